@@ -1,0 +1,1 @@
+"""Field Tally: plan, score and judge side-by-side trials."""

@@ -1,0 +1,182 @@
+"""The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``.
+
+Prints stable JSON with ``--json``, or the same in a few sentences.  Bad input ends with exit code 2 and one sentence a
+problem on standard error, with the line it stands on.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from fieldtally.core.blinding.seal import verify
+from fieldtally.core.compare.columns import Column, Comparison, compare_columns
+from fieldtally.core.problems import Refused
+from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, Scale
+from fieldtally.core.tables.readings import Columns, Results, results_in
+from fieldtally.core.tables.table import read_table
+from fieldtally.core.trialpack.pack import sealed_plan_in
+from fieldtally.core.verdict.strength import Circumstances, Strength, judge
+from fieldtally.core.verdict.words import sentence
+
+SCALES: dict[str, Scale] = {
+    "measurement": MeasurementScale(""),
+    "grade": GradeScale((Level(0, "0"), Level(1, "1"))),
+    "count": CountScale(),
+    "passfail": PassFailScale(),
+}
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command; the exit code is 0, or 2 for bad input."""
+    parser = _parser()
+    asked = parser.parse_args(arguments)
+    try:
+        answer = asked.run(asked)
+    except Refused as refused:
+        for problem in refused.problems:
+            print(f"{asked.file}, {problem.at}: {problem.says}" if problem.at else problem.says, file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(f"{asked.file}: {error.strerror or error}.", file=sys.stderr)
+        return 2
+    if asked.json:
+        print(json.dumps(answer, ensure_ascii=False, indent=1))
+    else:
+        print("\n".join(answer["said"] if "said" in answer else []))
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="tally", description="Field Tally without a browser.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    verdict = commands.add_parser("verdict", help="compare the treatments in a table, a row a reading")
+    verdict.add_argument("file", metavar="DATA.csv")
+    verdict.add_argument("--treatment", required=True, metavar="COL")
+    verdict.add_argument("--value", required=True, metavar="COL")
+    verdict.add_argument("--block", action="append", default=[], metavar="COL")
+    verdict.add_argument("--pair", metavar="COL")
+    verdict.add_argument("--sample", metavar="COL")
+    verdict.add_argument("--checkpoint", metavar="COL")
+    verdict.add_argument("--kind", choices=list(SCALES), default="measurement")
+    verdict.add_argument("--better", choices=["higher", "lower"], default="higher")
+    verdict.add_argument("--control", metavar="LEVEL")
+    verdict.add_argument("--margin", type=float)
+    verdict.add_argument("--alpha", type=float, default=0.05)
+    verdict.add_argument("--seed", type=int, default=1)
+    verdict.add_argument("--json", action="store_true")
+    verdict.set_defaults(run=_verdict)
+    seal = commands.add_parser("check-seal", help="compute the seal of a trial pack's plan again")
+    seal.add_argument("file", metavar="PACK.zip")
+    seal.add_argument("--json", action="store_true")
+    seal.set_defaults(run=_check_seal)
+    return parser
+
+
+def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
+    if not 0 < asked.alpha < 1:
+        raise Refused("--alpha is a level between 0 and 1.")
+    if asked.margin is not None and asked.margin <= 0:
+        raise Refused("--margin must be more than 0.")
+    if asked.seed < 0:
+        raise Refused("--seed is 0 or more.")
+    table = read_table(Path(asked.file).read_bytes())
+    columns = Columns(asked.treatment, asked.value, tuple(asked.block), asked.pair, asked.sample, asked.checkpoint)
+    found, warnings = results_in(table, columns, asked.kind)
+    treatments = found[0].treatments
+    if asked.control is not None and asked.control not in treatments:
+        raise Refused(f"There is no treatment “{asked.control}” to be the control; there are {', '.join(treatments)}.")
+    outcomes, said = [], []
+    for results in found:
+        comparison, strength = _judged(results, asked)
+        outcomes.append(_as_json(asked, results, comparison, strength))
+        when = f"at {results.checkpoint}" if results.checkpoint else ""
+        said.append(sentence(strength, comparison, SCALES[asked.kind], asked.value, when))
+        said.append(f"  {strength.level.replace('_', ' ')}: {strength.because}")
+        lost = _without_shared_block(results)
+        if lost:
+            warnings.append(lost)
+    return {"outcomes": outcomes, "warnings": warnings, **({} if asked.json else {"said": said + warnings})}
+
+
+def _judged(results: Results, asked: argparse.Namespace) -> tuple[Comparison, Strength]:
+    (comparison,) = compare_columns(
+        results.values[:, None],
+        [Column(asked.kind, "more" if asked.better == "higher" else "less")],
+        results.labels,
+        results.treatments,
+        results.blocks,
+        np.random.default_rng(asked.seed),
+        alpha=asked.alpha,
+        control=None if asked.control is None else results.treatments.index(asked.control),
+    )
+    circumstances = Circumstances(controls=() if asked.control is None else (asked.control,))
+    return comparison, judge(comparison, alpha=asked.alpha, margin=asked.margin, circumstances=circumstances)
+
+
+def _without_shared_block(results: Results) -> str | None:
+    blocks = [set(results.blocks[results.labels == label].tolist()) for label in range(len(results.treatments))]
+    for i, ours in enumerate(blocks):
+        for j in range(i + 1, len(blocks)):
+            if ours and blocks[j] and not ours & blocks[j]:
+                a, b = results.treatments[i], results.treatments[j]
+                return f"{a} and {b} never stand in the same block, so they cannot be compared with each other."
+    return None
+
+
+def _as_json(
+    asked: argparse.Namespace, results: Results, comparison: Comparison, strength: Strength
+) -> dict[str, Any]:
+    overall = comparison.overall
+    return {
+        "outcome": asked.value,
+        **({} if results.checkpoint is None else {"checkpoint": results.checkpoint}),
+        "kind": asked.kind,
+        "n": comparison.n,
+        "overall": {
+            "p": None if overall is None else overall.p,
+            "method": "none" if overall is None else overall.method,
+            "arrangements": 0 if overall is None else overall.arrangements,
+        },
+        "treatments": [
+            {"treatment": t.treatment, "n": t.n, "estimate": t.estimate, "low": t.low, "high": t.high}
+            for t in comparison.treatments
+        ],
+        "pairs": [
+            {
+                "a": pair.a,
+                "b": pair.b,
+                "difference": pair.difference,
+                "low": pair.low,
+                "high": pair.high,
+                "p": pair.p,
+                "p_adjusted": pair.p_adjusted,
+                "chance": pair.chance,
+            }
+            for pair in comparison.pairs
+        ],
+        "verdict": {"level": strength.level, "winner": strength.winner, "because": strength.because},
+    }
+
+
+def _check_seal(asked: argparse.Namespace) -> dict[str, Any]:
+    document = sealed_plan_in(Path(asked.file).read_bytes())
+    checked = verify(document["sealed"], document["seal"])
+    said = [
+        f"Seal {checked.seal}",
+        "The plan is the one that was sealed." if checked.same_seal else "The plan is NOT the one that was sealed.",
+        "The key is the one that its seed draws." if checked.same_allocation else "The key is NOT the one that its seed draws.",
+    ]
+    if not (checked.same_seal and checked.same_allocation):
+        raise Refused(" ".join(said[1:]))
+    return {"seal": checked.seal, "plan": checked.same_seal, "allocation": checked.same_allocation, "said": said}
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,236 @@
+"""Compare all columns of a trial at once: an outcome at a checkpoint each.
+
+Columns that miss the same samples are tested together, on one set of shuffles.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import combinations
+from typing import Literal
+
+import numpy as np
+from scipy.stats import rankdata
+
+from fieldtally.core.compare.arrays import Flags, Floats, Ints
+from fieldtally.core.compare.blocks import both_present
+from fieldtally.core.compare.holm import holm
+from fieldtally.core.compare.lead import first_places
+from fieldtally.core.compare.means import Means, treatment_means
+from fieldtally.core.compare.overall import Overall, overall_test
+from fieldtally.core.compare.pairs import PairTests, pair_tests
+from fieldtally.core.compare.rates import newcombe, wilson
+from fieldtally.core.compare.superiority import chance_to_beat
+
+Kind = Literal["measurement", "grade", "count", "passfail"]
+
+
+@dataclass(frozen=True)
+class Column:
+    """What a column of values is: its kind, which way is better, and the ends of its scale where it has any."""
+
+    kind: Kind
+    better: Literal["more", "less", "target"] = "more"
+    target: float | None = None
+    ends: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """One treatment's ``n`` samples, its estimate (mean, or share passed) and interval; None where it cannot be known."""
+
+    treatment: str
+    n: int
+    estimate: float | None
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True)
+class Pair:
+    """``a`` against ``b``: ``difference`` is a − b in the scale's unit, with its interval; ``p`` its own,
+    ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value; None where it cannot be known."""
+
+    a: str
+    b: str
+    difference: float
+    low: float | None
+    high: float | None
+    p: float
+    p_adjusted: float | None
+    method: str
+    arrangements: int
+    chance: float
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """All that is found in one column; ``first_places`` is the share of bootstraps each treatment leads (best first when
+    more is better, and so on)."""
+
+    column: Column
+    n: int
+    overall: Overall | None
+    treatments: tuple[Estimate, ...]
+    pairs: tuple[Pair, ...]
+    first_places: tuple[float, ...]
+
+    def pair(self, a: str, b: str) -> Pair | None:
+        """The pair ``a`` against ``b``, whichever way round it was computed."""
+        for pair in self.pairs:
+            if (pair.a, pair.b) == (a, b):
+                return pair
+            if (pair.a, pair.b) == (b, a):
+                return turned(pair)
+        return None
+
+
+def turned(pair: Pair) -> Pair:
+    """The same pair seen from the other side."""
+    return replace(
+        pair,
+        a=pair.b,
+        b=pair.a,
+        difference=-pair.difference,
+        low=None if pair.high is None else -pair.high,
+        high=None if pair.low is None else -pair.low,
+        chance=1 - pair.chance,
+    )
+
+
+def worth(values: Floats, column: Column) -> Floats:
+    """``values`` turned so that higher is better: as they are, negated, or minus the distance from the target."""
+    if column.better == "target":
+        return -np.abs(values - (column.target or 0.0))
+    return values if column.better == "more" else -values
+
+
+def compare_columns(
+    values: Floats,
+    columns: Sequence[Column],
+    labels: Ints,
+    treatments: Sequence[str],
+    blocks: Ints,
+    rng: np.random.Generator,
+    *,
+    alpha: float = 0.05,
+    control: int | None = None,
+) -> list[Comparison]:
+    """One :class:`Comparison` for each column of ``values`` (n, c); NaN marks a missing value.
+
+    ``labels`` (n,) index ``treatments``; ``blocks`` (n,) are integers.  With ``control`` only its pairs are adjusted for.
+    """
+    present = ~np.isnan(values)
+    patterns: dict[bytes, list[int]] = {}
+    for j in range(values.shape[1]):
+        patterns.setdefault(present[:, j].tobytes(), []).append(j)
+    found: dict[int, Comparison] = {}
+    for members in patterns.values():
+        rows = present[:, members[0]]
+        part = _Together(
+            values[np.ix_(rows, members)], [columns[j] for j in members], labels[rows], treatments, blocks[rows], alpha
+        )
+        found.update(zip(members, part.compared(rng, control), strict=True))
+    return [found[j] for j in range(values.shape[1])]
+
+
+def _known(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+@dataclass(frozen=True)
+class _Together:
+    """Columns without gaps over the same samples."""
+
+    values: Floats
+    columns: list[Column]
+    labels: Ints
+    treatments: Sequence[str]
+    blocks: Ints
+    alpha: float
+
+    def compared(self, rng: np.random.Generator, control: int | None) -> list[Comparison]:
+        present = np.unique(self.labels)
+        scores = self._scores(np.ones(len(self.labels), dtype=np.bool_))
+        overall: list[Overall] | list[None] = [None] * len(self.columns)
+        if len(present) > 1 and len(self.labels) > len(present):
+            overall = overall_test(scores, self.labels, self.blocks, rng)
+        pairs = [(int(a), int(b), self._pair(int(a), int(b), rng)) for a, b in combinations(present, 2)]
+        means = treatment_means(self.values, self.labels, self.blocks, len(self.treatments), self.alpha)
+        places = np.zeros((len(self.treatments), len(self.columns)))
+        if len(present):
+            turned_up = np.column_stack([worth(self.values[:, j], c) for j, c in enumerate(self.columns)])
+            places = first_places(turned_up, self.labels, self.blocks, len(self.treatments), rng)
+        return [
+            Comparison(
+                column=column,
+                n=len(self.labels),
+                overall=overall[j],
+                treatments=tuple(self._estimate(means, t, j) for t in range(len(self.treatments))),
+                pairs=self._pairs_of(j, pairs, control),
+                first_places=tuple(places[:, j].tolist()),
+            )
+            for j, column in enumerate(self.columns)
+        ]
+
+    def _scores(self, rows: Flags) -> Floats:
+        """The values tested: grades as their mid-ranks among ``rows``."""
+        scores = self.values[rows].copy()
+        grades = [j for j, column in enumerate(self.columns) if column.kind == "grade"]
+        if grades and len(scores):
+            scores[:, grades] = rankdata(scores[:, grades], axis=0)
+        return scores
+
+    def _pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
+        rows = (self.labels == a) | (self.labels == b)
+        in_a, blocks, values = self.labels[rows] == a, self.blocks[rows], self.values[rows]
+        # A grade's p comes from mid-ranks; its difference and interval are told in grades, by the same test on them.
+        ranked = np.array([column.kind == "grade" for column in self.columns])
+        if ranked.any():
+            kept = both_present(in_a, blocks)
+            seed = int(rng.integers(2**63))
+            plain = pair_tests(values, in_a, blocks, np.random.default_rng(seed), alpha=self.alpha)
+            scores = self._scores(rows)
+            if kept.any() and not kept.all():
+                scores[kept] = np.where(ranked, rankdata(values[kept], axis=0), values[kept])
+            tested = pair_tests(
+                scores[:, ranked], in_a, blocks, np.random.default_rng(seed), alpha=self.alpha, intervals=False
+            )
+            p = plain.p.copy()
+            p[ranked] = tested.p
+            return replace(plain, p=p)
+        return pair_tests(values, in_a, blocks, rng, alpha=self.alpha)
+
+    def _pairs_of(self, j: int, pairs: list[tuple[int, int, PairTests]], control: int | None) -> tuple[Pair, ...]:
+        family = [i for i, (a, b, _) in enumerate(pairs) if control is None or control in (a, b)]
+        adjusted = dict(zip(family, holm([float(pairs[i][2].p[j]) for i in family]), strict=True))
+        return tuple(self._pair_of(j, a, b, tests, adjusted.get(i)) for i, (a, b, tests) in enumerate(pairs))
+
+    def _pair_of(self, j: int, a: int, b: int, tests: PairTests, adjusted: float | None) -> Pair:
+        ours, theirs = self.values[self.labels == a, j], self.values[self.labels == b, j]
+        low, high = _known(tests.low[j]), _known(tests.high[j])
+        if self.columns[j].kind == "passfail":
+            low, high = newcombe(ours.sum(), len(ours), theirs.sum(), len(theirs), self.alpha)
+        return Pair(
+            a=self.treatments[a],
+            b=self.treatments[b],
+            difference=float(tests.difference[j]),
+            low=low,
+            high=high,
+            p=float(tests.p[j]),
+            p_adjusted=adjusted,
+            method="exact" if tests.exact else "draws",
+            arrangements=tests.arrangements,
+            chance=chance_to_beat(ours, theirs),
+        )
+
+    def _estimate(self, means: Means, t: int, j: int) -> Estimate:
+        column = self.columns[j]
+        own = self.values[self.labels == t, j]
+        low, high = _known(means.low[t, j]), _known(means.high[t, j])
+        if column.kind == "passfail" and len(own):
+            low, high = wilson(float(own.sum()), len(own), self.alpha)
+        elif column.ends is not None and low is not None and high is not None:
+            low, high = max(low, column.ends[0]), min(high, column.ends[1])
+        return Estimate(self.treatments[t], len(own), _known(means.estimate[t, j]), low, high)

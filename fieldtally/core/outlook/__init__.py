@@ -1,0 +1,1 @@
+"""Outlook: what a design can and cannot tell, before anything is done."""

@@ -1,0 +1,73 @@
+"""Grade: ordered levels, each anchored by a sentence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.scales.numbers import honest, number_in
+
+
+@dataclass(frozen=True)
+class Level:
+    """One level of a grade: its number, the label on its pad, and the sentence that says when it is given."""
+
+    value: float
+    label: str
+    anchor: str = ""
+
+
+@dataclass(frozen=True)
+class GradeScale:
+    """Ordered levels, lowest first.  A reading is the ``value`` of one of them."""
+
+    levels: tuple[Level, ...]
+    kind: Literal["grade"] = "grade"
+
+    def problems(self) -> list[Problem]:
+        """What keeps this scale from being used; paths are relative to the scale."""
+        found: list[Problem] = []
+        if len(self.levels) < 2:
+            found.append(Problem("levels", "A grade needs at least two levels."))
+        labels: set[str] = set()
+        for i, level in enumerate(self.levels):
+            if not level.label.strip():
+                found.append(Problem(f"levels.{i}.label", "This level has no label."))
+            elif level.label.strip().casefold() in labels:
+                found.append(Problem(f"levels.{i}.label", f"Two levels are called “{level.label.strip()}”."))
+            labels.add(level.label.strip().casefold())
+            if i and level.value <= self.levels[i - 1].value:
+                found.append(Problem(f"levels.{i}.value", "Levels go up from the lowest: this one does not."))
+        anchors = [level.anchor.strip().casefold() for level in self.levels]
+        for i, anchor in enumerate(anchors):
+            if anchor and anchor in anchors[:i]:
+                found.append(Problem(f"levels.{i}.anchor", "Two levels are anchored by the same words."))
+        return found
+
+    def refusal(self, value: float) -> str | None:
+        """Why ``value`` may not stand on this scale, or None."""
+        if any(abs(level.value - value) < 1e-9 for level in self.levels):
+            return None
+        labels = ", ".join(level.label for level in self.levels)
+        return f"{honest(value)} is not one of the grades {labels}."
+
+    def parse(self, text: str) -> float:
+        """The value of the level whose label or number is ``text``.
+
+        :raises Refused: no level is meant by it.
+        """
+        wanted = text.strip().casefold()
+        for level in self.levels:
+            if level.label.strip().casefold() == wanted:
+                return level.value
+        value = number_in(text)
+        refusal = self.refusal(value)
+        if refusal:
+            raise Refused(refusal)
+        return value
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """The lowest and the highest value."""
+        return self.levels[0].value, self.levels[-1].value

@@ -1,0 +1,42 @@
+"""Numbers as people write them, and back again with honest digits."""
+
+from __future__ import annotations
+
+import math
+
+from fieldtally.core.problems import Refused
+
+
+def number_in(text: str) -> float:
+    """The finite number written in ``text``; a decimal comma is read as a point.
+
+    >>> number_in(" 3,5 ")
+    3.5
+
+    :raises Refused: the text is empty or is not one finite number.
+    """
+    written = text.strip().replace("\u2212", "-")
+    if written.count(",") == 1 and "." not in written:
+        written = written.replace(",", ".")
+    try:
+        value = float(written)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value) or "_" in written:
+        raise Refused(f"“{text.strip()}” is not a number." if text.strip() else "A number is missing here.")
+    return value
+
+
+def honest(value: float, digits: int = 3) -> str:
+    """``value`` in plain notation with at most ``digits`` significant digits, and no trailing zeros.
+
+    Digits before the point are never rounded away.
+
+    >>> honest(17.125), honest(1234.5), honest(0.02857)
+    ('17.1', '1234', '0.0286')
+    """
+    if value == 0 or not math.isfinite(value):
+        return "0" if value == 0 else str(value)
+    decimals = max(0, digits - 1 - math.floor(math.log10(abs(value))))
+    written = f"{value:.{decimals}f}"
+    return written.rstrip("0").rstrip(".") if "." in written else written

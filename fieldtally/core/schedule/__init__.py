@@ -1,0 +1,1 @@
+"""Schedule: when to look, and how each look stands against its window."""

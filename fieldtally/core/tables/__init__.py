@@ -1,0 +1,1 @@
+"""Tables: text that people bring, read strictly, with the line of whatever is wrong."""

@@ -1,0 +1,138 @@
+"""From a trial's values to its verdicts: every outcome at every checkpoint, and the outcome's own summary.
+
+Only the summary of a primary outcome carries a claim; several primaries share the level by Holm.  All else is supporting.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from fieldtally.core.compare.arrays import Floats, Ints
+from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns
+from fieldtally.core.compare.persample import change
+from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.verdict.strength import Circumstances, Strength, judge, leader_p
+from fieldtally.core.verdict.words import luck, sentence
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One outcome at one checkpoint, or (``checkpoint`` None) its summary."""
+
+    outcome: str
+    checkpoint: str | None
+    when: str
+    claim: bool
+    comparison: Comparison
+    strength: Strength
+    sentence: str
+    chance: str
+
+
+@dataclass(frozen=True)
+class Samples:
+    """The samples of a trial, in one order: treatments (keys) and blocks (keys, or None)."""
+
+    treatments: tuple[str, ...]
+    blocks: tuple[str | None, ...]
+
+    def labels(self, plan: Plan) -> Ints:
+        """Indices (n,) into the plan's treatments."""
+        index = {treatment.key: i for i, treatment in enumerate(plan.treatments)}
+        return np.array([index[key] for key in self.treatments], dtype=np.int64)
+
+    def block_numbers(self) -> Ints:
+        """Block numbers (n,)."""
+        index = {key: i for i, key in enumerate(dict.fromkeys(self.blocks))}
+        return np.array([index[key] for key in self.blocks], dtype=np.int64)
+
+
+def conclude(
+    plan: Plan,
+    samples: Samples,
+    values: Mapping[tuple[str, str], Floats],
+    rng: np.random.Generator,
+    *,
+    planned: tuple[int, ...] | None = None,
+    key_known: bool = False,
+) -> list[Finding]:
+    """The findings of ``plan``: for each outcome its summary, then its checkpoints in order of time.
+
+    ``values`` holds, for (outcome key, checkpoint key), an array (n,) in the order of ``samples``, NaN where missing.
+    ``planned`` is the number of samples each treatment had at the start.
+    """
+    wanted: list[tuple[Outcome, str | None, str, Floats]] = []
+    gap = np.full(len(samples.treatments), np.nan)
+    for outcome in plan.outcomes:
+        looked_at = plan.looked_at(outcome)
+        series = {c.key: values.get((outcome.key, c.key), gap) for c in looked_at}
+        names = {c.key: c.name for c in looked_at}
+        last = outcome.summary.checkpoint or looked_at[-1].key
+        when, summary = f"at {names[last]}", series[last]
+        if outcome.summary.kind == "change":
+            first = outcome.summary.baseline or looked_at[0].key
+            when, summary = f"from {names[first]} to {names[last]}", change(summary, series[first])
+        wanted.append((outcome, None, when, summary))
+        wanted += [(outcome, c.key, f"at {c.name}", series[c.key]) for c in looked_at]
+    control = plan.control
+    compared = compare_columns(
+        np.column_stack([column for *_, column in wanted]),
+        [_column(outcome, changed=checkpoint is None) for outcome, checkpoint, *_ in wanted],
+        samples.labels(plan),
+        [treatment.name for treatment in plan.treatments],
+        samples.block_numbers(),
+        rng,
+        alpha=plan.alpha,
+        control=plan.treatments.index(control) if control and plan.compare == "control" else None,
+    )
+    circumstances = Circumstances(
+        planned=planned,
+        controls=tuple(t.name for t in plan.treatments if t.is_control),
+        key_known=key_known,
+    )
+    levels = _shared_level(plan, [(o, c, comparison) for (o, c, *_), comparison in zip(wanted, compared, strict=True)])
+    findings = []
+    for (outcome, checkpoint, when, _), comparison in zip(wanted, compared, strict=True):
+        claim = outcome.primary and checkpoint is None
+        alpha = levels[outcome.key] if claim else plan.alpha
+        strength = judge(comparison, alpha=alpha, margin=outcome.margin, circumstances=circumstances)
+        findings.append(
+            Finding(
+                outcome.key,
+                checkpoint,
+                when,
+                claim,
+                comparison,
+                strength,
+                sentence(strength, comparison, outcome.scale, outcome.name, when),
+                luck(leader_p(comparison)),
+            )
+        )
+    return findings
+
+
+def _column(outcome: Outcome, *, changed: bool) -> Column:
+    kind: Kind = outcome.scale.kind
+    column = Column(kind, outcome.better, outcome.target, outcome.scale.ends)
+    if changed and outcome.summary.kind == "change":
+        # A change is no longer on the scale: it has other ends, and grades or passes become differences.
+        return replace(column, kind="grade" if kind == "grade" else "measurement", ends=None)
+    return column
+
+
+def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison]]) -> dict[str, float]:
+    """The level at which each primary outcome's summary is judged: Holm's steps over the primaries."""
+    claims = sorted(
+        ((leader_p(comparison), outcome.key) for outcome, checkpoint, comparison in found if outcome.primary and checkpoint is None)
+    )
+    levels: dict[str, float] = {}
+    failed: float | None = None
+    for rank, (p, key) in enumerate(claims):
+        # Once a step fails, no larger p may pass: the failed level stands for all that follow.
+        levels[key] = plan.alpha / (len(claims) - rank) if failed is None else failed
+        if failed is None and p > levels[key]:
+            failed = levels[key]
+    return levels

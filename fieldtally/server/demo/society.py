@@ -1,0 +1,181 @@
+"""Load the demo through the same acts that people use, dated relative to today, so that something is always due."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from uuid import uuid4
+
+import numpy as np
+from django.contrib.auth import get_user_model
+from django.db import transaction
+from django.utils import timezone
+
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.randomness import Draw
+from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
+from fieldtally.server.demo.plans import DAHLIAS, PEAS, PENS
+from fieldtally.server.people.models import Membership, Role, Trial, User
+from fieldtally.server.plan import acts as plan
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.records import key_of, samples_of
+from fieldtally.server.prepare import acts as prepare
+from fieldtally.server.rounds import acts as rounds
+from fieldtally.server.verdict import acts as verdict
+
+STALE_AFTER = timedelta(days=6)
+SEED = 1729
+
+
+def load_demo(now: datetime | None = None) -> None:
+    """Make the demo's people and trials, unless they are there and still have something due."""
+    moment = (now or timezone.now()).replace(second=0, microsecond=0)
+    with transaction.atomic():
+        people = {person.email: _account(person.email, person.name) for person in PEOPLE}
+        lead = people[LEAD.email]
+        shown = Trial.objects.filter(memberships__user=lead, memberships__role=Role.LEAD, put_away_at=None)
+        current = shown.filter(title=DAHLIAS.title).order_by("-created_at").first()
+        if current and current.started_at and moment - current.started_at < timedelta(days=6) + STALE_AFTER:
+            return
+        shown.filter(title__in=[p.title for p in (DAHLIAS, PEAS, PENS)]).update(put_away_at=moment)
+        _pens(lead)
+        _peas(people, moment)
+        _dahlias(people, moment)
+
+
+def _account(email: str, name: str) -> User:
+    user = get_user_model().objects.filter(email=email).first()
+    return user or get_user_model().objects.create_user(email, PASSWORD, name=name)
+
+
+@dataclass
+class _Stage:
+    """A trial under way: its people, its samples and a generator."""
+
+    trial: Trial
+    lead: User
+    scorer: User
+    samples: dict[str, Sample]
+    treatment: dict[str, str]
+    rng: np.random.Generator
+
+    def score(
+        self,
+        checkpoint: str,
+        at: datetime,
+        readings: Iterable[tuple[str, str, float]],
+        *,
+        reason: str = "",
+    ) -> None:
+        """Store (code, outcome, value) readings of the scorer, eight seconds apart from ``at`` on."""
+        opened = rounds.open_round(self.trial, self.scorer, checkpoint, at=at)
+        written = [
+            rounds.Written(
+                id=uuid4(),
+                round=opened.pk,
+                sample=self.samples[code].pk,
+                outcome=outcome,
+                kind="value",
+                value=value,
+                reason=reason,
+                taken_at=at + timedelta(seconds=8 * i),
+            )
+            for i, (code, outcome, value) in enumerate(readings)
+        ]
+        if written:
+            rounds.write_readings(self.trial, self.scorer, written, now=written[-1].taken_at + timedelta(seconds=2))
+
+
+def _run(people: dict[str, User], planned: Plan, seed: str, sealed: datetime, started: datetime) -> _Stage:
+    lead, scorer = people[LEAD.email], people[SCORER.email]
+    trial = plan.begin(lead, planned)
+    for person, role in ((SCORER, Role.SCORER), (PREPARER, Role.PREPARER), (VIEWER, Role.VIEWER)):
+        Membership.objects.create(trial=trial, user=people[person.email], role=role)
+    plan.seal(trial, lead, 1, at=sealed, seed=seed)
+    Membership.objects.filter(trial=trial, user=lead).update(blind=True)
+    trial.refresh_from_db()
+    prepare.look_at_key(trial, people[PREPARER.email], at=sealed + timedelta(minutes=20))
+    prepare.start_exposure(trial, people[PREPARER.email], at=started)
+    trial.refresh_from_db()
+    samples = {sample.code: sample for sample in samples_of(trial)}
+    key = key_of(trial)
+    by_code = {code: key[sample.pk] for code, sample in samples.items()}
+    return _Stage(trial, lead, scorer, samples, by_code, np.random.default_rng(SEED))
+
+
+def _seed(purpose: str) -> str:
+    return "".join(f"{Draw(str(SEED), purpose + str(i)).below(2**32):08x}" for i in range(4))
+
+
+def _order(stage: _Stage, purpose: str) -> list[str]:
+    return Draw(str(SEED), purpose).shuffled(sorted(stage.samples))
+
+
+def _dahlias(people: dict[str, User], now: datetime) -> None:
+    started = (now - timedelta(days=6, hours=1)).replace(minute=10)
+    stage = _run(people, DAHLIAS, _seed("dahlias"), started - timedelta(hours=14), started)
+    fade = {"plain": 0.62, "house": 0.30, "stemkin": 0.46, "vaselode": 0.50}
+    own = {code: stage.rng.normal(0, 0.35) for code in sorted(stage.samples)}
+
+    def freshness(code: str, day: int) -> float:
+        warm = 1.15 if stage.samples[code].block == "kitchen" else 0.8
+        faded = fade[stage.treatment[code]] * day * warm
+        return float(np.clip(np.round(5.2 - faded + own[code] + stage.rng.normal(0, 0.25)), 0, 5))
+
+    snapped = sorted(code for code, s in stage.samples.items() if s.block == "porch")[4]
+    for day in range(1, 7):
+        at = started + timedelta(days=day, minutes={1: 12, 2: 35, 3: -20, 4: 9 * 60 + 14, 5: 22, 6: 25}[day])
+        order = [code for code in _order(stage, f"dahlias{day}") if day < 4 or code != snapped]
+        if day == 6:
+            order = order[:14]
+            at = min(at, now - timedelta(minutes=9))
+        readings = []
+        for code in order:
+            grade = freshness(code, day)
+            readings += [(code, "fresh", grade), (code, "petals", float(grade >= 2))]
+            if day == 6:
+                readings.append((code, "drunk", float(np.round(118 - 9 * (5 - grade) + stage.rng.normal(0, 6)))))
+        stage.score(f"day{day}", at, readings)
+        if day == 3:
+            rounds.move_aside(
+                stage.trial, stage.scorer, snapped, "stem snapped when the vase was moved", at=at + timedelta(minutes=15)
+            )
+
+
+def _peas(people: dict[str, User], now: datetime) -> None:
+    started = (now - timedelta(days=33)).replace(hour=8, minute=40)
+    stage = _run(people, PEAS, _seed("peas"), started - timedelta(days=1), started)
+    share = {
+        "dry": {4: 0.18, 7: 0.44, 10: 0.66, 14: 0.72},
+        "water": {4: 0.30, 7: 0.58, 10: 0.77, 14: 0.80},
+        "tea": {4: 0.42, 7: 0.73, 10: 0.89, 14: 0.90},
+    }
+    came: dict[str, int] = dict.fromkeys(stage.samples, 0)
+    luck = {code: stage.rng.random(20) for code in sorted(stage.samples)}
+
+    def sprouted(code: str, day: int) -> float:
+        bench = 0.03 if stage.samples[code].block == "south" else -0.02
+        came[code] = max(came[code], int((luck[code] < share[stage.treatment[code]][day] + bench).sum()))
+        return float(came[code])
+
+    knocked = next(code for code in sorted(stage.samples) if stage.treatment[code] == "dry")
+    for day in (4, 7, 10, 14):
+        at = started + timedelta(days=day, minutes={4: 30, 7: 95, 10: 15, 14: 50}[day])
+        order = [code for code in _order(stage, f"peas{day}") if day < 14 or code != knocked]
+        counts = [(code, "sprouted", sprouted(code, day)) for code in order]
+        odd = next(i for i, (code, _, _) in enumerate(counts) if code != knocked)
+        if day == 10:
+            code, outcome, true = counts[odd]
+            counts[odd] = (code, outcome, max(0.0, true - 9))
+        stage.score(f"day{day}", at, counts)
+        if day == 10:
+            stage.score(f"day{day}", at + timedelta(minutes=12), [(code, outcome, true)], reason="counted again: a row was missed")
+            rounds.move_aside(stage.trial, stage.scorer, knocked, "tray knocked over by the cat", at=at + timedelta(hours=5))
+    opened = started + timedelta(days=14, hours=10)
+    verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))
+    verdict.open_key(stage.trial, stage.lead, PEAS.title, at=opened)
+
+
+def _pens(lead: User) -> None:
+    plan.begin(lead, PENS)

@@ -1,0 +1,27 @@
+"""Signing up asks for a name besides address and password; letters come from our own templates."""
+
+from typing import Any
+
+from allauth.account.adapter import DefaultAccountAdapter
+from django import forms
+from django.http import HttpRequest
+
+from fieldtally.server.people.models import User
+
+
+class NameForm(forms.Form):
+    """The extra field of the sign-up form."""
+
+    name = forms.CharField(max_length=80, error_messages={"required": "Tell the others what to call you."})
+
+    def signup(self, request: HttpRequest, user: User) -> None:
+        """Called by the account library once the account is made."""
+
+
+class AccountAdapter(DefaultAccountAdapter):
+    """How the account library fills our accounts."""
+
+    def save_user(self, request: HttpRequest, user: User, form: Any, commit: bool = True) -> User:
+        """Store the new account with its name."""
+        user.name = form.cleaned_data["name"].strip()
+        return super().save_user(request, user, form, commit)

@@ -1,0 +1,30 @@
+"""A trial, as the thing that people have roles in.  Its plan, samples and readings belong to the stages."""
+
+import uuid
+from typing import Literal
+
+from django.db import models
+
+State = Literal["draft", "sealed", "running", "opened"]
+
+
+class Trial(models.Model):
+    """One comparison.  Its state follows from what has happened to it; each moment is set once."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    title = models.CharField(max_length=200)
+    zone = models.CharField(max_length=64, default="UTC")
+    created_at = models.DateTimeField(auto_now_add=True)
+    sealed_at = models.DateTimeField(null=True)
+    started_at = models.DateTimeField(null=True)
+    opened_at = models.DateTimeField(null=True)
+    put_away_at = models.DateTimeField(null=True)
+
+    @property
+    def state(self) -> State:
+        """``draft`` until sealed, ``running`` from the start of exposure, ``opened`` once the key is open."""
+        if self.opened_at:
+            return "opened"
+        if self.started_at:
+            return "running"
+        return "sealed" if self.sealed_at else "draft"

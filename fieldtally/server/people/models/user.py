@@ -1,0 +1,36 @@
+"""A person with an account; the e-mail address is the name to sign in with."""
+
+from typing import Any, ClassVar
+
+from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.db import models
+
+
+class Users(BaseUserManager["User"]):
+    """Makes accounts."""
+
+    def create_user(self, email: str, password: str | None = None, **fields: Any) -> "User":
+        """An account with a hashed password."""
+        user = self.model(email=self.normalize_email(email).lower(), **fields)
+        user.set_password(password)
+        user.save()
+        return user
+
+
+class User(AbstractBaseUser):
+    """A person; ``name`` is what others in a trial see."""
+
+    email = models.EmailField(unique=True)
+    name = models.CharField(max_length=80, blank=True)
+    is_active = models.BooleanField(default=True)
+    joined_at = models.DateTimeField(auto_now_add=True)
+
+    USERNAME_FIELD = "email"
+    EMAIL_FIELD = "email"
+    REQUIRED_FIELDS: ClassVar[list[str]] = []
+    objects = Users()
+
+    @property
+    def called(self) -> str:
+        """The name to show."""
+        return self.name or self.email.split("@")[0]

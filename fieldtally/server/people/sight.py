@@ -1,0 +1,127 @@
+"""Sight: who may see and do what in a trial, in the state it is in.
+
+Every door asks this object and nothing else.  It answers a handful of questions:
+
+==================  =====================================================================================
+``edits_plan``      change the draft
+``sees_treatments`` know what is compared (names, kinds, numbers)
+``sees_key``        know which sample has which treatment
+``sees_readings``   read what was scored, by code
+``scores``          take part in rounds
+``prepares``        put treatments on samples, start exposure, see the key for that
+``opens_key``       open the key for all
+``sees_verdict``    read the result
+``leads``           invite, seal, set aside
+==================  =====================================================================================
+
+A scorer or viewer learns no treatment before the key is open: not its name, id, order, number or colour.  A lead knows
+what is compared (they wrote it); one who stays blind does not learn which sample has it.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from uuid import UUID
+
+from django.http import HttpRequest
+
+from fieldtally.server.answers import Declined, missing
+from fieldtally.server.people.models import Membership, Role, Trial
+
+HIDDEN = "▇▇▇"
+
+
+@dataclass(frozen=True)
+class Sight:
+    """What one person may see and do in one trial."""
+
+    trial: Trial
+    membership: Membership
+
+    @property
+    def role(self) -> str:
+        """The person's role."""
+        return self.membership.role
+
+    @property
+    def leads(self) -> bool:
+        """Whether this is the lead."""
+        return self.role == Role.LEAD
+
+    @property
+    def is_open(self) -> bool:
+        """Whether the key is open to all."""
+        return self.trial.state == "opened"
+
+    @property
+    def edits_plan(self) -> bool:
+        """Only the lead, and only a draft."""
+        return self.leads and self.trial.state == "draft"
+
+    @property
+    def sees_treatments(self) -> bool:
+        """The lead always, the preparer once there is something to prepare, all once the key is open."""
+        return self.leads or self.is_open or (self.role == Role.PREPARER and self.trial.state != "draft")
+
+    @property
+    def sees_key(self) -> bool:
+        """The preparer, and a lead who does not stay blind, from the seal on; all once it is open."""
+        if self.trial.state == "draft":
+            return False
+        return self.is_open or self.role == Role.PREPARER or (self.leads and not self.membership.blind)
+
+    @property
+    def prepares(self) -> bool:
+        """Who puts treatments on samples."""
+        return self.role == Role.PREPARER or self.leads
+
+    @property
+    def scores(self) -> bool:
+        """Who may take part in rounds."""
+        return self.role in (Role.SCORER, Role.LEAD)
+
+    @property
+    def sees_readings(self) -> bool:
+        """Readings by code: who scores, and all once the key is open."""
+        return self.is_open or self.scores
+
+    @property
+    def opens_key(self) -> bool:
+        """Only the lead opens the key."""
+        return self.leads
+
+    @property
+    def sees_verdict(self) -> bool:
+        """Nobody before the key is open."""
+        return self.is_open
+
+    def spoken(self, text: str, treatments: Iterable[str]) -> str:
+        """``text`` as this person may read it: names of treatments are blacked out while they are not to be known."""
+        if self.sees_treatments:
+            return text
+        for name in sorted((n.strip() for n in treatments if n.strip()), key=len, reverse=True):
+            text = re.sub(re.escape(name), HIDDEN, text, flags=re.IGNORECASE)
+        return text
+
+    def need(self, allowed: bool, says: str) -> None:
+        """Go on only if ``allowed``.
+
+        :raises Declined: with 403 and the sentence.
+        """
+        if not allowed:
+            raise Declined(403, says)
+
+
+def sight(request: HttpRequest, trial_id: UUID) -> Sight:
+    """What the person who asks may see of that trial.
+
+    :raises Declined: with 404, alike for a trial that does not exist and for one they have no role in.
+    """
+    membership = (
+        Membership.objects.select_related("trial").filter(trial_id=trial_id, user_id=request.user.pk).first()
+    )
+    if membership is None:
+        raise missing()
+    return Sight(membership.trial, membership)

@@ -1,0 +1,145 @@
+"""Doors of the plan stage."""
+
+from datetime import datetime
+from uuid import UUID
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.soundness import problems_in
+from fieldtally.core.outlook.outlook import Outlook, outlook
+from fieldtally.server.answers import ProblemOut, ProblemsOut
+from fieldtally.server.people import acts as people
+from fieldtally.server.people.models import Trial
+from fieldtally.server.people.records import names_in
+from fieldtally.server.people.sight import Sight, sight
+from fieldtally.server.plan import acts
+from fieldtally.server.plan.leaks import leaks_in
+from fieldtally.server.plan.models import Draft
+from fieldtally.server.plan.records import plan_of, sealed_plan
+
+router = Router(tags=["plan"])
+OUTLOOK_SEED = 20
+
+
+class NewTrial(Schema):
+    """A name to begin with, and the time zone of the person."""
+
+    title: str
+    zone: str = "UTC"
+
+
+class Begun(Schema):
+    """The new trial."""
+
+    id: UUID
+
+
+@router.post("/trials", response={201: Begun, 422: ProblemsOut})
+def begin(request: HttpRequest, body: NewTrial) -> tuple[int, Begun]:
+    """Begin a trial; who begins it leads it."""
+    return 201, Begun(id=acts.begin(request.user, Plan(title=body.title[:200], zone=body.zone[:64])).pk)
+
+
+class SealOut(Schema):
+    """The seal on a plan."""
+
+    seal: str
+    at: datetime
+    by: str
+
+
+class PlanOut(Schema):
+    """The plan as this person may see it, what keeps it from being sealed, and what would tell a blind scorer too much."""
+
+    plan: Plan
+    version: int
+    may_edit: bool
+    saved_at: datetime
+    problems: list[ProblemOut]
+    leaks: list[ProblemOut]
+    sealed: SealOut | None
+
+
+def _plan_out(seen: Sight) -> PlanOut:
+    trial: Trial = seen.trial
+    plan = plan_of(trial)
+    draft = Draft.objects.get(pk=trial.pk)
+    sealed = sealed_plan(trial)
+    return PlanOut(
+        plan=plan,
+        version=draft.version,
+        may_edit=seen.edits_plan,
+        saved_at=draft.saved_at,
+        problems=[ProblemOut(at=p.at, says=p.says) for p in problems_in(plan)] if sealed is None else [],
+        leaks=[ProblemOut(at=p.at, says=p.says) for p in leaks_in(plan)] if sealed is None else [],
+        sealed=sealed and SealOut(seal=sealed.seal, at=sealed.at, by=names_in(trial).get(sealed.by, "")),
+    )
+
+
+@router.get("/trials/{trial_id}/plan", response={200: PlanOut, 403: ProblemsOut, 404: ProblemsOut})
+def read(request: HttpRequest, trial_id: UUID) -> PlanOut:
+    """The plan, for those who may know what is compared."""
+    seen = sight(request, trial_id)
+    seen.need(seen.sees_treatments, "The plan names what is compared; you see it once the key is open.")
+    return _plan_out(seen)
+
+
+class PlanIn(Schema):
+    """A changed plan, and the version it was changed from."""
+
+    plan: Plan
+    version: int
+
+
+@router.put(
+    "/trials/{trial_id}/plan",
+    response={200: PlanOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def save(request: HttpRequest, trial_id: UUID, body: PlanIn) -> PlanOut:
+    """Keep a draft; it need not be sound yet."""
+    seen = sight(request, trial_id)
+    seen.need(seen.leads, "Only the lead changes the plan.")
+    acts.save_draft(seen.trial, request.user, body.plan, body.version)
+    return _plan_out(sight(request, trial_id))
+
+
+class OutlookIn(Schema):
+    """A plan to be judged; it is not stored."""
+
+    plan: Plan
+
+
+class OutlookOut(Schema):
+    """What the plan can tell; None while there is too little to say anything."""
+
+    outlook: Outlook | None
+
+
+@router.post("/outlook", response={200: OutlookOut, 422: ProblemsOut})
+def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
+    """What a plan can and cannot tell.  The same plan always gets the same answer."""
+    return OutlookOut(outlook=outlook(body.plan, np.random.default_rng(OUTLOOK_SEED)))
+
+
+class SealIn(Schema):
+    """The version to be sealed, and whether the lead stays blind from now on."""
+
+    version: int
+    stay_blind: bool
+
+
+@router.post(
+    "/trials/{trial_id}/seal",
+    response={200: SealOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def seal(request: HttpRequest, trial_id: UUID, body: SealIn) -> SealOut:
+    """Seal the plan: codes are drawn, and nothing in it changes any more."""
+    seen = sight(request, trial_id)
+    seen.need(seen.leads, "Only the lead seals the plan.")
+    sealed = acts.seal(seen.trial, request.user, body.version)
+    if body.stay_blind:
+        people.stay_blind(seen.membership)
+    return SealOut(seal=sealed.seal, at=sealed.at, by=request.user.called)

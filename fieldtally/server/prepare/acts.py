@@ -1,0 +1,38 @@
+"""What may be done in preparing: look at the key, start exposure."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from django.db import transaction
+from django.utils import timezone
+
+from fieldtally.server.answers import Declined
+from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.records import samples_of
+from fieldtally.server.prepare.models import Exposure, KeyLook
+
+
+def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None:
+    """Record that ``user`` looks at the key; while it is sealed their rounds count as open from now on."""
+    if trial.state == "draft":
+        raise Declined(409, "There is no key yet: seal the plan first.")
+    if trial.opened_at is None:
+        KeyLook.objects.create(trial=trial, by=user, at=at or timezone.now())
+
+
+def start_exposure(trial: Trial, user: User, *, at: datetime | None = None) -> datetime:
+    """Start the clock of every sample.
+
+    :raises Declined: 409 before the seal, or when it is running already.
+    """
+    now = at or timezone.now()
+    with transaction.atomic():
+        locked = Trial.objects.select_for_update().get(pk=trial.pk)
+        if locked.state == "draft":
+            raise Declined(409, "Seal the plan first: codes and layout are drawn then.")
+        if locked.started_at:
+            raise Declined(409, "Exposure has started already; the clock is running.")
+        Exposure.objects.bulk_create(Exposure(sample=s, started_at=now, by=user) for s in samples_of(trial))
+        Trial.objects.filter(pk=trial.pk).update(started_at=now)
+    return now

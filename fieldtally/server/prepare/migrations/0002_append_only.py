@@ -1,0 +1,10 @@
+"""Looks at the key stay on record."""
+
+from django.db import migrations
+
+from fieldtally.server.appendonly import append_only
+
+
+class Migration(migrations.Migration):
+    dependencies = [("prepare", "0001_initial"), ("people", "0002_append_only")]
+    operations = [append_only("prepare_keylook")]

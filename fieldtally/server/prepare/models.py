@@ -1,0 +1,20 @@
+"""What is kept of preparing."""
+
+from django.conf import settings
+from django.db import models
+
+
+class KeyLook(models.Model):
+    """Somebody looked at the key while it was sealed, to prepare the samples.  Append-only."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="key_looks")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+
+class Exposure(models.Model):
+    """A sample's own clock: when it came under its treatment."""
+
+    sample = models.OneToOneField("plan.Sample", on_delete=models.CASCADE, primary_key=True, related_name="exposure")
+    started_at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

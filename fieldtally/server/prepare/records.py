@@ -1,0 +1,25 @@
+"""What other stages may read of preparing."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from django.db.models import Min
+
+from fieldtally.server.people.models import Trial, User
+from fieldtally.server.prepare.models import Exposure, KeyLook
+
+
+def started_at(trial: Trial) -> datetime | None:
+    """When the first sample of ``trial`` came under its treatment."""
+    return Exposure.objects.filter(sample__trial=trial).aggregate(first=Min("started_at"))["first"]
+
+
+def has_seen_key(trial: Trial, user: User) -> bool:
+    """Whether ``user`` has looked at the key while it was sealed."""
+    return KeyLook.objects.filter(trial=trial, by=user).exists()
+
+
+def key_looks(trial: Trial) -> list[KeyLook]:
+    """Every look at the key, in order."""
+    return list(KeyLook.objects.select_related("by").filter(trial=trial).order_by("at"))

@@ -1,0 +1,174 @@
+"""What may be done in rounds: open one, write readings, set a sample aside."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from django.db import transaction
+from django.utils import timezone
+
+from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined, missing
+from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
+from fieldtally.server.rounds.models import Deviation, Reading, Round
+from fieldtally.server.rounds.models.deviation import DeviationKind
+from fieldtally.server.rounds.models.reading import Kind
+from fieldtally.server.rounds.records import set_aside
+
+MOST_AT_ONCE = 500
+LONGEST_REASON = 500
+
+
+@dataclass(frozen=True)
+class Written:
+    """A reading as a scorer's device sends it; ``sample`` and ``round`` are ids, ``outcome`` a key of the plan."""
+
+    id: UUID
+    round: UUID
+    sample: UUID
+    outcome: str
+    kind: str
+    value: float | None
+    reason: str
+    taken_at: datetime
+
+
+def _must_run(trial: Trial) -> None:
+    if trial.state == "opened":
+        raise Declined(409, "The key is open: this trial is concluded, and nothing more is scored in it.")
+    if trial.state == "draft":
+        raise Declined(409, "This trial is still a draft: it is scored once the plan is sealed and exposure has started.")
+    if trial.state == "sealed":
+        raise Declined(409, "Exposure has not started yet, so there is nothing to score.")
+
+
+def open_round(trial: Trial, user: User, checkpoint: str, *, at: datetime | None = None) -> Round:
+    """The round of ``user`` at ``checkpoint`` (key), begun now if they had none."""
+    _must_run(trial)
+    row = checkpoints_of(trial).get(checkpoint)
+    if row is None:
+        raise missing()
+    found, _ = Round.objects.get_or_create(
+        trial=trial, checkpoint_id=row, scorer=user, defaults={"opened_at": at or timezone.now()}
+    )
+    return found
+
+
+def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now: datetime | None = None) -> list[UUID]:
+    """Store readings, each once however often it is sent; all or nothing.  Their ids.
+
+    A reading on what this scorer has read already in this round supersedes that one: nothing is overwritten.
+    """
+    if len(written) > MOST_AT_ONCE:
+        raise Declined(422, f"At most {MOST_AT_ONCE} readings at once; send the rest after these.")
+    stored_at = now or timezone.now()
+    with transaction.atomic():
+        rounds = {
+            r.pk: r
+            for r in Round.objects.select_for_update()
+            .filter(trial=trial, scorer=user, pk__in={w.round for w in written})
+            .order_by("pk")
+        }
+        known = {r.pk: r for r in Reading.objects.filter(pk__in=[w.id for w in written])}
+        fresh = list({w.id: w for w in written if w.id not in known}.values())
+        _same_hands(trial, user, known)
+        if not fresh:
+            return [w.id for w in written]
+        # Asked only now: what was stored before the key was opened may still be sent again.
+        _must_run(Trial.objects.select_for_update().get(pk=trial.pk))
+        _all_sound(trial, fresh, rounds)
+        outcomes = outcomes_of(trial)
+        heads = {
+            (r.round_id, r.sample_id, r.outcome_id): r.pk
+            for r in Reading.objects.filter(round__in=rounds, superseded_by=None)
+        }
+        for one in fresh:
+            at = (one.round, one.sample, outcomes[one.outcome])
+            old = heads.get(at)
+            Reading.objects.create(
+                id=one.id,
+                trial=trial,
+                round=rounds[one.round],
+                checkpoint_id=rounds[one.round].checkpoint_id,
+                sample_id=one.sample,
+                outcome_id=outcomes[one.outcome],
+                scorer=user,
+                kind=one.kind,
+                value=one.value if one.kind == Kind.VALUE else None,
+                reason=one.reason.strip() or ("entered again" if old and one.kind == Kind.VALUE else ""),
+                supersedes_id=old,
+                taken_at=min(one.taken_at, stored_at),
+                stored_at=stored_at,
+            )
+            heads[at] = one.id
+    return [w.id for w in written]
+
+
+def _same_hands(trial: Trial, user: User, known: dict[UUID, Reading]) -> None:
+    if any(r.trial_id != trial.pk or r.scorer_id != user.pk for r in known.values()):
+        raise Declined(409, "One of these readings carries an id that is taken; nothing was stored.")
+
+
+def _all_sound(trial: Trial, fresh: Sequence[Written], rounds: dict[UUID, Round]) -> None:
+    plan = plan_of(trial)
+    outcomes = {outcome.key: outcome for outcome in plan.outcomes}
+    keys = {pk: key for key, pk in checkpoints_of(trial).items()}
+    samples = set(Sample.objects.filter(trial=trial, pk__in={w.sample for w in fresh}).values_list("pk", flat=True))
+    problems: list[Problem] = []
+    for i, one in enumerate(fresh):
+        if one.round not in rounds or one.sample not in samples or one.outcome not in outcomes:
+            raise missing()
+        says = _refusal(one, outcomes[one.outcome], plan, keys[rounds[one.round].checkpoint_id])
+        if says:
+            problems.append(Problem(f"readings.{i}.{says[0]}", says[1]))
+    if problems:
+        raise Declined(422, *problems)
+
+
+def _refusal(one: Written, outcome: Outcome, plan: Plan, checkpoint: str) -> tuple[str, str] | None:
+    if checkpoint not in {c.key for c in plan.looked_at(outcome)}:
+        return "outcome", f"{outcome.name} is not looked at on this checkpoint."
+    if len(one.reason) > LONGEST_REASON:
+        return "reason", f"A reason of up to {LONGEST_REASON} letters, please."
+    match one.kind:
+        case Kind.VALUE:
+            refusal = "There is no value." if one.value is None else outcome.scale.refusal(one.value)
+            return ("value", refusal) if refusal else None
+        case Kind.CANNOT:
+            return None if one.reason.strip() else ("reason", "Say why it cannot be scored.")
+        case Kind.WITHDRAWN:
+            return None
+        case _:
+            return "kind", "A reading is a value, or says why there is none."
+
+
+def move_aside(
+    trial: Trial, user: User, code: str, reason: str, *, back: bool = False, at: datetime | None = None
+) -> Deviation:
+    """Set the sample with ``code`` aside, so that the verdict is told with and without it; or put it back."""
+    if trial.state == "draft":
+        raise Declined(409, "There are no samples yet: seal the plan first.")
+    sample = Sample.objects.filter(trial=trial, code=code.strip()).first()
+    if sample is None:
+        raise Declined(422, Problem("code", f"There is no sample {code.strip() or 'without a code'} in this trial."))
+    if not reason.strip():
+        raise Declined(422, Problem("reason", "Say what happened; the verdict will tell it."))
+    if len(reason) > LONGEST_REASON:
+        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    if (sample.pk in set_aside(trial)) != back:
+        raise Declined(409, Problem("code", f"Sample {sample.code} is {'not ' if back else ''}set aside{'' if back else ' already'}."))
+    return Deviation.objects.create(
+        trial=trial,
+        sample=sample,
+        kind=DeviationKind.PUT_BACK if back else DeviationKind.SET_ASIDE,
+        reason=reason.strip(),
+        by=user,
+        at=at or timezone.now(),
+        after_key=trial.opened_at is not None,
+    )

@@ -1,0 +1,94 @@
+"""The board: every sample as a tag, with a stroke for each look taken."""
+
+from collections import defaultdict
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from fieldtally.core.design.letters import letter_of
+from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.sight import sight
+from fieldtally.server.plan.records import key_of, plan_of, samples_of
+from fieldtally.server.rounds import acts
+from fieldtally.server.rounds.records import current_readings, set_aside
+
+router = Router()
+
+
+class TagOut(Schema):
+    """A sample: its code and place, how many looks are taken, why it is set aside; its letter once the key is open."""
+
+    code: str
+    block: str
+    place: int
+    looks: int
+    set_aside: str | None
+    letter: str | None
+
+
+class KeyLetter(Schema):
+    """What a letter stands for."""
+
+    letter: str
+    name: str
+    kind: str
+
+
+class BoardOut(Schema):
+    """All samples, and what the letters stand for once the key is open."""
+
+    tags: list[TagOut]
+    key: list[KeyLetter]
+
+
+@router.get("/trials/{trial_id}/board", response={200: BoardOut, 404: ProblemsOut})
+def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
+    """The samples of a trial.  No letter before the key is open, whoever asks."""
+    seen = sight(request, trial_id)
+    trial = seen.trial
+    if trial.state == "draft":
+        return BoardOut(tags=[], key=[])
+    plan = plan_of(trial)
+    at = {c.key: sum(c in plan.looked_at(o) for o in plan.outcomes) for c in plan.checkpoints}
+    read: dict[UUID, dict[str, set[int]]] = defaultdict(lambda: defaultdict(set))
+    rows = current_readings(trial).values_list("sample_id", "checkpoint__key", "outcome_id")
+    for sample, checkpoint, outcome in rows:
+        read[sample][checkpoint].add(outcome)
+    aside = set_aside(trial)
+    key = key_of(trial) if seen.is_open else {}
+    letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
+    return BoardOut(
+        tags=[
+            TagOut(
+                code=sample.code,
+                block=sample.block,
+                place=sample.place,
+                looks=sum(len(done) >= at[c] for c, done in read[sample.pk].items()),
+                set_aside=aside[sample.pk].reason if sample.pk in aside else None,
+                letter=letters[key[sample.pk]] if key else None,
+            )
+            for sample in samples_of(trial)
+        ],
+        key=[KeyLetter(letter=letters[t.key], name=t.name, kind=t.kind) for t in plan.treatments] if key else [],
+    )
+
+
+class AsideIn(Schema):
+    """Which sample, what happened, and whether it is put back."""
+
+    code: str
+    reason: str
+    back: bool = False
+
+
+@router.post(
+    "/trials/{trial_id}/aside",
+    response={204: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def aside(request: HttpRequest, trial_id: UUID, body: AsideIn) -> tuple[int, None]:
+    """Set a sample aside, or put it back."""
+    seen = sight(request, trial_id)
+    seen.need(seen.leads or (seen.scores and not seen.is_open), "Only the lead or a scorer sets samples aside.")
+    acts.move_aside(seen.trial, request.user, body.code, body.reason, back=body.back)
+    return 204, None

@@ -1,0 +1,218 @@
+"""The shelf, and the course of a trial: its line in time with how each stop stands."""
+
+from datetime import datetime
+from uuid import UUID
+
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja import Router, Schema
+
+from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.scales import Scale
+from fieldtally.core.schedule.standing import Standing
+from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.records import memberships_of
+from fieldtally.server.people.sight import Sight, sight
+from fieldtally.server.plan.records import plan_of, plans_of, sealed_plan
+from fieldtally.server.rounds.records import Look, looks_of, set_aside
+from fieldtally.server.rounds.spoken import spoken_outcome
+
+router = Router()
+
+
+class StopOut(Schema):
+    """A checkpoint on the course; times are None before exposure starts."""
+
+    key: str
+    name: str
+    offset: int
+    standing: Standing
+    opens: datetime | None
+    due: datetime | None
+    closes: datetime | None
+    lost: datetime | None
+    last_taken_at: datetime | None
+    done: int
+    expected: int
+
+
+class BlockOut(Schema):
+    """A block of the layout."""
+
+    key: str
+    name: str
+    note: str
+
+
+class OutcomeOut(Schema):
+    """What is looked at, as a scorer needs to know it; ``checkpoints`` are keys."""
+
+    key: str
+    name: str
+    scale: Scale
+    checkpoints: list[str]
+
+
+class CourseOut(Schema):
+    """A trial as its frame shows it."""
+
+    id: UUID
+    title: str
+    question: str
+    sample_word: str
+    zone: str
+    state: str
+    role: str
+    stays_blind: bool
+    now: datetime
+    sealed_at: datetime | None
+    seal: str
+    started_at: datetime | None
+    opened_at: datetime | None
+    samples: int
+    set_aside: int
+    blocks: list[BlockOut]
+    outcomes: list[OutcomeOut]
+    stops: list[StopOut]
+    may_edit_plan: bool
+    may_see_plan: bool
+    may_prepare: bool
+    may_see_key: bool
+    may_score: bool
+    may_open_key: bool
+    may_lead: bool
+    sees_readings: bool
+
+
+def _stops(seen: Sight, plan: Plan, names: list[str], now: datetime) -> list[StopOut]:
+    if seen.trial.state == "draft":
+        looks = [Look(c.key, "upcoming", None, 0, 0, None) for c in sorted(plan.checkpoints, key=lambda c: c.offset)]
+    else:
+        looks = looks_of(seen.trial, plan, now)
+    by_key = {c.key: c for c in plan.checkpoints}
+    return [
+        StopOut(
+            key=look.key,
+            name=seen.spoken(by_key[look.key].name, names),
+            offset=by_key[look.key].offset,
+            standing=look.standing,
+            opens=look.times and look.times.opens,
+            due=look.times and look.times.due,
+            closes=look.times and look.times.closes,
+            lost=look.times and look.times.lost,
+            last_taken_at=look.last_taken_at,
+            done=look.done,
+            expected=look.expected,
+        )
+        for look in looks
+    ]
+
+
+def outcomes_out(seen: Sight, plan: Plan, names: list[str]) -> list[OutcomeOut]:
+    """The outcomes as ``seen`` may read them."""
+
+    def shown(outcome: Outcome) -> OutcomeOut:
+        spoken = spoken_outcome(seen, outcome, names)
+        return OutcomeOut(
+            key=outcome.key,
+            name=spoken.name,
+            scale=spoken.scale,
+            checkpoints=[c.key for c in plan.looked_at(outcome)],
+        )
+
+    return [shown(outcome) for outcome in plan.outcomes]
+
+
+@router.get("/trials/{trial_id}/course", response={200: CourseOut, 404: ProblemsOut})
+def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
+    """The frame of a trial.  Before the seal only the lead sees what is planned."""
+    seen = sight(request, trial_id)
+    trial, now = seen.trial, timezone.now()
+    plan = plan_of(trial)
+    names = [t.name for t in plan.treatments]
+    sealed = sealed_plan(trial)
+    told = trial.state != "draft" or seen.leads
+    return CourseOut(
+        id=trial.pk,
+        title=seen.spoken(trial.title, names),
+        question=seen.spoken(plan.question, names) if told else "",
+        sample_word=seen.spoken(plan.sample_word, names),
+        zone=plan.zone,
+        state=trial.state,
+        role=seen.role,
+        stays_blind=seen.membership.blind,
+        now=now,
+        sealed_at=trial.sealed_at,
+        seal=sealed.seal if sealed else "",
+        started_at=trial.started_at,
+        opened_at=trial.opened_at,
+        samples=plan.sample_count if told else 0,
+        set_aside=len(set_aside(trial)),
+        blocks=[
+            BlockOut(key=b.key, name=seen.spoken(b.name, names), note=seen.spoken(b.note, names))
+            for b in (plan.layout.blocks if told and plan.layout.kind == "blocks" else ())
+        ],
+        outcomes=outcomes_out(seen, plan, names) if told else [],
+        stops=_stops(seen, plan, names, now) if told else [],
+        may_edit_plan=seen.edits_plan,
+        may_see_plan=seen.sees_treatments,
+        may_prepare=seen.prepares and trial.state != "draft",
+        may_see_key=seen.sees_key,
+        may_score=seen.scores and trial.state == "running",
+        may_open_key=seen.opens_key and trial.state in ("sealed", "running"),
+        may_lead=seen.leads,
+        sees_readings=seen.sees_readings and trial.state != "draft",
+    )
+
+
+class ShelfTrial(Schema):
+    """A trial on the shelf: enough to draw its course in small."""
+
+    id: UUID
+    title: str
+    question: str
+    state: str
+    role: str
+    zone: str
+    sample_word: str
+    samples: int
+    started_at: datetime | None
+    opened_at: datetime | None
+    may_score: bool
+    stops: list[StopOut]
+
+
+class ShelfOut(Schema):
+    """All trials of a person, newest first."""
+
+    now: datetime
+    trials: list[ShelfTrial]
+
+
+@router.get("/shelf", response=ShelfOut)
+def shelf(request: HttpRequest) -> ShelfOut:
+    """The person's trials."""
+    now = timezone.now()
+    memberships = memberships_of(request.user)
+    plans = plans_of([m.trial for m in memberships])
+    return ShelfOut(now=now, trials=[_on_shelf(Sight(m.trial, m), plans[m.trial_id], now) for m in memberships])
+
+
+def _on_shelf(seen: Sight, plan: Plan, now: datetime) -> ShelfTrial:
+    trial = seen.trial
+    names = [t.name for t in plan.treatments]
+    told = trial.state != "draft" or seen.leads
+    return ShelfTrial(
+        id=trial.pk,
+        title=seen.spoken(trial.title, names),
+        question=seen.spoken(plan.question, names) if told else "",
+        state=trial.state,
+        role=seen.role,
+        zone=plan.zone,
+        sample_word=seen.spoken(plan.sample_word, names),
+        samples=plan.sample_count if told else 0,
+        started_at=trial.started_at,
+        opened_at=trial.opened_at,
+        may_score=seen.scores and trial.state == "running",
+        stops=_stops(seen, plan, names, now) if told else [],
+    )

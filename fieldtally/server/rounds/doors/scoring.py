@@ -1,0 +1,137 @@
+"""Scoring: a round to go through, and the readings it makes."""
+
+from typing import Literal
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import AwareDatetime
+
+from fieldtally.core.randomness import Draw
+from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.sight import sight
+from fieldtally.server.plan.records import plan_of, samples_of
+from fieldtally.server.rounds import acts
+from fieldtally.server.rounds.doors.course import OutcomeOut, outcomes_out
+from fieldtally.server.rounds.models import Reading
+from fieldtally.server.rounds.models.reading import Kind
+from fieldtally.server.rounds.records import set_aside
+
+router = Router()
+ReadingKind = Literal["value", "cannot", "withdrawn"]
+
+
+class RoundIn(Schema):
+    """Which checkpoint."""
+
+    checkpoint: str
+
+
+class RoundSample(Schema):
+    """A sample to be scored: its code and where it stands."""
+
+    id: UUID
+    code: str
+    block: str
+    place: int
+
+
+class RoundReading(Schema):
+    """What this scorer has read in this round so far."""
+
+    id: UUID
+    sample: UUID
+    outcome: str
+    kind: ReadingKind
+    value: float | None
+    reason: str
+
+
+class RoundOut(Schema):
+    """A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already."""
+
+    id: UUID
+    checkpoint: str
+    name: str
+    samples: list[RoundSample]
+    outcomes: list[OutcomeOut]
+    readings: list[RoundReading]
+
+
+@router.post(
+    "/trials/{trial_id}/rounds", response={200: RoundOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
+)
+def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
+    """Begin a round, or go on with it."""
+    seen = sight(request, trial_id)
+    seen.need(seen.scores, "Only scorers score.")
+    trial = seen.trial
+    opened = acts.open_round(trial, request.user, body.checkpoint)
+    plan = plan_of(trial)
+    names = [t.name for t in plan.treatments]
+    checkpoint = next(c for c in plan.checkpoints if c.key == body.checkpoint)
+    blocks = {b.key: seen.spoken(b.name, names) for b in plan.layout.blocks}
+    aside = set_aside(trial)
+    outcomes = outcomes_out(seen, plan, names)
+    readings = (
+        Reading.objects.filter(round=opened, superseded_by=None)
+        .exclude(kind=Kind.WITHDRAWN)
+        .select_related("outcome")
+        .order_by("stored_at", "pk")
+    )
+    # Block after block, so that nobody runs to and fro; inside a block in random order.
+    drawn = Draw(str(opened.pk), "order").shuffled(s for s in samples_of(trial) if s.pk not in aside)
+    way = Draw(str(opened.pk), "blocks").shuffled(sorted({s.block for s in drawn}))
+    return RoundOut(
+        id=opened.pk,
+        checkpoint=checkpoint.key,
+        name=seen.spoken(checkpoint.name, names),
+        samples=[
+            RoundSample(id=s.pk, code=s.code, block=blocks.get(s.block, ""), place=s.place)
+            for s in sorted(drawn, key=lambda s: way.index(s.block))
+        ],
+        outcomes=[o for o in outcomes if checkpoint.key in o.checkpoints],
+        readings=[
+            RoundReading(
+                id=r.pk, sample=r.sample_id, outcome=r.outcome.key, kind=r.kind, value=r.value, reason=r.reason
+            )
+            for r in readings
+        ],
+    )
+
+
+class WrittenIn(Schema):
+    """A reading; ``id`` is made by the device that scores."""
+
+    id: UUID
+    round: UUID
+    sample: UUID
+    outcome: str
+    kind: ReadingKind
+    value: float | None = None
+    reason: str = ""
+    taken_at: AwareDatetime
+
+
+class ReadingsIn(Schema):
+    """Readings to store, in the order they were made."""
+
+    readings: list[WrittenIn]
+
+
+class StoredOut(Schema):
+    """The ids that are stored now, whether by this request or an earlier one."""
+
+    stored: list[UUID]
+
+
+@router.post(
+    "/trials/{trial_id}/readings",
+    response={200: StoredOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def write(request: HttpRequest, trial_id: UUID, body: ReadingsIn) -> StoredOut:
+    """Store readings, each once however often it is sent."""
+    seen = sight(request, trial_id)
+    seen.need(seen.scores, "Only scorers score.")
+    written = [acts.Written(**one.dict()) for one in body.readings]
+    return StoredOut(stored=acts.write_readings(seen.trial, request.user, written))

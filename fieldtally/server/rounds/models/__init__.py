@@ -1,0 +1,7 @@
+"""What is kept of rounds: a file for each thing.  Readings and deviations are append-only; the database refuses changes."""
+
+from fieldtally.server.rounds.models.deviation import Deviation
+from fieldtally.server.rounds.models.reading import Reading
+from fieldtally.server.rounds.models.round import Round
+
+__all__ = ["Deviation", "Reading", "Round"]

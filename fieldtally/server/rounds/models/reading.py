@@ -1,0 +1,40 @@
+"""One value of one outcome on one sample by one scorer at one moment."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Kind(models.TextChoices):
+    """What a reading says."""
+
+    VALUE = "value"
+    CANNOT = "cannot", "could not be scored"
+    WITHDRAWN = "withdrawn", "taken back"
+
+
+class Reading(models.Model):
+    """Append-only.  Its id is made by whoever scored, so the same write sent twice is stored once; a correction is a new
+    reading that supersedes the old one, with its reason."""
+
+    id = models.UUIDField(primary_key=True, editable=False)
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="readings")
+    round = models.ForeignKey("rounds.Round", on_delete=models.PROTECT, related_name="readings")
+    checkpoint = models.ForeignKey("plan.Checkpoint", on_delete=models.PROTECT, related_name="readings")
+    sample = models.ForeignKey("plan.Sample", on_delete=models.PROTECT, related_name="readings")
+    outcome = models.ForeignKey("plan.Outcome", on_delete=models.PROTECT, related_name="readings")
+    scorer = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
+    kind = models.CharField(max_length=10, choices=Kind.choices)
+    value = models.FloatField(null=True)
+    reason = models.CharField(max_length=500, blank=True)
+    supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
+    taken_at = models.DateTimeField()
+    stored_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(kind="value", value__isnull=False) | (~models.Q(kind="value") & models.Q(value=None)),
+                name="only_a_value_has_a_value",
+            )
+        ]
+        indexes = [models.Index(fields=["trial", "checkpoint", "outcome"], name="readings_by_look")]

@@ -1,0 +1,1 @@
+"""Share: tables and the trial pack."""

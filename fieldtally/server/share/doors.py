@@ -1,0 +1,62 @@
+"""Doors of the share stage."""
+
+import re
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from fieldtally.core.trialpack.pack import write_pack
+from fieldtally.server.answers import Declined, ProblemsOut
+from fieldtally.server.people.sight import Sight, sight
+from fieldtally.server.plan.records import sealed_document
+from fieldtally.server.prepare.records import has_seen_key
+from fieldtally.server.share.sheets import Sheets
+
+router = Router(tags=["share"])
+
+
+def _sheets(request: HttpRequest, trial_id: UUID) -> Sheets:
+    """The tables this person may have.  While the key is sealed they name treatments only for someone who may see the key
+    and has done so already: taking a table along is no way to look at it unrecorded."""
+    seen = sight(request, trial_id)
+    seen.need(seen.sees_readings or seen.prepares, "Tables can be taken along once the key is open.")
+    if seen.trial.state == "draft":
+        raise Declined(409, "There is nothing to take along yet: the plan is not sealed.")
+    with_key = seen.is_open or (seen.sees_key and has_seen_key(seen.trial, request.user))
+    own = None if seen.is_open or seen.leads else request.user.pk
+    return Sheets(seen, with_key=with_key, own_only=own)
+
+
+def _file(content: bytes, kind: str, seen: Sight, ending: str) -> HttpResponse:
+    # While the key is sealed the title may name a treatment: the file is then called after the trial's random id.
+    name = seen.trial.title if seen.sees_treatments else f"trial {str(seen.trial.pk)[:8]}"
+    plain = re.sub(r"[^a-z0-9]+", "-", name.casefold()).strip("-") or "trial"
+    return HttpResponse(
+        content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{plain}{ending}"'}
+    )
+
+
+@router.get(
+    "/trials/{trial_id}/readings.csv",
+    response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
+)
+def readings(request: HttpRequest, trial_id: UUID) -> HttpResponse:
+    """The readings as one long table, a row a reading."""
+    sheets = _sheets(request, trial_id)
+    return _file(("\ufeff" + sheets.long_table().csv()).encode(), "text/csv; charset=utf-8", sheets.seen, "-readings.csv")
+
+
+@router.get(
+    "/trials/{trial_id}/pack.zip", response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
+)
+def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
+    """The trial pack."""
+    sheets = _sheets(request, trial_id)
+    seen = sheets.seen
+    documents = {}
+    if sheets.with_key:
+        documents["plan.json"] = {"seal": seen.trial.sealed.seal, "sealed": sealed_document(seen.trial)}
+    title = seen.spoken(seen.trial.title, sheets.names)
+    content = write_pack(f"trial-{str(seen.trial.pk)[:8]}", title, sheets.pack(), documents)
+    return _file(content, "application/zip", seen, "-trial-pack.zip")

@@ -1,0 +1,193 @@
+"""The tables of a trial, as a person may see them."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from django.db.models import QuerySet
+
+from fieldtally.core.trialpack.pack import Cell, FieldType, Sheet
+from fieldtally.server.people.sight import Sight
+from fieldtally.server.plan.records import key_of, plan_of, samples_of
+from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.rounds.records import set_aside
+from fieldtally.server.rounds.spoken import spoken_outcome
+
+
+def _moment(at: datetime) -> str:
+    return at.astimezone(UTC).isoformat(timespec="seconds").replace("+00:00", "Z")
+
+
+class Sheets:
+    """The tables of one trial.  Without sight of the key no table names a treatment, and treatments have none."""
+
+    def __init__(self, seen: Sight, *, with_key: bool, own_only: int | None = None) -> None:
+        self.seen, self.with_key, self.own_only = seen, with_key, own_only
+        self.trial = seen.trial
+        self.plan = plan_of(seen.trial)
+        self.names = [t.name for t in self.plan.treatments]
+        self.all_samples = samples_of(seen.trial)
+        self.key = key_of(seen.trial) if with_key else {}
+        self.treatment_names = {t.key: t.name for t in self.plan.treatments} if with_key else {}
+        self.blocks = {b.key: seen.spoken(b.name, self.names) for b in self.plan.layout.blocks}
+        self.outcome_names = {o.key: seen.spoken(o.name, self.names) for o in self.plan.outcomes}
+        self.checkpoint_names = {c.key: seen.spoken(c.name, self.names) for c in self.plan.checkpoints}
+
+    def treatments(self) -> Sheet:
+        """What was compared."""
+        rows = [(t.key, t.name, t.kind, t.note) for t in self.plan.treatments]
+        fields = (("treatment", "string"), ("name", "string"), ("kind", "string"), ("note", "string"))
+        return Sheet("treatments", "What was compared", fields, rows, ("treatment",))
+
+    def samples(self) -> Sheet:
+        """Every sample; its treatment only with the key."""
+        aside = set_aside(self.trial)
+        rows: list[tuple[Cell, ...]] = []
+        for sample in self.all_samples:
+            row: list[Cell] = [sample.code, self.blocks.get(sample.block, ""), sample.place]
+            if self.with_key:
+                row.append(self.key[sample.pk])
+            row.append(aside[sample.pk].reason if sample.pk in aside else None)
+            rows.append(tuple(row))
+        fields: list[tuple[str, FieldType]] = [("sample", "string"), ("block", "string"), ("place", "integer")]
+        if self.with_key:
+            fields.append(("treatment", "string"))
+        fields.append(("set_aside", "string"))
+        return Sheet("samples", "Every sample", tuple(fields), rows, ("sample",))
+
+    def outcomes(self) -> Sheet:
+        """What was looked at."""
+        rows = []
+        for outcome in self.plan.outcomes:
+            scale = spoken_outcome(self.seen, outcome, self.names).scale
+            unit = scale.unit if scale.kind == "measurement" else ""
+            rows.append(
+                (outcome.key, self.outcome_names[outcome.key], scale.kind, unit, outcome.better, outcome.margin, outcome.primary)
+            )
+        fields = (
+            ("outcome", "string"),
+            ("name", "string"),
+            ("kind", "string"),
+            ("unit", "string"),
+            ("better", "string"),
+            ("margin", "number"),
+            ("primary", "boolean"),
+        )
+        return Sheet("outcomes", "What was looked at", fields, rows, ("outcome",))
+
+    def checkpoints(self) -> Sheet:
+        """When it was looked at; offset and window in minutes from the start of exposure."""
+        rows = [
+            (c.key, self.checkpoint_names[c.key], c.offset, c.before, c.after)
+            for c in sorted(self.plan.checkpoints, key=lambda c: c.offset)
+        ]
+        fields = (
+            ("checkpoint", "string"),
+            ("name", "string"),
+            ("offset_minutes", "integer"),
+            ("window_before_minutes", "integer"),
+            ("window_after_minutes", "integer"),
+        )
+        return Sheet("checkpoints", "When it was looked at", fields, rows, ("checkpoint",))
+
+    def _readings(self) -> QuerySet[Reading]:
+        rows = Reading.objects.filter(trial=self.trial).select_related(
+            "sample", "outcome", "checkpoint", "scorer", "superseded_by"
+        )
+        if self.own_only is not None:
+            rows = rows.filter(scorer_id=self.own_only)
+        return rows.order_by("stored_at", "pk")
+
+    def readings(self) -> Sheet:
+        """Every reading, replaced ones among them."""
+        rows = [
+            (
+                str(r.pk),
+                r.sample.code,
+                r.outcome.key,
+                r.checkpoint.key,
+                r.scorer.called,
+                r.kind,
+                r.value,
+                r.reason,
+                _moment(r.taken_at),
+                _moment(r.stored_at),
+                str(r.supersedes_id) if r.supersedes_id else None,
+            )
+            for r in self._readings()
+        ]
+        fields = (
+            ("reading", "string"),
+            ("sample", "string"),
+            ("outcome", "string"),
+            ("checkpoint", "string"),
+            ("scorer", "string"),
+            ("kind", "string"),
+            ("value", "number"),
+            ("reason", "string"),
+            ("taken_at", "datetime"),
+            ("stored_at", "datetime"),
+            ("supersedes", "string"),
+        )
+        return Sheet("readings", "Every reading", fields, rows, ("reading",))
+
+    def deviations(self) -> Sheet:
+        """What did not go to plan."""
+        rows = [
+            (str(d.pk), d.sample.code, d.kind, d.reason, d.by.called, _moment(d.at), d.after_key)
+            for d in Deviation.objects.filter(trial=self.trial).select_related("sample", "by")
+        ]
+        fields = (
+            ("deviation", "string"),
+            ("sample", "string"),
+            ("kind", "string"),
+            ("reason", "string"),
+            ("by", "string"),
+            ("at", "datetime"),
+            ("after_key", "boolean"),
+        )
+        return Sheet("deviations", "What did not go to plan", fields, rows, ("deviation",))
+
+    def long_table(self) -> Sheet:
+        """One row a reading that stands, in words, for a spreadsheet; the treatment only with the key."""
+        aside = set_aside(self.trial)
+        rows: list[tuple[Cell, ...]] = []
+        for r in self._readings().filter(superseded_by=None, kind="value"):
+            row: list[Cell] = [r.sample.code]
+            if self.with_key:
+                row.append(self.treatment_names[self.key[r.sample_id]])
+            row += [
+                self.blocks.get(r.sample.block, ""),
+                self.checkpoint_names[r.checkpoint.key],
+                self.outcome_names[r.outcome.key],
+                r.value,
+                r.scorer.called,
+                _moment(r.taken_at),
+                r.sample_id in aside,
+            ]
+            rows.append(tuple(row))
+        fields: list[tuple[str, FieldType]] = [("sample", "string")]
+        if self.with_key:
+            fields.append(("treatment", "string"))
+        fields += [
+            ("block", "string"),
+            ("checkpoint", "string"),
+            ("outcome", "string"),
+            ("value", "number"),
+            ("scorer", "string"),
+            ("taken_at", "datetime"),
+            ("set_aside", "boolean"),
+        ]
+        return Sheet("readings", "Readings", tuple(fields), rows, ())
+
+    def pack(self) -> list[Sheet]:
+        """The tables of a trial pack."""
+        first = [self.treatments()] if self.with_key else []
+        return [
+            *first,
+            self.samples(),
+            self.outcomes(),
+            self.checkpoints(),
+            self.readings(),
+            self.deviations(),
+        ]

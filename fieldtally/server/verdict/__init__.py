@@ -1,0 +1,1 @@
+"""Verdict: opening the key, and what the readings then say."""

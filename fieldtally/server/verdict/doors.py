@@ -1,0 +1,235 @@
+"""Doors of the verdict stage."""
+
+from datetime import datetime
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from fieldtally.core.design.letters import letter_of
+from fieldtally.core.design.plan import Plan, Summary
+from fieldtally.core.scales import Scale
+from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
+from fieldtally.core.verdict.conclude import Finding
+from fieldtally.core.verdict.strength import StrengthLevel
+from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.models import Trial
+from fieldtally.server.people.sight import sight
+from fieldtally.server.rounds.records import RoundKept, rounds_of
+from fieldtally.server.verdict import acts
+from fieldtally.server.verdict.models import KeyOpening, Step
+from fieldtally.server.verdict.study import Study, concluded, study_of
+
+router = Router(tags=["verdict"])
+
+
+class AskedOut(Schema):
+    """The key was asked for; it may be opened until ``until``."""
+
+    until: datetime
+
+
+@router.post(
+    "/trials/{trial_id}/key/ask", response={200: AskedOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
+)
+def ask(request: HttpRequest, trial_id: UUID) -> AskedOut:
+    """First of two: say that the key shall be opened."""
+    seen = sight(request, trial_id)
+    seen.need(seen.opens_key, "Only the lead opens the key.")
+    return AskedOut(until=acts.ask_to_open(seen.trial, request.user).at + acts.TIME_TO_CONFIRM)
+
+
+class OpenIn(Schema):
+    """The trial's name, typed."""
+
+    title: str
+
+
+class OpenedOut(Schema):
+    """When the key was opened."""
+
+    at: datetime
+
+
+@router.post(
+    "/trials/{trial_id}/key/open",
+    response={200: OpenedOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def open_key(request: HttpRequest, trial_id: UUID, body: OpenIn) -> OpenedOut:
+    """Second of two: open the key for all."""
+    seen = sight(request, trial_id)
+    seen.need(seen.opens_key, "Only the lead opens the key.")
+    return OpenedOut(at=acts.open_key(seen.trial, request.user, body.title))
+
+
+class TreatmentOut(Schema):
+    """A treatment with the letter it carries everywhere."""
+
+    key: str
+    letter: str
+    name: str
+    kind: str
+
+
+class LookOut(Schema):
+    """When an outcome was looked at."""
+
+    key: str
+    name: str
+    offset: int
+
+
+class JudgedOut(Schema):
+    """What was looked at, and when; ``judged_at`` is the checkpoint of its summary."""
+
+    key: str
+    name: str
+    scale: Scale
+    better: str
+    margin: float | None
+    primary: bool
+    summary: Summary
+    judged_at: str
+    looks: list[LookOut]
+
+
+class JudgedSample(Schema):
+    """One sample's values: ``values[outcome][checkpoint]``."""
+
+    code: str
+    letter: str
+    block: str
+    set_aside: str | None
+    aside_after_key: bool
+    values: dict[str, dict[str, float]]
+
+
+class HeldRound(Schema):
+    """A round as it was really held."""
+
+    checkpoint: str
+    scorer: str
+    blinding: str
+    readings: int
+
+
+class WithAll(Schema):
+    """What one outcome's verdict would be with all samples."""
+
+    outcome: str
+    level: StrengthLevel
+    sentence: str
+
+
+class VerdictOut(Schema):
+    """Everything the verdict page shows."""
+
+    title: str
+    question: str
+    prediction: str
+    sample_word: str
+    alpha: float
+    compare: str
+    seal: str
+    opened_at: datetime
+    opened_by: str
+    treatments: list[TreatmentOut]
+    blocks: list[str]
+    outcomes: list[JudgedOut]
+    findings: list[Finding]
+    with_all: list[WithAll]
+    samples: list[JudgedSample]
+    rounds: list[HeldRound]
+    not_claimed: list[str]
+
+
+@router.get("/trials/{trial_id}/verdict", response={200: VerdictOut, 403: ProblemsOut, 404: ProblemsOut})
+def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
+    """The verdict, once the key is open."""
+    seen = sight(request, trial_id)
+    seen.need(seen.sees_verdict, "The key is still sealed; the verdict is told once the lead opens it.")
+    trial = seen.trial
+    study = study_of(trial)
+    found = concluded(trial, study)
+    rounds = rounds_of(trial)
+    opening = KeyOpening.objects.select_related("by").get(trial=trial, step=Step.OPENED)
+    plan = study.plan
+    return VerdictOut(
+        title=trial.title,
+        question=plan.question,
+        prediction=plan.prediction,
+        sample_word=plan.sample_word,
+        alpha=plan.alpha,
+        compare=plan.compare,
+        seal=trial.sealed.seal,
+        opened_at=opening.at,
+        opened_by=opening.by.called,
+        treatments=[
+            TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind)
+            for i, t in enumerate(plan.treatments)
+        ],
+        blocks=[block.name for block in plan.layout.blocks] if plan.layout.kind == "blocks" else [],
+        outcomes=_outcomes(plan),
+        findings=found.findings,
+        with_all=[
+            WithAll(outcome=f.outcome, level=f.strength.level, sentence=f.sentence)
+            for f in found.with_all
+            if f.checkpoint is None
+        ],
+        samples=_samples(study),
+        rounds=[
+            HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings) for r in rounds
+        ],
+        not_claimed=list(may_not_be_claimed(plan, _happened(trial, study, rounds))),
+    )
+
+
+def _outcomes(plan: Plan) -> list[JudgedOut]:
+    return [
+        JudgedOut(
+            key=o.key,
+            name=o.name,
+            scale=o.scale,
+            better=o.better,
+            margin=o.margin,
+            primary=o.primary,
+            summary=o.summary,
+            judged_at=o.summary.checkpoint or plan.looked_at(o)[-1].key,
+            looks=[LookOut(key=c.key, name=c.name, offset=c.offset) for c in plan.looked_at(o)],
+        )
+        for o in plan.outcomes
+    ]
+
+
+def _samples(study: Study) -> list[JudgedSample]:
+    letters = {t.key: letter_of(i) for i, t in enumerate(study.plan.treatments)}
+    blocks = {b.key: b.name for b in study.plan.layout.blocks}
+    rows = []
+    for sample, treatment in zip(study.samples, study.treatments, strict=True):
+        values: dict[str, dict[str, float]] = {}
+        for (outcome, checkpoint), own in study.values.items():
+            if sample.pk in own:
+                values.setdefault(outcome, {})[checkpoint] = own[sample.pk]
+        aside = study.aside.get(sample.pk)
+        rows.append(
+            JudgedSample(
+                code=sample.code,
+                letter=letters[treatment],
+                block=blocks.get(sample.block, ""),
+                set_aside=aside and aside.reason,
+                aside_after_key=bool(aside and aside.after_key),
+                values=values,
+            )
+        )
+    return rows
+
+
+def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
+    scored = {r.checkpoint for r in rounds}
+    last = [c.name for c in sorted(study.plan.checkpoints, key=lambda c: c.offset) if c.key in scored]
+    return Happened(
+        open_rounds=sum(r.blinding == "open" for r in rounds),
+        rounds=len(rounds),
+        set_aside=len(study.aside),
+        last_checkpoint=last[-1] if last else None,
+    )

@@ -1,0 +1,25 @@
+"""What is kept of opening the key."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Step(models.TextChoices):
+    """Opening the key takes two steps by the same person."""
+
+    ASKED = "asked"
+    OPENED = "opened"
+
+
+class KeyOpening(models.Model):
+    """Somebody asked to open the key, or opened it.  Append-only; the database refuses changes."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="key_openings")
+    step = models.CharField(max_length=8, choices=Step.choices)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["trial"], condition=models.Q(step="opened"), name="a_key_opens_once")
+        ]
