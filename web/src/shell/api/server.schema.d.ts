@@ -738,7 +738,7 @@ export interface components {
          */
         CountScale: {
             /** Of */
-            of?: number | null;
+            of: number | null;
             /**
              * What
              * @default
@@ -803,11 +803,11 @@ export interface components {
             /** Unit */
             unit: string;
             /** Resolution */
-            resolution?: number | null;
+            resolution: number | null;
             /** Low */
-            low?: number | null;
+            low: number | null;
             /** High */
-            high?: number | null;
+            high: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -834,13 +834,13 @@ export interface components {
              */
             better: "more" | "less" | "target";
             /** Target */
-            target?: number | null;
+            target: number | null;
             /** Margin */
-            margin?: number | null;
+            margin: number | null;
             /** Expected */
-            expected?: number | null;
+            expected: number | null;
             /** Spread */
-            spread?: number | null;
+            spread: number | null;
             /**
              * Primary
              * @default true
@@ -992,9 +992,9 @@ export interface components {
              */
             kind: "value" | "change";
             /** Checkpoint */
-            checkpoint?: string | null;
+            checkpoint: string | null;
             /** Baseline */
-            baseline?: string | null;
+            baseline: string | null;
         };
         /**
          * Treatment
@@ -1060,10 +1060,7 @@ export interface components {
             /** Smallest P */
             smallest_p: number;
             /** Between */
-            between: [
-                string,
-                string
-            ];
+            between: string[];
             /** Lead */
             lead: number;
             /** Spread */
@@ -1492,7 +1489,7 @@ export interface components {
              */
             kind: "value" | "cannot" | "withdrawn";
             /** Value */
-            value?: number | null;
+            value: number | null;
             /**
              * Reason
              * @default
@@ -1534,9 +1531,9 @@ export interface components {
              */
             checkpoint: string;
             /** Value */
-            value?: number | null;
+            value: number | null;
             /** Old Value */
-            old_value?: number | null;
+            old_value: number | null;
             /**
              * Reason
              * @default
@@ -1605,12 +1602,9 @@ export interface components {
              */
             better: "more" | "less" | "target";
             /** Target */
-            target?: number | null;
+            target: number | null;
             /** Ends */
-            ends?: [
-                number,
-                number
-            ] | null;
+            ends: number[] | null;
         };
         /**
          * Comparison
@@ -1792,7 +1786,7 @@ export interface components {
             /** Steps */
             steps: string[];
             /** Settle */
-            settle?: number | null;
+            settle: number | null;
         };
         /**
          * TreatmentOut

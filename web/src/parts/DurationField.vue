@@ -1,0 +1,45 @@
+<script setup lang="ts">
+/** A span of time as a number and its unit; kept in minutes. */
+import { ref, useId, watch } from "vue";
+
+import ProblemText from "./ProblemText.vue";
+
+const model = defineModel<number>({ required: true });
+defineProps<{ label: string; hideLabel?: boolean; says?: string }>();
+const id = useId();
+const UNITS = [
+  { minutes: 10080, name: "weeks" },
+  { minutes: 1440, name: "days" },
+  { minutes: 60, name: "h" },
+  { minutes: 1, name: "min" },
+];
+const largest = (minutes: number) =>
+  (minutes === 0 ? 1440 : UNITS.find((unit) => minutes % unit.minutes === 0 && Math.abs(minutes) >= 2 * unit.minutes)?.minutes) ??
+  UNITS.find((unit) => minutes % unit.minutes === 0)!.minutes;
+const unit = ref(largest(model.value));
+const text = ref(String(model.value / unit.value));
+const own = ref("");
+watch(model, (minutes) => {
+  if (Math.round(Number(text.value.replace(",", ".")) * unit.value) === minutes) return;
+  unit.value = largest(minutes);
+  text.value = String(minutes / unit.value);
+});
+function change(): void {
+  const value = Number(text.value.trim().replace(",", ".").replace("−", "-"));
+  own.value = text.value.trim() && Number.isFinite(value) ? "" : "A number is needed here.";
+  if (!own.value) model.value = Math.round(value * unit.value);
+}
+</script>
+
+<template>
+  <div>
+    <label :for="id" :class="hideLabel ? 'sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
+    <span class="grid grid-cols-[minmax(3.2rem,1fr)_5.2rem]">
+      <input :id="id" v-model="text" class="field" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" @input="change" />
+      <select v-model.number="unit" class="field !px-2" :aria-label="`Unit of ${label}`" @change="change">
+        <option v-for="one in UNITS" :key="one.minutes" :value="one.minutes">{{ one.name }}</option>
+      </select>
+    </span>
+    <ProblemText :says="own || says" />
+  </div>
+</template>

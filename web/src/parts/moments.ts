@@ -1,0 +1,74 @@
+/** Times in words that a person uses. */
+
+const MINUTE = 60_000;
+
+/** A span of time in its largest sensible unit: "3 h", "25 min", "4 days". */
+export function span(milliseconds: number): string {
+  const minutes = Math.round(Math.abs(milliseconds) / MINUTE);
+  if (minutes < 1) return "less than a minute";
+  if (minutes < 90) return `${minutes} min`;
+  const hours = Math.round(minutes / 60);
+  if (hours < 36) return `${hours} h`;
+  const days = Math.round(minutes / 1440);
+  if (days < 21) return `${days} days`;
+  const weeks = Math.round(days / 7);
+  return weeks < 20 ? `${weeks} weeks` : `${Math.round(days / 30.4)} months`;
+}
+
+/** An offset from the start of exposure, in minutes, as people say it: "day 4", "2 h", "week 6". */
+export function offsetWords(minutes: number): string {
+  if (minutes % 10080 === 0 && minutes >= 2 * 10080) return `${minutes / 10080} weeks`;
+  if (minutes % 1440 === 0 && minutes > 0) return minutes === 1440 ? "1 day" : `${minutes / 1440} days`;
+  if (minutes % 60 === 0 && minutes > 0) return `${minutes / 60} h`;
+  return `${minutes} min`;
+}
+
+function formatted(at: string | Date, zone: string, options: Intl.DateTimeFormatOptions): string {
+  return new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options }).format(new Date(at));
+}
+
+/** "14:05" in the trial's zone. */
+export const clock = (at: string | Date, zone: string) =>
+  formatted(at, zone, { hour: "2-digit", minute: "2-digit", hour12: false });
+
+/** "17 Nov" in the trial's zone. */
+export const day = (at: string | Date, zone: string) => formatted(at, zone, { day: "numeric", month: "short" });
+
+/** "17 Nov, 08:10" in the trial's zone. */
+export const moment = (at: string | Date, zone: string) => `${day(at, zone)}, ${clock(at, zone)}`;
+
+/** "20:00" today, else "24 Nov, 20:00". */
+export function until(at: string, now: Date, zone: string): string {
+  return day(at, zone) === day(now, zone) ? clock(at, zone) : moment(at, zone);
+}
+
+export interface Stop {
+  standing: string;
+  opens: string | null;
+  due: string | null;
+  closes: string | null;
+  lost: string | null;
+  last_taken_at: string | null;
+}
+
+/** How a stop stands, in a few words: "due until 20:00", "9 h late", "in 2 days", "taken". */
+export function standingWords(stop: Stop, now: Date, zone: string): string {
+  const since = (at: string | null) => (at ? now.getTime() - new Date(at).getTime() : 0);
+  switch (stop.standing) {
+    case "due":
+      return `due until ${until(stop.closes ?? "", now, zone)}`;
+    case "late":
+      return `${span(since(stop.due))} late, can still be scored`;
+    case "missed":
+      return "missed";
+    case "skipped":
+      return "skipped";
+    case "taken": {
+      const slip = stop.due && stop.last_taken_at ? new Date(stop.last_taken_at).getTime() - new Date(stop.due).getTime() : 0;
+      const closes = stop.closes && stop.last_taken_at ? new Date(stop.last_taken_at) > new Date(stop.closes) : false;
+      return closes ? `taken ${span(slip)} late` : "taken";
+    }
+    default:
+      return stop.opens ? `in ${span(since(stop.opens))}` : "";
+  }
+}

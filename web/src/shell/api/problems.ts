@@ -1,0 +1,42 @@
+/** Sentences about what was wrong, each at the field it belongs to. */
+export interface Problem {
+  at: string;
+  says: string;
+}
+
+const USUAL: Record<number, string> = {
+  401: "Please sign in first.",
+  403: "You may not do that here.",
+  404: "There is nothing here, or it is not yours to see.",
+  429: "That was too often in a short time. Wait a few minutes, then try again.",
+};
+
+/** The server understood and turned it down; nothing was stored. */
+export class Declined extends Error {
+  readonly problems: Problem[];
+  constructor(
+    readonly status: number,
+    problems: Problem[],
+  ) {
+    super(problems[0]?.says ?? USUAL[status] ?? "Something went wrong on the server; nothing was stored. Try again.");
+    this.problems = problems.length ? problems : [{ at: "", says: this.message }];
+  }
+}
+
+/** The server could not be reached. */
+export class Unreachable extends Error {
+  constructor() {
+    super("No connection to the server. Check the network, then try again.");
+  }
+}
+
+/** All problems of an error, whatever it is. */
+export function problemsOf(error: unknown): Problem[] {
+  if (error instanceof Declined) return error.problems;
+  return [{ at: "", says: error instanceof Error ? error.message : String(error) }];
+}
+
+/** The first sentence about the field at that path, or undefined. */
+export function saysAt(problems: readonly Problem[], at: string): string | undefined {
+  return problems.find((problem) => problem.at === at)?.says;
+}

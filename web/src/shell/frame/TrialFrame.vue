@@ -1,0 +1,51 @@
+<script setup lang="ts">
+/** The frame of a trial: its course at the side (or as a strip on a phone), and the page it leads to. */
+import { computed } from "vue";
+import { useRoute } from "vue-router";
+
+import CourseRail from "./CourseRail.vue";
+import CourseStrip from "./CourseStrip.vue";
+import FieldTallyMark from "./FieldTallyMark.vue";
+import { stopsOf } from "./course";
+import NothingHere from "@/parts/NothingHere.vue";
+import { problemsOf } from "@/shell/api/problems";
+import { useCourse } from "@/shell/query";
+import { useNow } from "@/shell/now";
+
+const props = defineProps<{ id: string }>();
+const route = useRoute();
+const { data: course, error } = useCourse(() => props.id);
+const now = useNow();
+const here = computed(() => String(route.name ?? ""));
+const stops = computed(() => (course.value ? stopsOf(course.value, now.value) : []));
+const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
+</script>
+
+<template>
+  <div class="lg:grid lg:grid-cols-[248px_1fr]">
+    <header class="no-print lg:sticky lg:top-0 lg:h-dvh lg:overflow-y-auto">
+      <div class="flex items-center justify-between px-4 py-2 lg:px-6 lg:pt-5">
+        <RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"><FieldTallyMark /></RouterLink>
+        <RouterLink to="/" class="quiet lg:hidden">Shelf</RouterLink>
+      </div>
+      <template v-if="course">
+        <CourseStrip class="pb-1 lg:hidden" :stops="stops" :here="here" :label="label" />
+        <div class="hidden px-5 lg:block">
+          <CourseRail :stops="stops" :here="here" :label="label" />
+        </div>
+        <ul class="flex gap-1 px-3 lg:mt-4 lg:flex-col lg:gap-0 lg:px-14 lg:pb-6">
+          <li><RouterLink class="quiet inline-flex items-center" :to="{ name: 'board', params: { id } }">Board</RouterLink></li>
+          <li v-if="course.sees_readings || course.may_lead">
+            <RouterLink class="quiet inline-flex items-center" :to="{ name: 'log', params: { id } }">Log</RouterLink>
+          </li>
+          <li><RouterLink class="quiet inline-flex items-center" :to="{ name: 'people', params: { id } }">People</RouterLink></li>
+          <li class="hidden lg:block"><RouterLink class="quiet inline-flex items-center" to="/">Shelf</RouterLink></li>
+        </ul>
+      </template>
+    </header>
+    <main class="min-w-0 lg:p-4 lg:pl-0">
+      <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
+      <RouterView v-else-if="course" :course="course" />
+    </main>
+  </div>
+</template>

@@ -1,0 +1,123 @@
+/** The outbox: readings are kept on this device first, and sent to the server as soon as it can be reached.
+ *
+ * Each has an id made here, so sending it twice stores it once.  A reading leaves the outbox only when the server has
+ * said that it is stored; one that the server turned down stays, with the reason, until somebody has seen it.
+ */
+import Dexie, { type EntityTable } from "dexie";
+import { ref } from "vue";
+
+import { answer, api, type Schemas } from "./api/client";
+import { Declined, Unreachable } from "./api/problems";
+
+export type Reading = Schemas["WrittenIn"];
+
+export interface Waiting {
+  place?: number;
+  id: string;
+  trial: string;
+  round: string;
+  person: number;
+  reading: Reading;
+  refused: string;
+}
+
+class Device extends Dexie {
+  waiting!: EntityTable<Waiting, "place">;
+  constructor() {
+    super("field-tally");
+    this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
+  }
+}
+
+export const device = new Device();
+/** Whether the last attempt reached the server. */
+export const reached = ref(true);
+
+const FIRST_WAIT = 1_000;
+const LONGEST_WAIT = 60_000;
+const AT_ONCE = 100;
+const running = new Map<string, Promise<void>>();
+const timers = new Map<string, { timer: number; wait: number }>();
+const listeners = new Set<(stored: string[]) => void>();
+
+/** Be told the ids that the server has stored or turned down; returns how to stop. */
+export function onSettled(listen: (ids: string[]) => void): () => void {
+  listeners.add(listen);
+  return () => listeners.delete(listen);
+}
+
+/** Keep a reading on the device; resolves once it is there. */
+export async function keep(trial: string, person: number, reading: Reading): Promise<void> {
+  await device.waiting.add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" });
+  void send(trial, person);
+}
+
+/** What waits on this device for a round, in the order it was made. */
+export const waitingIn = (round: string, person: number) =>
+  device.waiting.where({ round }).filter((one) => one.person === person).sortBy("place");
+
+/** Send what waits for a trial, one run at a time; tries again by itself when the server cannot be reached. */
+export function send(trial: string, person: number): Promise<void> {
+  const name = `${trial}/${person}`;
+  const under = running.get(name);
+  if (under) return under;
+  const run = sendAll(trial, person).finally(() => running.delete(name));
+  running.set(name, run);
+  return run;
+}
+
+async function sendAll(trial: string, person: number): Promise<void> {
+  const name = `${trial}/${person}`;
+  for (;;) {
+    const rows = await device.waiting.where({ trial, person }).filter((one) => !one.refused).limit(AT_ONCE).toArray();
+    if (!rows.length) return;
+    try {
+      await sendSome(trial, rows);
+      reached.value = true;
+      const timer = timers.get(name);
+      if (timer) window.clearTimeout(timer.timer);
+      timers.delete(name);
+    } catch (error) {
+      if (error instanceof Declined && error.status < 500) throw error;
+      reached.value = !(error instanceof Unreachable);
+      again(trial, person);
+      return;
+    }
+  }
+}
+
+/** Send rows; where the server turns the lot down, one by one, so that only the faulty ones stay behind. */
+async function sendSome(trial: string, rows: Waiting[]): Promise<void> {
+  try {
+    const { stored } = await answer(
+      api.POST("/api/trials/{trial_id}/readings", {
+        params: { path: { trial_id: trial } },
+        body: { readings: rows.map((row) => row.reading) },
+      }),
+    );
+    await device.waiting.where("id").anyOf(stored).delete();
+    listeners.forEach((listen) => listen(stored));
+  } catch (error) {
+    if (!(error instanceof Declined) || ![404, 409, 422].includes(error.status)) throw error;
+    if (rows.length > 1) {
+      for (const row of rows) await sendSome(trial, [row]);
+      return;
+    }
+    await device.waiting.update(rows[0]!.place!, { refused: error.message });
+    listeners.forEach((listen) => listen([rows[0]!.id]));
+  }
+}
+
+function again(trial: string, person: number): void {
+  const name = `${trial}/${person}`;
+  const wait = Math.min(LONGEST_WAIT, (timers.get(name)?.wait ?? FIRST_WAIT / 2) * 2);
+  window.clearTimeout(timers.get(name)?.timer);
+  timers.set(name, { wait, timer: window.setTimeout(() => void send(trial, person), wait) });
+}
+
+window.addEventListener("online", () => {
+  for (const name of timers.keys()) {
+    const [trial, person] = name.split("/");
+    void send(trial!, Number(person));
+  }
+});

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+/** Who is in a trial, and inviting others. */
+import { ref } from "vue";
+
+import { useDoor } from "./useDoor";
+import LabelledField from "@/parts/LabelledField.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { trialChanged, usePeople } from "@/shell/query";
+
+const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+const { data: people } = usePeople(() => props.id);
+const email = ref("");
+const role = ref("scorer");
+const { busy, says, other, demo, through } = useDoor(["email", "role"]);
+const path = { trial_id: props.id };
+const SEES: Record<string, string> = {
+  lead: "plans and leads",
+  preparer: "prepares the samples, sees the key for that",
+  scorer: "scores by code, blind until the key is open",
+  viewer: "sees what is published",
+};
+
+const invite = () =>
+  through(async () => {
+    await answer(
+      api.POST("/api/trials/{trial_id}/invitations", { params: { path }, body: { email: email.value, role: role.value } }),
+    );
+    email.value = "";
+    await trialChanged(props.id);
+  });
+const withdraw = (invitation_id: number) =>
+  through(async () => {
+    await answer(
+      api.DELETE("/api/trials/{trial_id}/invitations/{invitation_id}", { params: { path: { ...path, invitation_id } } }),
+    );
+    await trialChanged(props.id);
+  });
+const leaveOut = (membership_id: number) =>
+  through(async () => {
+    await answer(
+      api.DELETE("/api/trials/{trial_id}/people/{membership_id}", { params: { path: { ...path, membership_id } } }),
+    );
+    await trialChanged(props.id);
+  });
+</script>
+
+<template>
+  <section class="sheet min-h-[calc(100dvh-2rem)] p-5 lg:p-8">
+    <p class="text-soft">{{ course.title }}</p>
+    <h1>People</h1>
+    <ul v-if="people" class="mt-6 max-w-3xl">
+      <li v-for="one in people.members" :key="one.id" class="rule flex flex-wrap items-center gap-x-5 py-3">
+        <b class="min-w-44">{{ one.name }}<span v-if="one.you" class="font-normal">, you</span></b>
+        <span class="grow">{{ SEES[one.role] }}<template v-if="one.blind">, stays blind</template></span>
+        <button v-if="people.may_invite && one.role !== 'lead'" class="quiet" :aria-label="`Take ${one.name} out`" @click="leaveOut(one.id)">
+          Take out
+        </button>
+      </li>
+      <li v-for="one in people.invitations" :key="`i${one.id}`" class="rule flex flex-wrap items-center gap-x-5 py-3">
+        <b class="min-w-44">{{ one.email }}</b>
+        <span class="grow text-soft">invited as {{ one.role }}, not answered yet</span>
+        <button class="quiet" :aria-label="`Withdraw the invitation of ${one.email}`" @click="withdraw(one.id)">Withdraw</button>
+      </li>
+    </ul>
+    <form v-if="people?.may_invite" class="mt-8 max-w-3xl" @submit.prevent="invite">
+      <h2>Invite somebody</h2>
+      <div class="mt-3 grid gap-4 sm:grid-cols-[1fr_15rem_auto] sm:items-start">
+        <LabelledField v-model="email" label="E-mail" type="email" autocomplete="off" :says="says('email')" />
+        <div>
+          <label for="role" class="mb-1 block font-bold">To</label>
+          <select id="role" v-model="role" class="field">
+            <option value="scorer">score, blind</option>
+            <option value="preparer">prepare the samples</option>
+            <option value="viewer">look on</option>
+          </select>
+        </div>
+        <button class="press press-main sm:mt-7" :disabled="busy">Send invitation</button>
+      </div>
+      <p v-if="demo" class="mt-3 text-soft">In the demo the letter lands in <RouterLink to="/mailbox">the mailbox</RouterLink>.</p>
+    </form>
+    <ProblemText class="mt-3" :says="other" />
+  </section>
+</template>

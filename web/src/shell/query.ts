@@ -1,0 +1,66 @@
+/** Server state: what is asked, under which name it is kept, and when it is asked again. */
+import { QueryClient, useQuery } from "@tanstack/vue-query";
+import { computed, toValue, type MaybeRefOrGetter } from "vue";
+
+import { answer, api } from "./api/client";
+import { Declined } from "./api/problems";
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => !(error instanceof Declined) && count < 2,
+      staleTime: 5_000,
+    },
+  },
+});
+
+export const useMe = () =>
+  useQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
+
+export const useShelf = () =>
+  useQuery({ queryKey: ["shelf"], queryFn: () => answer(api.GET("/api/shelf")), refetchInterval: 60_000 });
+
+type Id = MaybeRefOrGetter<string>;
+const path = (id: Id) => ({ params: { path: { trial_id: toValue(id) } } });
+
+export const useCourse = (id: Id) =>
+  useQuery({
+    queryKey: ["course", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/course", path(id))),
+    refetchInterval: 60_000,
+  });
+
+export const useBoard = (id: Id) =>
+  useQuery({
+    queryKey: ["board", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/board", path(id))),
+  });
+
+export const usePeople = (id: Id) =>
+  useQuery({
+    queryKey: ["people", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/people", path(id))),
+  });
+
+export const useLog = (id: Id) =>
+  useQuery({
+    queryKey: ["log", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/log", path(id))),
+  });
+
+export const useVerdict = (id: Id) =>
+  useQuery({
+    queryKey: ["verdict", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/verdict", path(id))),
+    staleTime: 60_000,
+  });
+
+/** Ask again for all that is shown of a trial: something in it has changed. */
+export async function trialChanged(id: string): Promise<void> {
+  await Promise.all(
+    ["course", "board", "log", "people", "verdict"].map((name) =>
+      queryClient.invalidateQueries({ queryKey: [name, id] }),
+    ),
+  );
+  await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+}

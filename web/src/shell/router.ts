@@ -1,0 +1,64 @@
+/** Addresses.  Pages for strangers need no sign-in; all others send there first and come back. */
+import { createRouter, createWebHistory } from "vue-router";
+
+import { answer, api } from "./api/client";
+import { queryClient } from "./query";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  scrollBehavior: () => ({ top: 0 }),
+  routes: [
+    { path: "/", name: "shelf", component: () => import("@/stages/rounds/ShelfPage.vue") },
+    {
+      path: "/trials/:id",
+      component: () => import("./frame/TrialFrame.vue"),
+      props: true,
+      children: [
+        { path: "", name: "board", component: () => import("@/stages/rounds/BoardPage.vue"), props: true },
+        { path: "plan", name: "plan", component: () => import("@/stages/plan/PlanPage.vue"), props: true },
+        { path: "prepare", name: "prepare", component: () => import("@/stages/prepare/PreparePage.vue"), props: true },
+        { path: "verdict", name: "verdict", component: () => import("@/stages/verdict/VerdictPage.vue"), props: true },
+        { path: "share", name: "share", component: () => import("@/stages/share/SharePage.vue"), props: true },
+        { path: "people", name: "people", component: () => import("./people/PeoplePage.vue"), props: true },
+        { path: "log", name: "log", component: () => import("@/stages/rounds/LogPage.vue"), props: true },
+      ],
+    },
+    {
+      path: "/trials/:id/rounds/:checkpoint",
+      name: "round",
+      component: () => import("@/stages/rounds/RoundPage.vue"),
+      props: true,
+    },
+    { path: "/sign-in", name: "sign-in", component: () => import("./people/SignInPage.vue"), meta: { open: true } },
+    { path: "/join", name: "join", component: () => import("./people/JoinPage.vue"), meta: { open: true } },
+    { path: "/forgotten", name: "forgotten", component: () => import("./people/ForgottenPage.vue"), meta: { open: true } },
+    {
+      path: "/new-password/:token",
+      name: "new-password",
+      component: () => import("./people/NewPasswordPage.vue"),
+      props: true,
+      meta: { open: true },
+    },
+    { path: "/mailbox", name: "mailbox", component: () => import("./people/MailboxPage.vue"), meta: { open: true } },
+    {
+      path: "/invited/:token",
+      name: "invited",
+      component: () => import("./people/InvitedPage.vue"),
+      props: true,
+      meta: { open: true },
+    },
+    { path: "/:rest(.*)*", name: "nothing", component: () => import("./people/NothingPage.vue"), meta: { open: true } },
+  ],
+});
+
+router.beforeEach(async (to) => {
+  if (to.meta.open) return true;
+  try {
+    await queryClient.fetchQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
+    return true;
+  } catch (error) {
+    // Without a network the page still opens: what is on the device can be worked with.
+    if (!(error instanceof Error) || !("status" in error)) return true;
+    return { name: "sign-in", query: { to: to.fullPath } };
+  }
+});

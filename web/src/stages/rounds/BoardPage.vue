@@ -1,0 +1,107 @@
+<script setup lang="ts">
+/** The board: what is due, and every sample as a tag in its place. */
+import { computed, ref } from "vue";
+
+import AsideDialog from "./AsideDialog.vue";
+import SealMark from "@/parts/SealMark.vue";
+import SampleTag from "@/parts/SampleTag.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { span, standingWords } from "@/parts/moments";
+import type { Schemas } from "@/shell/api/client";
+import { useNow } from "@/shell/now";
+import { useBoard } from "@/shell/query";
+
+const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+const { data: board } = useBoard(() => props.id);
+const now = useNow();
+const aside = ref<string | null>(null);
+const calls = computed(
+  () => props.course.stops.find((s) => s.standing === "due") ?? props.course.stops.find((s) => s.standing === "late"),
+);
+const next = computed(() => props.course.stops.find((stop) => stop.standing === "upcoming"));
+const groups = computed(() => {
+  const tags = board.value?.tags ?? [];
+  if (!props.course.blocks.length) return [{ key: "", name: "", note: "", tags }];
+  return props.course.blocks.map((block) => ({ ...block, tags: tags.filter((tag) => tag.block === block.key) }));
+});
+const over = computed(() => props.course.state === "running" && !calls.value && !next.value);
+const looked = (keys: string[]) => props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
+const held = (stop: Schemas["StopOut"]) => props.course.samples - props.course.set_aside - Math.ceil((stop.expected - stop.done) / (looked([stop.key]).length || 1));
+const left = (stop: Schemas["StopOut"]) => props.course.samples - props.course.set_aside - held(stop);
+const mayAside = computed(() => props.course.state !== "draft" && (props.course.may_lead || (props.course.may_score && props.course.state === "running")));
+</script>
+
+<template>
+  <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
+    <div class="flex flex-wrap items-start justify-between gap-4">
+      <div class="max-w-2xl">
+        <h1>{{ course.title }}</h1>
+        <p class="mt-1 text-soft">
+          {{ course.question }}
+          <template v-if="course.state === 'running'">Nobody scoring knows which is which.</template>
+        </p>
+      </div>
+      <SealMark v-if="course.seal" :course="course" />
+    </div>
+
+    <div v-if="calls && course.may_score" class="mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5">
+      <div>
+        <p class="text-[1.15rem] font-bold">{{ calls.name }} is {{ standingWords(calls, now, course.zone) }}</p>
+        <p>{{ looked([calls.key]).map((o) => o.name).join(", ") }}. {{ left(calls) }} of {{ course.samples - course.set_aside }} {{ course.sample_word }}s still to score.</p>
+      </div>
+      <div class="flex flex-wrap items-center gap-4">
+        <span class="hidden bg-[#fbfcfa] px-3 py-2 md:block">
+          <TallyStrokes :solid="held(calls)" :rest="left(calls)" :label="`${held(calls)} scored, ${left(calls)} to go`" />
+        </span>
+        <RouterLink class="press border-on-due bg-on-due text-[#fbfcfa]" :to="{ name: 'round', params: { id, checkpoint: calls.key } }">
+          {{ calls.done ? "Go on scoring" : "Begin scoring" }}
+        </RouterLink>
+      </div>
+    </div>
+    <div v-else class="rule mt-5 flex flex-wrap items-center justify-between gap-4 border-t-2 border-ink py-3">
+      <p class="text-[1.05rem]">
+        <template v-if="course.state === 'draft'">This trial is still being planned; it is scored once the plan is sealed.</template>
+        <template v-else-if="course.state === 'sealed'">The codes are drawn. Once every {{ course.sample_word }} has its treatment, exposure starts and the clock runs.</template>
+        <template v-else-if="course.state === 'opened'">The key is open and this trial is concluded.</template>
+        <template v-else-if="over">All looks are over. {{ course.may_open_key ? "The key can be opened." : "The lead can open the key." }}</template>
+        <template v-else-if="calls">{{ calls.name }} is being scored, {{ standingWords(calls, now, course.zone) }}.</template>
+        <template v-else-if="next">Nothing is due. {{ next.name }} comes in {{ span(new Date(next.opens!).getTime() - now.getTime()) }}.</template>
+      </p>
+      <RouterLink v-if="course.state === 'draft' && course.may_edit_plan" class="press press-main" :to="{ name: 'plan', params: { id } }">Go on planning</RouterLink>
+      <RouterLink v-else-if="course.state === 'sealed' && course.may_prepare" class="press press-main" :to="{ name: 'prepare', params: { id } }">Prepare the {{ course.sample_word }}s</RouterLink>
+      <RouterLink v-else-if="course.state === 'opened' || (over && course.may_open_key)" class="press press-main" :to="{ name: 'verdict', params: { id } }">
+        {{ course.state === "opened" ? "Read the verdict" : "To the verdict" }}
+      </RouterLink>
+    </div>
+
+    <dl v-if="board?.key.length" class="mt-4 flex flex-wrap gap-x-6 gap-y-1">
+      <div v-for="(one, i) in board.key" :key="one.letter" class="flex items-center gap-2" :data-hue="i % 8">
+        <dt class="grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</dt>
+        <dd>{{ one.name }}</dd>
+      </div>
+    </dl>
+
+    <div v-if="board?.tags.length" class="mt-4 grid gap-x-7 gap-y-6" :class="{ 'xl:grid-cols-2': groups.length > 1 }">
+      <div v-for="group in groups" :key="group.key">
+        <div v-if="group.name" class="flex items-baseline justify-between gap-4 border-b-2 border-ink pb-2">
+          <h2>{{ group.name }}</h2>
+          <p class="text-soft">{{ group.note }}</p>
+        </div>
+        <ul class="mt-3 grid grid-cols-2 gap-2.5 sm:grid-cols-3" :class="{ 'lg:grid-cols-5': groups.length === 1 }">
+          <li v-for="tag in group.tags" :key="tag.code">
+            <button v-if="mayAside" class="block w-full text-left" :aria-label="`Sample ${tag.code}`" @click="aside = tag.code">
+              <SampleTag :code="tag.code" :looks="tag.looks" :set-aside="tag.set_aside" :letter="tag.letter" />
+            </button>
+            <SampleTag v-else :code="tag.code" :looks="tag.looks" :set-aside="tag.set_aside" :letter="tag.letter" />
+          </li>
+        </ul>
+      </div>
+    </div>
+    <p v-if="board?.tags.length" class="mt-4 text-soft">
+      A stroke for each look taken<template v-if="course.set_aside">; struck through: set aside</template>.
+      <template v-if="course.state !== 'opened'">No colour until the key is opened.</template>
+      <template v-if="mayAside">Tap a tag to set it aside.</template>
+    </p>
+    <AsideDialog v-if="aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
+  </section>
+</template>

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+/** A round: one sample at a time on a phone, a sheet on a laptop. */
+import { computed, onMounted, ref } from "vue";
+
+import OneAtATime from "./OneAtATime.vue";
+import ScoreSheet from "./ScoreSheet.vue";
+import { useRound } from "./useRound";
+import NothingHere from "@/parts/NothingHere.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { problemsOf } from "@/shell/api/problems";
+import { trialChanged, useMe } from "@/shell/query";
+import { useWide } from "@/shell/wide";
+
+const props = defineProps<{ id: string; checkpoint: string }>();
+const { data: me } = useMe();
+const work = useRound(props.id, me.value?.id ?? 0);
+const says = ref("");
+const wide = useWide();
+const chosen = ref<"one" | "sheet" | null>(null);
+const view = computed(() => chosen.value ?? (wide.value ? "sheet" : "one"));
+const { round, counts, refused, reached } = work;
+const told = computed(() => {
+  const { solid, hollow, rest } = counts.value;
+  return `${solid + hollow} scored${hollow ? `, ${hollow} of them on this device only` : ""}, ${rest} to go`;
+});
+
+onMounted(async () => {
+  try {
+    await work.open(props.checkpoint);
+  } catch (error) {
+    says.value = problemsOf(error)[0]!.says;
+  }
+});
+</script>
+
+<template>
+  <div class="flex min-h-dvh flex-col bg-sheet lg:bg-ground">
+    <header class="flex flex-wrap items-center justify-between gap-x-4 px-4 pt-2 lg:px-8 lg:pt-4">
+      <RouterLink class="quiet -ml-2 inline-flex items-center" :to="{ name: 'board', params: { id } }" @click="trialChanged(id)">Board</RouterLink>
+      <h1 v-if="round" class="text-[1.05rem] lg:text-[1.4rem]">{{ round.name }}</h1>
+      <button v-if="round" class="quiet hidden lg:inline-block" @click="chosen = view === 'one' ? 'sheet' : 'one'">
+        {{ view === "one" ? "As a sheet" : "One at a time" }}
+      </button>
+      <TallyStrokes v-if="round" :solid="counts.solid" :hollow="counts.hollow" :rest="counts.rest" :label="told" :height="24" class="my-2" />
+    </header>
+    <p v-if="!reached" role="status" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
+      No connection. Go on: what you score is kept on this device and sent by itself.
+    </p>
+    <div v-for="one in refused" :key="one.code + one.says" class="mx-4 lg:mx-8">
+      <ProblemText :says="`${one.code} was not taken: ${one.says}`" />
+    </div>
+    <main class="flex grow flex-col">
+      <NothingHere v-if="says" :says="says" />
+      <template v-else-if="round">
+        <OneAtATime v-if="view === 'one'" :id="id" :work="work" />
+        <ScoreSheet v-else :id="id" :work="work" />
+      </template>
+    </main>
+  </div>
+</template>

@@ -1,0 +1,119 @@
+<script setup lang="ts">
+/** The round as a sheet for a desk: driven by digits, arrows and Enter. */
+import { computed, nextTick, ref } from "vue";
+
+import CannotDialog from "./CannotDialog.vue";
+import SheetCell from "./SheetCell.vue";
+import type { Outcome, RoundAtWork, RoundSample } from "./useRound";
+import SampleTag from "@/parts/SampleTag.vue";
+import { unitOf } from "@/parts/amounts";
+import { useKey, useListed } from "@/shell/shortcuts";
+
+const props = defineProps<{ id: string; work: RoundAtWork }>();
+const round = computed(() => props.work.round.value!);
+const table = ref<HTMLElement>();
+const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
+const last = computed(() => props.work.undoable.value.at(-1));
+
+async function focus(row: number, column: number): Promise<void> {
+  await nextTick();
+  table.value?.querySelector<HTMLInputElement>(`input[data-at="${row},${column}"]`)?.focus();
+}
+function step(row: number, column: number, by: "next" | "before" | "down" | "up"): void {
+  const columns = round.value.outcomes.length;
+  const flat = row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
+  if (flat >= 0) void focus(Math.floor(flat / columns), flat % columns);
+}
+async function give(row: number, column: number, value: number): Promise<void> {
+  await props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, { kind: "value", value });
+  step(row, column, "next");
+}
+async function undo(): Promise<void> {
+  const undone = await props.work.undo();
+  if (!undone) return;
+  const row = round.value.samples.findIndex((sample) => sample.id === undone.sample.id);
+  await focus(row, round.value.outcomes.findIndex((outcome) => outcome.key === undone.outcome.key));
+}
+async function giveUp(reason: string): Promise<void> {
+  const { sample, outcome } = cannot.value!;
+  cannot.value = null;
+  await props.work.write(sample, outcome, { kind: "cannot", reason });
+  step(round.value.samples.indexOf(sample), round.value.outcomes.indexOf(outcome), "next");
+}
+useKey("u", "undo the last score", () => void undo());
+useListed([
+  { keys: "0–9", does: "give that grade and go on" },
+  { keys: "Enter", does: "keep the value and go on" },
+  { keys: "↑ ↓ ← →", does: "move over the sheet" },
+  { keys: "Ctrl Z", does: "undo, also while typing" },
+  { keys: "x", does: "cannot be scored" },
+]);
+const hints = computed(() =>
+  round.value.outcomes.map((outcome) => {
+    const scale = outcome.scale;
+    if (scale.kind === "grade") return `${scale.levels[0]!.label} to ${scale.levels.at(-1)!.label}`;
+    if (scale.kind === "passfail") return `1 ${scale.pass_word}, 0 ${scale.fail_word}`;
+    return unitOf(scale);
+  }),
+);
+const first = computed(() => {
+  for (const [row, sample] of round.value.samples.entries())
+    for (const [column, outcome] of round.value.outcomes.entries()) if (!props.work.cellOf(sample, outcome)) return `${row},${column}`;
+  return "0,0";
+});
+const begin = first.value;
+const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind === "grade" ? [{ name: o.name, levels: [...o.scale.levels].reverse() }] : [])));
+</script>
+
+<template>
+  <div class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
+    <div class="sheet p-5">
+      <table ref="table" class="w-full">
+        <caption class="sr-only">{{ round.name }}: type a score for each sample</caption>
+        <thead class="sticky top-0 z-10 bg-sheet">
+          <tr>
+            <th class="w-44 pb-2 text-left" scope="col">Sample</th>
+            <th class="pb-2 text-left" scope="col">Where</th>
+            <th v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="pb-2 text-left" scope="col">
+              {{ outcome.name }}<br /><span class="font-normal text-soft">{{ hints[column] }}</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(sample, row) in round.samples" :key="sample.id" class="rule">
+            <th scope="row" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
+            <td class="pr-4 text-soft">{{ sample.block ? `${sample.block}, ${sample.place}` : sample.place }}</td>
+            <td v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="py-1 pr-3 align-middle">
+              <SheetCell
+                :label="`${outcome.name} of ${sample.code}`"
+                :outcome="outcome"
+                :cell="work.cellOf(sample, outcome)"
+                :at="`${row},${column}`"
+                :begin="begin === `${row},${column}`"
+                @give="(value) => give(row, column, value)"
+                @step="(by) => step(row, column, by)"
+                @cannot="cannot = { sample, outcome }"
+                @undo="undo"
+              />
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <aside class="sticky top-4 hidden xl:block">
+      <div v-for="one in grades" :key="one.name" class="mb-6">
+        <h2>{{ one.name }}</h2>
+        <dl class="mt-2">
+          <div v-for="level in one.levels" :key="level.value" class="rule flex gap-4 py-1.5">
+            <dt class="code w-6">{{ level.label }}</dt>
+            <dd>{{ level.anchor }}</dd>
+          </div>
+        </dl>
+      </div>
+      <button class="press w-full" :disabled="!last" @click="undo">Undo{{ last ? ` ${last.sample.code}` : "" }}</button>
+      <p class="mt-3 text-soft">Type and go on; <kbd class="code">x</kbd> where it cannot be scored, <kbd class="code">?</kbd> for all keys. A square stays hollow until the server has it.</p>
+      <RouterLink class="press press-main mt-4 w-full" :to="{ name: 'board', params: { id } }">To the board</RouterLink>
+    </aside>
+    <CannotDialog v-if="cannot" :code="cannot.sample.code" @give-up="giveUp" @close="cannot = null" />
+  </div>
+</template>

@@ -1,0 +1,85 @@
+<script setup lang="ts">
+/** One cell of the sheet: what is typed, what is kept, whether the server has it. */
+import { nextTick, onMounted, ref, watch } from "vue";
+
+import type { Cell, Outcome } from "./useRound";
+import { reading, typed } from "@/parts/amounts";
+
+const props = defineProps<{ label: string; outcome: Outcome; cell: Cell | undefined; at: string; begin: boolean }>();
+const emit = defineEmits<{ give: [value: number]; step: [by: "next" | "before" | "down" | "up"]; cannot: []; undo: [] }>();
+
+const input = ref<HTMLInputElement>();
+const says = ref("");
+const shown = () => {
+  if (!props.cell) return "";
+  if (props.cell.kind === "cannot") return "cannot";
+  const scale = props.outcome.scale;
+  return scale.kind === "grade" || scale.kind === "passfail" ? reading(props.cell.value!, scale) : String(props.cell.value);
+};
+const text = ref(shown());
+watch(() => [props.cell?.id, props.cell?.value, props.cell?.kind], () => (text.value = shown()));
+onMounted(() => props.begin && input.value?.focus());
+
+/** Where every score is one key, giving it goes on at once. */
+const oneKey = () => {
+  const scale = props.outcome.scale;
+  return scale.kind === "passfail" || (scale.kind === "grade" && scale.levels.every((level) => level.label.trim().length === 1));
+};
+function keep(): boolean {
+  if (text.value === shown()) return true;
+  const value = typed(text.value, props.outcome.scale);
+  if (typeof value === "string") {
+    says.value = value;
+    return false;
+  }
+  says.value = "";
+  emit("give", value);
+  return true;
+}
+function press(event: KeyboardEvent): void {
+  const moves: Record<string, "next" | "before" | "down" | "up"> = { ArrowDown: "down", ArrowUp: "up" };
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+    event.preventDefault();
+    emit("undo");
+  } else if (event.ctrlKey || event.metaKey || event.altKey) {
+    return;
+  } else if (event.key === "Enter") {
+    event.preventDefault();
+    if (text.value === shown()) emit("step", "next");
+    else keep();
+  } else if (event.key.toLowerCase() === "x") {
+    event.preventDefault();
+    emit("cannot");
+  } else if (event.key === "Escape") {
+    text.value = shown();
+    says.value = "";
+  } else if (moves[event.key]) {
+    event.preventDefault();
+    if (keep()) emit("step", moves[event.key]!);
+  } else if (event.key === "ArrowLeft" && input.value?.selectionStart === 0) {
+    event.preventDefault();
+    emit("step", "before");
+  } else if (event.key === "ArrowRight" && input.value?.selectionEnd === text.value.length) {
+    event.preventDefault();
+    emit("step", "next");
+  } else if (oneKey() && event.key.length === 1 && typeof typed(event.key, props.outcome.scale) === "number") {
+    event.preventDefault();
+    says.value = "";
+    text.value = event.key;
+    emit("give", typed(event.key, props.outcome.scale) as number);
+    void nextTick(() => (text.value = shown()));
+  }
+}
+</script>
+
+<template>
+  <div>
+    <div class="flex items-center gap-2">
+      <input ref="input" v-model="text" class="field max-w-40" :data-at="at" :aria-label="label" autocomplete="off" inputmode="decimal" :aria-invalid="says ? 'true' : undefined" @keydown="press" @blur="keep" @focus="input?.select()" />
+      <svg viewBox="0 0 12 12" class="h-3 w-3 flex-none" role="img" :aria-label="!cell ? 'not scored' : cell.stored ? 'stored' : 'on this device only'">
+        <rect v-if="cell" x="1.5" y="1.5" width="9" height="9" :fill="cell.stored ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2" />
+      </svg>
+    </div>
+    <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-medium text-hazard">{{ says }}</p>
+  </div>
+</template>

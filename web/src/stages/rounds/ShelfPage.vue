@@ -1,0 +1,87 @@
+<script setup lang="ts">
+/** The shelf: every trial as a line in time, what is due first. */
+import { computed, ref } from "vue";
+import { useRouter } from "vue-router";
+
+import ShelfRow from "./ShelfRow.vue";
+import LabelledField from "@/parts/LabelledField.vue";
+import DialogSheet from "@/parts/DialogSheet.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import { problemsOf } from "@/shell/api/problems";
+import { answer, api } from "@/shell/api/client";
+import { signOut } from "@/shell/api/accounts";
+import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
+import { useNow } from "@/shell/now";
+import { useDoor } from "@/shell/people/useDoor";
+import { queryClient, useMe, useShelf } from "@/shell/query";
+
+const router = useRouter();
+const { data: me } = useMe();
+const { data: shelf, error } = useShelf();
+const now = useNow();
+const ORDER: Record<string, number> = { due: 0, late: 1 };
+const urgency = (trial: { state: string; stops: { standing: string }[] }) =>
+  trial.state === "running"
+    ? Math.min(2, ...trial.stops.map((stop) => ORDER[stop.standing] ?? 2))
+    : trial.state === "opened"
+      ? 4
+      : 3;
+const trials = computed(() => [...(shelf.value?.trials ?? [])].sort((a, b) => urgency(a) - urgency(b)));
+const waiting = computed(() => trials.value.filter((trial) => trial.may_score && urgency(trial) < 2).length);
+
+const naming = ref(false);
+const title = ref("");
+const { busy, says, other, through } = useDoor(["title"]);
+const begin = () =>
+  through(async () => {
+    const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    const { id } = await answer(api.POST("/api/trials", { body: { title: title.value, zone } }));
+    await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+    await router.push({ name: "plan", params: { id } });
+  });
+async function leave(): Promise<void> {
+  await signOut();
+  queryClient.clear();
+  await router.push("/sign-in");
+}
+</script>
+
+<template>
+  <div class="mx-auto max-w-6xl p-4 lg:px-8 lg:py-6">
+    <header class="flex flex-wrap items-center justify-between gap-x-6">
+      <FieldTallyMark />
+      <p v-if="me" class="flex items-center gap-x-3">
+        <span>{{ me.name }}</span>
+        <RouterLink v-if="me.demo" to="/mailbox" class="quiet inline-flex items-center">Mailbox</RouterLink>
+        <button class="quiet" @click="leave">Sign out</button>
+      </p>
+    </header>
+    <main>
+      <div class="mt-5 flex flex-wrap items-end justify-between gap-4 lg:mt-8">
+        <h1 class="text-[2rem]">
+          <template v-if="waiting">{{ waiting === 1 ? "One trial waits" : `${waiting} trials wait` }} for you today.</template>
+          <template v-else-if="trials.length">Nothing is due right now.</template>
+          <template v-else-if="shelf">Your shelf is empty.</template>
+        </h1>
+        <button class="press press-main" @click="naming = true">Begin a trial</button>
+      </div>
+      <ProblemText v-if="error" :says="problemsOf(error)[0]!.says" />
+      <p v-if="shelf && !trials.length" class="mt-3 max-w-xl">
+        Begin a trial to compare products, substances or methods side by side, or follow an invitation to one.
+      </p>
+      <ul class="mt-6 grid gap-3">
+        <ShelfRow v-for="trial in trials" :key="trial.id" :trial="trial" :now="now" />
+      </ul>
+    </main>
+    <DialogSheet :open="naming" title="Begin a trial" @close="naming = false">
+      <form class="mt-4 grid gap-4" @submit.prevent="begin">
+        <LabelledField v-model="title" label="What do you call it?" placeholder="Cut dahlias in the vase" :says="says('title')" hint="Name what is looked at, not what is compared: scorers read it." />
+        <ProblemText :says="other" />
+        <div class="flex gap-3">
+          <button class="press press-main" :disabled="busy">Begin</button>
+          <button type="button" class="press" @click="naming = false">Not now</button>
+        </div>
+      </form>
+    </DialogSheet>
+  </div>
+</template>

@@ -1,0 +1,107 @@
+/** A round at work: what is read, what waits on the device, where the scorer stands, and undoing. */
+import { computed, onUnmounted, reactive, ref } from "vue";
+
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { keep, onSettled, reached, send, waitingIn, type Reading } from "@/shell/outbox";
+
+export type Round = Schemas["RoundOut"];
+export type RoundSample = Schemas["RoundSample"];
+export type Outcome = Schemas["OutcomeOut"];
+
+export interface Cell {
+  id: string;
+  kind: Reading["kind"];
+  value: number | null;
+  reason: string;
+  /** Whether the server has it. */
+  stored: boolean;
+}
+
+const at = (sample: string, outcome: string) => `${sample}/${outcome}`;
+
+export function useRound(trial: string, person: number) {
+  const round = ref<Round>();
+  const cells = reactive(new Map<string, Cell>());
+  const refused = ref<{ code: string; says: string }[]>([]);
+  const undoable = ref<{ sample: RoundSample; outcome: Outcome; before: Cell | undefined }[]>([]);
+
+  async function open(checkpoint: string): Promise<void> {
+    const opened = await answer(
+      api.POST("/api/trials/{trial_id}/rounds", { params: { path: { trial_id: trial } }, body: { checkpoint } }),
+    );
+    for (const one of opened.readings)
+      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, reason: one.reason, stored: true });
+    for (const one of await waitingIn(opened.id, person)) put(one.reading, false);
+    round.value = opened;
+    await showRefused();
+    void send(trial, person);
+  }
+
+  function put(reading: Reading, stored: boolean): void {
+    const key = at(reading.sample, reading.outcome);
+    if (reading.kind === "withdrawn") cells.delete(key);
+    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, reason: reading.reason ?? "", stored });
+  }
+
+  async function showRefused(): Promise<void> {
+    if (!round.value) return;
+    const codes = new Map(round.value.samples.map((sample) => [sample.id, sample.code]));
+    const rows = await waitingIn(round.value.id, person);
+    refused.value = rows.filter((row) => row.refused).map((row) => ({ code: codes.get(row.reading.sample) ?? "?", says: row.refused }));
+  }
+
+  const stop = onSettled((ids) => {
+    for (const cell of cells.values()) if (ids.includes(cell.id)) cell.stored = true;
+    void showRefused();
+  });
+  onUnmounted(stop);
+
+  const cellOf = (sample: RoundSample, outcome: Outcome) => cells.get(at(sample.id, outcome.key));
+
+  async function write(
+    sample: RoundSample,
+    outcome: Outcome,
+    said: { kind: Reading["kind"]; value?: number | null; reason?: string },
+  ): Promise<void> {
+    const reading: Reading = {
+      id: crypto.randomUUID(),
+      round: round.value!.id,
+      sample: sample.id,
+      outcome: outcome.key,
+      kind: said.kind,
+      value: said.value ?? null,
+      reason: said.reason ?? "",
+      taken_at: new Date().toISOString(),
+    };
+    undoable.value.push({ sample, outcome, before: cellOf(sample, outcome) });
+    put(reading, false);
+    await keep(trial, person, reading);
+  }
+
+  /** Take the last reading back; what stood there before stands again.  Nothing is erased: both stay in the log. */
+  async function undo(): Promise<{ sample: RoundSample; outcome: Outcome } | undefined> {
+    const last = undoable.value.pop();
+    if (!last) return undefined;
+    const { sample, outcome, before } = last;
+    const said = before ? { ...before, reason: "undone" } : { kind: "withdrawn" as const, reason: "undone" };
+    await write(sample, outcome, said);
+    undoable.value.pop();
+    return { sample, outcome };
+  }
+
+  const isDone = (sample: RoundSample) => round.value!.outcomes.every((outcome) => cellOf(sample, outcome));
+  const counts = computed(() => {
+    let solid = 0;
+    let hollow = 0;
+    for (const sample of round.value?.samples ?? []) {
+      if (!isDone(sample)) continue;
+      if (round.value!.outcomes.every((outcome) => cellOf(sample, outcome)!.stored)) solid += 1;
+      else hollow += 1;
+    }
+    return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
+  });
+
+  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached };
+}
+
+export type RoundAtWork = ReturnType<typeof useRound>;

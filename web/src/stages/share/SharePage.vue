@@ -1,0 +1,40 @@
+<script setup lang="ts">
+/** Taking the trial along: tables and the trial pack. */
+import type { Schemas } from "@/shell/api/client";
+
+defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+</script>
+
+<template>
+  <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
+    <p class="text-soft">{{ course.title }}</p>
+    <h1>Share</h1>
+    <p v-if="course.state !== 'opened'" class="mt-2 max-w-2xl border-l-4 border-ink pl-3">
+      The key is sealed: these files hold codes and readings. What each sample got is in them only for someone who may see
+      it and has looked at the key already.
+    </p>
+    <div class="mt-6 grid gap-6 xl:grid-cols-2">
+      <div class="border-t-2 border-ink pt-3">
+        <h2>Readings</h2>
+        <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF-8.</p>
+        <a class="press press-main mt-4" :href="`/api/trials/${id}/readings.csv`" download>Save the readings</a>
+      </div>
+      <div class="border-t-2 border-ink pt-3">
+        <h2>Trial pack</h2>
+        <p class="mt-1">
+          Everything in one zip of plain tables with their description: treatments, samples, outcomes, checkpoints, every
+          reading with what it replaced, deviations<template v-if="course.state === 'opened'">, and the sealed plan with its seed</template>.
+        </p>
+        <a class="press press-main mt-4" :href="`/api/trials/${id}/pack.zip`" download>Save the pack</a>
+      </div>
+    </div>
+    <div v-if="course.seal" class="rule mt-8 pt-4">
+      <h2>Check the seal</h2>
+      <p class="mt-1 max-w-3xl">
+        SHA-256 of the plan, its seed and its key, taken {{ course.started_at ? "before exposure started" : "at the seal" }}. With
+        the pack of an opened trial, <code class="code font-normal">./tally check-seal PACK.zip</code> computes it again and draws the key again.
+      </p>
+      <p class="code mt-2 font-normal break-all">{{ course.seal }}</p>
+    </div>
+  </section>
+</template>

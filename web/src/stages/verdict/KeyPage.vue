@@ -1,0 +1,79 @@
+<script setup lang="ts">
+/** The sealed key: how far scoring has come, and opening it, asked for twice. */
+import { computed, ref } from "vue";
+
+import DialogSheet from "@/parts/DialogSheet.vue";
+import LabelledField from "@/parts/LabelledField.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import SealMark from "@/parts/SealMark.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { standingWords } from "@/parts/moments";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { useNow } from "@/shell/now";
+import { useDoor } from "@/shell/people/useDoor";
+import { trialChanged } from "@/shell/query";
+
+const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+const now = useNow();
+const { busy, says, other, through } = useDoor(["title"]);
+const asked = ref(false);
+const title = ref("");
+const path = { trial_id: props.id };
+const open = computed(() => props.course.stops.filter((stop) => !["taken", "skipped"].includes(stop.standing)));
+const ask = () =>
+  through(async () => {
+    await answer(api.POST("/api/trials/{trial_id}/key/ask", { params: { path } }));
+    asked.value = true;
+  });
+const turn = () =>
+  through(async () => {
+    await answer(api.POST("/api/trials/{trial_id}/key/open", { params: { path }, body: { title: title.value } }));
+    await trialChanged(props.id);
+  });
+</script>
+
+<template>
+  <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
+    <div class="flex flex-wrap items-start justify-between gap-4">
+      <div>
+        <p class="text-soft">{{ course.title }}</p>
+        <h1>The key is sealed.</h1>
+      </div>
+      <SealMark v-if="course.seal" :course="course" />
+    </div>
+    <p class="mt-2 max-w-2xl">
+      Nobody is told how the treatments stand before the key is open: a look now would colour every score that follows.
+    </p>
+    <template v-if="course.started_at">
+      <h2 class="mt-6 border-b-2 border-ink pb-1">What is scored</h2>
+      <ul>
+        <li v-for="stop in course.stops" :key="stop.key" class="rule grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-1 py-2 sm:grid-cols-[9rem_14rem_1fr]">
+          <b>{{ stop.name }}</b>
+          <span :class="{ 'text-soft': stop.standing === 'upcoming' }">{{ standingWords(stop, now, course.zone) }}</span>
+          <TallyStrokes v-if="stop.expected" class="col-span-2 sm:col-span-1" :solid="stop.done" :rest="stop.expected - stop.done" :height="22" :label="`${stop.done} of ${stop.expected} readings`" />
+        </li>
+      </ul>
+    </template>
+    <div v-if="course.may_open_key" class="mt-7 max-w-2xl border-t-2 border-ink pt-4">
+      <h2>Open the key</h2>
+      <p v-if="open.length" class="mt-1 font-bold">
+        {{ open.length === 1 ? `${open[0]!.name} is` : `${open.length} looks are` }} not fully scored. Once the key is open, nothing more is scored in this trial.
+      </p>
+      <p class="mt-1">It opens for everybody in the trial, once and for good, and goes on record with your name.</p>
+      <button class="press press-main mt-4" :disabled="busy" @click="ask">I want to open the key</button>
+      <ProblemText :says="asked ? '' : other" />
+    </div>
+    <p v-else class="mt-6">The lead opens it, when the trial is over.</p>
+    <DialogSheet :open="asked" title="Open the key for good?" @close="asked = false">
+      <p class="mt-2">Asked once; now confirm. Type the name of the trial, <b>{{ course.title }}</b>, and the colours come in.</p>
+      <form class="mt-4 grid gap-4" @submit.prevent="turn">
+        <LabelledField v-model="title" label="Name of the trial" autocomplete="off" :says="says('title')" />
+        <ProblemText :says="other" />
+        <div class="flex flex-wrap gap-3">
+          <button class="press press-main" :disabled="busy">Open the key</button>
+          <button type="button" class="press" @click="asked = false">Leave it sealed</button>
+        </div>
+      </form>
+    </DialogSheet>
+  </section>
+</template>

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+/** One outcome's verdict: sentence, strength, dots, who leads when, pairs, each look. */
+import { computed, ref } from "vue";
+
+import HuedSentence from "./HuedSentence.vue";
+import LooksTable from "./LooksTable.vue";
+import PairsTable from "./PairsTable.vue";
+import WhyDialog from "./WhyDialog.vue";
+import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
+import LeadsChart from "@/charts/LeadsChart.vue";
+import { unitOf } from "@/parts/amounts";
+import type { Schemas } from "@/shell/api/client";
+
+const props = defineProps<{ verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; zone: string }>();
+const why = ref<Schemas["Finding"] | null>(null);
+const LEVELS: Record<string, string> = {
+  clear: "Clear",
+  leaning: "Leaning",
+  equal: "As good as equal",
+  too_close: "Too close to call",
+  unreplicated: "Unreplicated",
+  spoiled: "Spoiled",
+};
+const findings = computed(() => props.verdict.findings.filter((one) => one.outcome === props.outcome.key));
+const main = computed(() => findings.value.find((one) => one.checkpoint === null)!);
+const looks = computed(() => findings.value.filter((one) => one.checkpoint !== null));
+const withAll = computed(() => props.verdict.with_all.find((one) => one.outcome === props.outcome.key));
+const change = computed(() => props.outcome.summary.kind === "change");
+const letterOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name);
+
+function valueOf(sample: Schemas["JudgedSample"]): number | undefined {
+  const own = sample.values[props.outcome.key] ?? {};
+  const last = own[props.outcome.judged_at];
+  if (!change.value) return last;
+  const first = own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key];
+  return last === undefined || first === undefined ? undefined : last - first;
+}
+const rows = computed<DotRow[]>(() => {
+  const made = main.value.comparison.treatments.map((one) => {
+    const hue = letterOf(one.treatment);
+    const { letter } = props.verdict.treatments[hue]!;
+    const dots = props.verdict.samples.flatMap((sample) => {
+      const value = sample.letter === letter ? valueOf(sample) : undefined;
+      return value === undefined ? [] : [{ code: sample.code, value, aside: sample.set_aside !== null }];
+    });
+    return { letter, hue: hue % 8, name: one.treatment, n: one.n, estimate: one.estimate, low: one.low, high: one.high, dots };
+  });
+  const turn = props.outcome.better === "less" ? 1 : -1;
+  return made.sort((a, b) => turn * ((a.estimate ?? 0) - (b.estimate ?? 0)));
+});
+const lines = computed(() =>
+  props.verdict.treatments.map((one, i) => ({
+    letter: one.letter,
+    hue: i % 8,
+    name: one.name,
+    points: looks.value.flatMap((look) => {
+      const value = look.comparison.treatments[i]!.estimate;
+      return value === null ? [] : [{ at: props.outcome.looks.find((l) => l.key === look.checkpoint)!.offset, value }];
+    }),
+  })),
+);
+const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
+const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
+const axis = computed(() => [change.value ? "change" : "", unitOf(props.outcome.scale)].filter(Boolean).join(", "));
+</script>
+
+<template>
+  <article>
+    <h1 class="mt-3 max-w-4xl text-[1.7rem] leading-tight lg:text-[2.15rem]">
+      <HuedSentence :text="main.sentence" :treatments="verdict.treatments" />
+    </h1>
+    <p class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1">
+      <b class="border-2 border-ink px-4 py-1 text-[1.05rem]" data-test="level">{{ LEVELS[main.strength.level] }}</b>
+      <span>{{ main.claim ? main.strength.because : `Supporting only. ${main.strength.because}` }}</span>
+      <button class="quiet" @click="why = main">Why?</button>
+    </p>
+    <p v-if="main.strength.settle" class="mt-1 text-soft">About {{ main.strength.settle }} {{ verdict.sample_word }}s of each would probably settle it.</p>
+    <p v-if="withAll" class="mt-1 text-soft">
+      With {{ aside.map((sample) => sample.code).join(", ") }} counted in, the verdict is
+      {{ withAll.level === main.strength.level ? "the same" : `another: ${LEVELS[withAll.level]?.toLowerCase()}` }}.
+    </p>
+    <div class="mt-6 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+      <section>
+        <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
+        <DotsChart class="mt-3" :rows="rows" :scale="outcome.scale" :change="change" :title="`${outcome.name} ${main.when}`" :axis="axis" />
+        <p class="mt-1 text-soft">
+          Bar: where the true mean lies, {{ 100 - Math.round(100 * verdict.alpha) }} times in 100. Mark: the mean.
+          <template v-for="sample in aside" :key="sample.code">
+            Empty dot: {{ sample.code }}, {{ sample.set_aside }}, left out{{ sample.aside_after_key ? " after the key was opened" : "" }}.
+          </template>
+        </p>
+      </section>
+      <section v-if="stops.length > 1">
+        <h2>Who leads when</h2>
+        <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
+      </section>
+    </div>
+    <div class="mt-8 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+      <PairsTable :finding="main" :verdict="verdict" :scale="outcome.scale" />
+      <LooksTable v-if="looks.length > 1" :looks="looks" :verdict="verdict" :levels="LEVELS" @why="(one) => (why = one)" />
+    </div>
+    <WhyDialog v-if="why" :finding="why" :level="LEVELS[why.strength.level]!" :alpha="verdict.alpha" @close="why = null" />
+  </article>
+</template>

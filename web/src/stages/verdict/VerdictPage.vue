@@ -1,0 +1,61 @@
+<script setup lang="ts">
+/** The verdict: said first, shown second, tabulated third.  Before the key is open, what opening it needs. */
+import { computed, ref } from "vue";
+
+import KeyPage from "./KeyPage.vue";
+import OutcomeVerdict from "./OutcomeVerdict.vue";
+import NothingHere from "@/parts/NothingHere.vue";
+import type { Schemas } from "@/shell/api/client";
+import { problemsOf } from "@/shell/api/problems";
+import { useVerdict } from "@/shell/query";
+import { day } from "@/parts/moments";
+
+const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+const opened = computed(() => props.course.state === "opened");
+const { data: verdict, error } = useVerdict(() => props.id);
+const chosen = ref(0);
+const ordered = computed(() => [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)));
+const outcome = computed(() => ordered.value[chosen.value]);
+const blinding = computed(() => {
+  const rounds = verdict.value?.rounds ?? [];
+  const open = rounds.filter((round) => round.blinding === "open").length;
+  if (!rounds.length) return "never scored";
+  if (!open) return "scored blind";
+  return open === rounds.length ? "scored openly" : `${open} of ${rounds.length} rounds scored openly`;
+});
+</script>
+
+<template>
+  <KeyPage v-if="!opened" :id="id" :course="course" />
+  <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
+  <section v-else-if="verdict && outcome" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
+    <p class="text-soft">
+      {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}, {{ blinding }}
+    </p>
+    <div v-if="ordered.length > 1" class="mt-2 flex flex-wrap gap-2" role="group" aria-label="Outcomes">
+      <button v-for="(one, i) in ordered" :key="one.key" class="press press-small" :class="{ 'press-main': i === chosen }" :aria-pressed="i === chosen" @click="chosen = i">
+        {{ one.name }}<span v-if="!one.primary" class="font-normal">, supporting</span>
+      </button>
+    </div>
+    <OutcomeVerdict :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
+    <div class="rule mt-8 grid gap-x-10 gap-y-6 pt-5 lg:grid-cols-2">
+      <div>
+        <h2>May not be claimed</h2>
+        <ul class="mt-2 grid list-disc gap-1.5 pl-5"><li v-for="one in verdict.not_claimed" :key="one">{{ one }}</li></ul>
+      </div>
+      <div>
+        <h2>Asked and predicted</h2>
+        <p class="mt-2">{{ verdict.question }}</p>
+        <p class="mt-1 text-soft">{{ verdict.prediction ? `Predicted before: ${verdict.prediction}` : "Nobody wrote down a prediction." }}</p>
+        <h2 class="mt-5">The key</h2>
+        <dl class="mt-2 grid gap-1.5">
+          <div v-for="(one, i) in verdict.treatments" :key="one.letter" class="flex items-center gap-3" :data-hue="i % 8">
+            <dt class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</dt>
+            <dd>{{ one.name }}<span v-if="one.kind !== 'treatment'" class="text-soft">, control</span></dd>
+          </div>
+        </dl>
+        <p class="mt-3 text-[0.9rem] text-soft">Sealed plan and key: <span class="code font-normal break-all">{{ verdict.seal }}</span></p>
+      </div>
+    </div>
+  </section>
+</template>
