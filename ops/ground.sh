@@ -67,7 +67,7 @@ need_web() {
   [ -f web/dist/index.html ] && [ "$now" = "$(cat "$GROUND/web.stamp" 2>/dev/null)" ] && return 0
   need_node
   say "Building the front end …"
-  (cd web && npm run --silent build >&2)
+  (cd web && npx --no-install vite build --logLevel warn >&2)
   printf '%s' "$now" > "$GROUND/web.stamp"
 }
 

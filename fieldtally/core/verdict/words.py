@@ -15,9 +15,18 @@ def amount(value: float, scale: Scale) -> str:
         case CountScale(of=int() as of):
             return f"{honest(value)} of {of}"
         case MeasurementScale(unit=unit):
-            return f"{honest(value)} {unit}"
+            return f"{honest(value)} {unit}".strip()
         case GradeScale() | CountScale():
             return honest(value)
+
+
+def lowered(name: str) -> str:
+    """``name`` as it stands inside a sentence: each word that is capitalised, but no abbreviation, in small letters.
+
+    >>> lowered("Seeds sprouted"), lowered("at Day 10"), lowered("pH of CO2")
+    ('seeds sprouted', 'at day 10', 'pH of CO2')
+    """
+    return " ".join(word.lower() if word[:1].isupper() and word[1:].islower() else word for word in name.split(" "))
 
 
 def luck(p: float) -> str:
@@ -32,7 +41,7 @@ def luck(p: float) -> str:
 def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: str, when: str) -> str:
     """The one sentence that opens the verdict: ``outcome`` by its name, ``when`` it was looked at (``at day 10``)."""
     order = ranked(comparison)
-    about = f"{outcome} {when}".strip()
+    about = f"{lowered(outcome)} {lowered(when)}".strip()
     if strength.level == "spoiled" or not order:
         return f"No verdict on {about}: {strength.because[0].lower()}{strength.because[1:]}"
     best = order[0]
@@ -44,9 +53,9 @@ def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: 
         rest = f"{second.treatment} {amount(second.estimate or 0.0, scale)} and the {len(order) - 2} others below that"
     match strength.level:
         case "clear":
-            return f"{best.treatment} is best on {about}: {first}, against {rest}."
+            return f"{best.treatment} did best on {about}: {first}, against {rest}."
         case "leaning":
-            return f"{best.treatment} looks best on {about}, but it is not sure: {first}, against {rest}."
+            return f"{best.treatment} seems best on {about}, but it is not sure: {first}, against {rest}."
         case "equal":
             return f"As good as equal on {about}: {figures}. No difference is as large as would matter."
         case "unreplicated":

@@ -69,7 +69,7 @@ PEAS = Plan(
     outcomes=(
         Outcome(
             "sprouted",
-            "Sprouted",
+            "Seeds sprouted",
             CountScale(20, "seeds"),
             margin=2.0,
             expected=3.0,

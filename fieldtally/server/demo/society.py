@@ -114,7 +114,7 @@ def _order(stage: _Stage, purpose: str) -> list[str]:
 
 def _dahlias(people: dict[str, User], now: datetime) -> None:
     started = (now - timedelta(days=6, hours=1)).replace(minute=10)
-    stage = _run(people, DAHLIAS, _seed("dahlias"), started - timedelta(hours=14), started)
+    stage = _run(people, DAHLIAS, _seed("dahlias"), started - timedelta(hours=23), started)
     fade = {"plain": 0.62, "house": 0.30, "stemkin": 0.46, "vaselode": 0.50}
     own = {code: stage.rng.normal(0, 0.35) for code in sorted(stage.samples)}
 
@@ -147,9 +147,9 @@ def _peas(people: dict[str, User], now: datetime) -> None:
     started = (now - timedelta(days=33)).replace(hour=8, minute=40)
     stage = _run(people, PEAS, _seed("peas"), started - timedelta(days=1), started)
     share = {
-        "dry": {4: 0.18, 7: 0.44, 10: 0.66, 14: 0.72},
-        "water": {4: 0.30, 7: 0.58, 10: 0.77, 14: 0.80},
-        "tea": {4: 0.42, 7: 0.73, 10: 0.89, 14: 0.90},
+        "dry": {4: 0.16, 7: 0.42, 10: 0.64, 14: 0.74},
+        "water": {4: 0.28, 7: 0.56, 10: 0.72, 14: 0.82},
+        "tea": {4: 0.42, 7: 0.75, 10: 0.92, 14: 0.93},
     }
     came: dict[str, int] = dict.fromkeys(stage.samples, 0)
     luck = {code: stage.rng.random(20) for code in sorted(stage.samples)}

@@ -32,12 +32,13 @@ const domain = computed<[number, number]>(() => {
   return low === high ? [low - 1, high + 1] : [low, high];
 });
 const side = computed(() => (width.value < 560 ? 0 : 190));
+const many = computed(() => (width.value < 560 ? 4 : 6));
 const x = computed(() => {
   const made = scaleLinear().domain(domain.value).range([side.value + 14, width.value - 24]);
-  return share.value || props.scale.kind === "grade" ? made : made.nice(6);
+  return share.value || (props.scale.kind === "grade" && !props.change) ? made : made.nice(many.value);
 });
 const ticks = computed(() => {
-  const found = x.value.ticks(width.value < 560 ? 4 : 6);
+  const found = x.value.ticks(many.value);
   const whole = props.scale.kind === "count" || props.scale.kind === "grade";
   return whole ? found.filter(Number.isInteger) : found;
 });

@@ -14,8 +14,7 @@ const UNITS = [
   { minutes: 1, name: "min" },
 ];
 const largest = (minutes: number) =>
-  (minutes === 0 ? 1440 : UNITS.find((unit) => minutes % unit.minutes === 0 && Math.abs(minutes) >= 2 * unit.minutes)?.minutes) ??
-  UNITS.find((unit) => minutes % unit.minutes === 0)!.minutes;
+  minutes === 0 ? 1440 : UNITS.find((unit) => minutes % unit.minutes === 0 && (unit.minutes < 10080 || minutes > 10080))!.minutes;
 const unit = ref(largest(model.value));
 const text = ref(String(model.value / unit.value));
 const own = ref("");
@@ -34,8 +33,8 @@ function change(): void {
 <template>
   <div>
     <label :for="id" :class="hideLabel ? 'sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
-    <span class="grid grid-cols-[minmax(3.2rem,1fr)_5.2rem]">
-      <input :id="id" v-model="text" class="field" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" @input="change" />
+    <span class="grid grid-cols-[minmax(2.3rem,1fr)_4.6rem]">
+      <input :id="id" v-model="text" class="field !px-2" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" @input="change" />
       <select v-model.number="unit" class="field !px-2" :aria-label="`Unit of ${label}`" @change="change">
         <option v-for="one in UNITS" :key="one.minutes" :value="one.minutes">{{ one.name }}</option>
       </select>

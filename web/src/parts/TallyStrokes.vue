@@ -26,12 +26,12 @@ const groups = computed(() => {
   for (let i = 0; i < strokes.value.length; i += 5) fives.push(strokes.value.slice(i, i + 5));
   return fives;
 });
-const width = computed(() => groups.value.reduce((sum, g) => sum + Math.min(g.length, 4) * STEP + GAP, 0) - GAP + STEP);
+const width = computed(() => Math.max(1, groups.value.length) * (4 * STEP + GAP) - GAP + 8);
 const left = (i: number) => i * (4 * STEP + GAP) + 4;
 </script>
 
 <template>
-  <svg :width="width" :height="height" :viewBox="`0 0 ${width} 26`" role="img" :aria-label="label" class="max-w-full shrink">
+  <svg :width="(width * height) / 26" :height="height" :viewBox="`0 0 ${width} 26`" role="img" :aria-label="label" class="max-w-full shrink">
     <g v-for="(group, i) in groups" :key="i" :transform="`translate(${left(i)} 0)`">
       <template v-for="(kind, j) in group" :key="j">
         <rect v-if="j < 4" :x="j * STEP" y="3" width="4" height="20" :class="kind" />

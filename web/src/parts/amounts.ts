@@ -81,3 +81,17 @@ export function typed(text: string, scale: Scale): number | string {
   }
   return value;
 }
+
+/** A scale in a few words: "grade 0 to 5", "measured in mL", "counted, of 20 seeds". */
+export function scaleWords(scale: Scale): string {
+  switch (scale.kind) {
+    case "grade":
+      return `grade ${scale.levels[0]?.label ?? ""} to ${scale.levels.at(-1)?.label ?? ""}`;
+    case "measurement":
+      return `measured in ${scale.unit || "…"}`;
+    case "count":
+      return scale.of ? `counted, of ${scale.of}${scale.what ? ` ${scale.what}` : ""}` : "counted";
+    default:
+      return `${scale.pass_word} or ${scale.fail_word}`;
+  }
+}

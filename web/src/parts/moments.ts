@@ -72,3 +72,17 @@ export function standingWords(stop: Stop, now: Date, zone: string): string {
       return stop.opens ? `in ${span(since(stop.opens))}` : "";
   }
 }
+
+/** The same where there is little room: "now", "9 h late", "in 2 days"; nothing where it was taken in time. */
+export function shortWords(stop: Stop, now: Date): string {
+  switch (stop.standing) {
+    case "due":
+      return "now";
+    case "taken":
+      return standingWords(stop, now, "UTC").replace(/^taken ?/, "");
+    case "late":
+      return `${span(now.getTime() - new Date(stop.due ?? now).getTime())} late`;
+    default:
+      return standingWords(stop, now, "UTC");
+  }
+}

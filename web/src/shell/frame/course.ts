@@ -1,6 +1,6 @@
 /** The course of a trial: its line in time as stops at honest distances, with long waits folded. */
 import type { Schemas } from "@/shell/api/client";
-import { standingWords } from "@/parts/moments";
+import { shortWords } from "@/parts/moments";
 
 type Course = Schemas["CourseOut"];
 
@@ -58,17 +58,17 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
   const spaces = distances(course.stops.map((stop, i) => stop.offset - (course.stops[i - 1]?.offset ?? 0)));
   return [
     stage("plan", "Plan", sealed ? "sealed" : "draft", sealed, course.may_see_plan),
-    stage("prepare", "Prepare", started ? "exposure started" : "", started, course.may_prepare && !opened),
+    stage("prepare", "Prepare", started ? "started" : "", started, course.may_prepare && !opened),
     ...course.stops.map((stop, i) => ({
       key: `look-${stop.key}`,
       label: stop.name,
-      words: started ? standingWords(stop, now, course.zone) : "",
+      words: started ? shortWords(stop, now) : "",
       standing: started ? STANDING[stop.standing]! : "ahead",
       stage: false,
       ...spaces[i]!,
       to: course.may_score ? { name: "round", params: { ...params, checkpoint: stop.key } } : null,
     })),
-    stage("verdict", "Verdict", opened ? "key open" : "key sealed", opened, sealed && (opened || course.may_open_key)),
+    stage("verdict", "Verdict", opened ? "key open" : sealed ? "key sealed" : "", opened, sealed && (opened || course.may_open_key)),
     stage("share", "Share", "", opened, opened || course.sees_readings || course.may_prepare),
   ];
 }

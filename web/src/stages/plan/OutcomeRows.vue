@@ -5,7 +5,7 @@ import { ref } from "vue";
 import OutcomeEditor from "./OutcomeEditor.vue";
 import { newKey, type Outcome, type Plan, type PlanAtWork } from "./usePlan";
 import ProblemText from "@/parts/ProblemText.vue";
-import { honest } from "@/parts/amounts";
+import { honest, scaleWords } from "@/parts/amounts";
 
 const plan = defineModel<Plan>({ required: true });
 const props = defineProps<{ work: PlanAtWork }>();
@@ -32,16 +32,7 @@ function add(): void {
   });
   open.value = key;
 }
-function told(outcome: Outcome): string {
-  const { scale } = outcome;
-  const kinds = {
-    grade: () => (scale.kind === "grade" ? `grade ${scale.levels[0]?.label ?? ""} to ${scale.levels.at(-1)?.label ?? ""}` : ""),
-    measurement: () => (scale.kind === "measurement" ? `measured in ${scale.unit || "…"}` : ""),
-    count: () => (scale.kind === "count" ? `counted${scale.of ? `, of ${scale.of}` : ""}` : ""),
-    passfail: () => (scale.kind === "passfail" ? `${scale.pass_word} or ${scale.fail_word}` : ""),
-  };
-  return `${kinds[scale.kind]()}, ${BETTER[outcome.better]}.`;
-}
+const told = (outcome: Outcome) => `${scaleWords(outcome.scale)}, ${BETTER[outcome.better]}.`;
 const troubled = (i: number) => props.work.problems.value.some((p) => p.at.startsWith(`outcomes.${i}.`)) && props.work.tried.value;
 </script>
 

@@ -39,9 +39,9 @@ const named = (at: string) => NAMES[at.split(".")[0]!] ?? "Plan";
         If one truly is {{ inUnit(outlook.lead) }} better on {{ outlook.outcome }}<template v-if="outlook.unit !== 'share'">, and those treated alike spread by {{ inUnit(outlook.spread) }}</template>, out of 100 such trials
       </p>
       <div class="mt-2 flex h-9 font-bold" role="img" :aria-label="`${shares.right} name it, ${shares.none} cannot tell, ${shares.wrong} name another`">
-        <span v-if="shares.right" class="grid min-w-8 place-items-center bg-panel-ink text-panel" :style="{ width: `${shares.right}%` }">{{ shares.right }}</span>
-        <span v-if="shares.none" class="hatched grid min-w-8 place-items-center" :style="{ width: `${shares.none}%` }">{{ shares.none }}</span>
-        <span v-if="shares.wrong" class="grid min-w-8 place-items-center border-2 border-panel-ink" :style="{ width: `${shares.wrong}%` }">{{ shares.wrong }}</span>
+        <span class="grid min-w-9 place-items-center bg-panel-ink text-panel" :style="{ width: `${shares.right}%` }">{{ shares.right }}</span>
+        <span class="hatched grid min-w-9 place-items-center" :style="{ width: `${shares.none}%` }">{{ shares.none }}</span>
+        <span class="grid min-w-9 place-items-center border-2 border-panel-ink" :style="{ width: `${shares.wrong}%` }">{{ shares.wrong }}</span>
       </div>
       <p class="mt-1 flex justify-between text-[0.9rem]"><span>name it</span><span>cannot tell</span><span>name another</span></p>
       <p v-if="outlook.assumed.length" class="mt-3 text-[0.92rem] text-panel-soft">

@@ -11,7 +11,7 @@ const KINDS = [
   { kind: "treatment", says: "on trial" },
   { kind: "untreated", says: "control: untreated" },
   { kind: "placebo", says: "control: placebo" },
-  { kind: "standard", says: "control: as done today" },
+  { kind: "standard", says: "control: usual way" },
   { kind: "reference", says: "control: known result" },
 ] as const;
 function add(): void {

@@ -6,6 +6,7 @@ import AsideDialog from "./AsideDialog.vue";
 import SealMark from "@/parts/SealMark.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { scaleWords } from "@/parts/amounts";
 import { span, standingWords } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
@@ -28,6 +29,15 @@ const over = computed(() => props.course.state === "running" && !calls.value && 
 const looked = (keys: string[]) => props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
 const held = (stop: Schemas["StopOut"]) => props.course.samples - props.course.set_aside - Math.ceil((stop.expected - stop.done) / (looked([stop.key]).length || 1));
 const left = (stop: Schemas["StopOut"]) => props.course.samples - props.course.set_aside - held(stop);
+const asides = computed(() => board.value?.tags.filter((tag) => tag.set_aside) ?? []);
+const nameOf = (key: string) => props.course.stops.find((stop) => stop.key === key)?.name ?? "";
+const captions = computed(() =>
+  [
+    `A stroke for each look taken${asides.value.length ? "; struck through: set aside" : ""}.`,
+    props.course.state === "opened" ? "" : "No colour until the key is opened.",
+    mayAside.value ? "Tap a tag to set it aside." : "",
+  ].filter(Boolean),
+);
 const mayAside = computed(() => props.course.state !== "draft" && (props.course.may_lead || (props.course.may_score && props.course.state === "running")));
 </script>
 
@@ -98,10 +108,28 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       </div>
     </div>
     <p v-if="board?.tags.length" class="mt-4 text-soft">
-      A stroke for each look taken<template v-if="course.set_aside">; struck through: set aside</template>.
-      <template v-if="course.state !== 'opened'">No colour until the key is opened.</template>
-      <template v-if="mayAside">Tap a tag to set it aside.</template>
+      {{ captions.join(" ") }}
     </p>
+    <div v-if="board?.tags.length" class="rule mt-6 grid gap-x-7 gap-y-5 pt-4 xl:grid-cols-2">
+      <div>
+        <h2>Looked at</h2>
+        <dl class="mt-1">
+          <div v-for="one in course.outcomes" :key="one.key" class="flex flex-wrap gap-x-3 py-0.5">
+            <dt class="font-medium">{{ one.name }}</dt>
+            <dd class="text-soft">{{ scaleWords(one.scale) }}{{ one.checkpoints.length < course.stops.length ? `, on ${one.checkpoints.map(nameOf).join(", ")}` : "" }}</dd>
+          </div>
+        </dl>
+      </div>
+      <div v-if="asides.length">
+        <h2>Set aside</h2>
+        <dl class="mt-1">
+          <div v-for="one in asides" :key="one.code" class="flex flex-wrap gap-x-3 py-0.5">
+            <dt class="code">{{ one.code }}</dt>
+            <dd class="text-soft">{{ one.set_aside }}</dd>
+          </div>
+        </dl>
+      </div>
+    </div>
     <AsideDialog v-if="aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
   </section>
 </template>

@@ -72,7 +72,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
         <caption class="sr-only">{{ round.name }}: type a score for each sample</caption>
         <thead class="sticky top-0 z-10 bg-sheet">
           <tr>
-            <th class="w-44 pb-2 text-left" scope="col">Sample</th>
+            <th class="w-36 pb-2 text-left" scope="col">Sample</th>
             <th class="pb-2 text-left" scope="col">Where</th>
             <th v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="pb-2 text-left" scope="col">
               {{ outcome.name }}<br /><span class="font-normal text-soft">{{ hints[column] }}</span>
@@ -82,7 +82,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
         <tbody>
           <tr v-for="(sample, row) in round.samples" :key="sample.id" class="rule">
             <th scope="row" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
-            <td class="pr-4 text-soft">{{ sample.block ? `${sample.block}, ${sample.place}` : sample.place }}</td>
+            <td class="pr-4 whitespace-nowrap text-soft">{{ sample.block ? `${sample.block}, ${sample.place}` : sample.place }}</td>
             <td v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="py-1 pr-3 align-middle">
               <SheetCell
                 :label="`${outcome.name} of ${sample.code}`"

@@ -45,7 +45,7 @@ const turn = () =>
       Nobody is told how the treatments stand before the key is open: a look now would colour every score that follows.
     </p>
     <template v-if="course.started_at">
-      <h2 class="mt-6 border-b-2 border-ink pb-1">What is scored</h2>
+      <h2 class="mt-6 border-b-2 border-ink pb-1">What is scored, a stroke a reading</h2>
       <ul>
         <li v-for="stop in course.stops" :key="stop.key" class="rule grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-1 py-2 sm:grid-cols-[9rem_14rem_1fr]">
           <b>{{ stop.name }}</b>

@@ -10,7 +10,22 @@ const props = defineProps<{ finding: Schemas["Finding"]; verdict: Schemas["Verdi
 const how = ref(false);
 const at = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name);
 const letter = (name: string) => props.verdict.treatments[at(name)]!.letter;
-const pairs = computed(() => [...props.finding.comparison.pairs].sort((a, b) => a.p - b.p));
+/** Each pair with the better one first. */
+const pairs = computed(() => {
+  const { better, target } = props.finding.comparison.column;
+  const goodness = (name: string) => {
+    const value = props.finding.comparison.treatments[at(name)]!.estimate ?? 0;
+    return better === "target" ? -Math.abs(value - (target ?? 0)) : better === "more" ? value : -value;
+  };
+  const minus = (value: number | null) => (value === null ? null : -value);
+  return props.finding.comparison.pairs
+    .map((pair) =>
+      goodness(pair.a) >= goodness(pair.b)
+        ? pair
+        : { ...pair, a: pair.b, b: pair.a, difference: -pair.difference, low: minus(pair.high), high: minus(pair.low), chance: 1 - pair.chance },
+    )
+    .sort((a, b) => a.p - b.p);
+});
 const overall = computed(() => props.finding.comparison.overall);
 const method = (pair: Schemas["Pair"]) =>
   pair.method === "exact" ? `all ${pair.arrangements.toLocaleString("en")} arrangements` : `${pair.arrangements.toLocaleString("en")} shuffles`;
