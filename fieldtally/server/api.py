@@ -2,7 +2,7 @@
 
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import SessionAuth
 
 from fieldtally.core.problems import Refused
@@ -45,6 +45,13 @@ def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpRespo
     return api.create_response(request, Declined(401, "Please sign in first.").body(), status=401)
 
 
+@api.exception_handler(HttpError)
+def unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
+    """A body that is no JSON, or holds what no text may hold."""
+    says = "What was sent could not be read; nothing was stored."
+    return api.create_response(request, Declined(error.status_code, says).body(), status=error.status_code)
+
+
 @api.exception_handler(ValidationError)
 def badly_formed(request: HttpRequest, error: ValidationError) -> HttpResponse:
     """A body or address of the wrong shape."""
@@ -60,7 +67,7 @@ def _plainly(error: dict[str, object]) -> str:
         return "This is missing."
     if kind.startswith(("int", "float", "decimal")):
         return "A number is needed here."
-    if kind.startswith(("datetime", "date", "time")):
+    if kind.startswith(("datetime", "date", "time", "timezone")):
         return "This is not a moment in time."
     if kind.startswith("uuid"):
         return "This is not a valid identifier."

@@ -7,4 +7,7 @@ import { queryClient } from "./shell/query";
 import { router } from "./shell/router";
 import "./style.css";
 
+// After an update of the server, the page that is open knows parts that are gone: then it is loaded afresh.
+window.addEventListener("vite:preloadError", () => window.location.reload());
+
 createApp(App).use(createPinia()).use(VueQueryPlugin, { queryClient }).use(router).mount("#app");

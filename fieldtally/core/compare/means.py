@@ -28,6 +28,8 @@ def treatment_means(values: Floats, labels: Ints, blocks: Ints, treatments: int,
     columns = values.shape[1]
     estimate = np.full((treatments, columns), np.nan)
     half = np.full((treatments, columns), np.nan)
+    if len(labels) == 0:
+        return Means(estimate, half, half)
     present, counts = np.unique(labels, return_counts=True)
     block_names, block_of = np.unique(blocks, return_inverse=True)
     if len(block_names) == 1:

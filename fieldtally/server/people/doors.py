@@ -5,7 +5,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from fieldtally.server.answers import ProblemsOut, missing
 from fieldtally.server.people import acts
@@ -115,35 +115,35 @@ class InviteIn(Schema):
     "/trials/{trial_id}/invitations",
     response={201: InvitationOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
-def invite(request: HttpRequest, trial_id: UUID, body: InviteIn) -> tuple[int, InvitationOut]:
+def invite(request: HttpRequest, trial_id: UUID, body: InviteIn) -> Status[InvitationOut]:
     """Invite somebody by mail."""
     seen = sight(request, trial_id)
     seen.need(seen.leads, "Only the lead invites people.")
     sent = acts.invite(seen.trial, request.user, body.email, body.role)
-    return 201, InvitationOut(id=sent.pk, email=sent.email, role=sent.role, sent_at=sent.sent_at)
+    return Status(201, InvitationOut(id=sent.pk, email=sent.email, role=sent.role, sent_at=sent.sent_at))
 
 
 @router.delete(
     "/trials/{trial_id}/invitations/{invitation_id}", response={204: None, 403: ProblemsOut, 404: ProblemsOut}
 )
-def withdraw(request: HttpRequest, trial_id: UUID, invitation_id: int) -> tuple[int, None]:
+def withdraw(request: HttpRequest, trial_id: UUID, invitation_id: int) -> Status[None]:
     """Withdraw an open invitation."""
     seen = sight(request, trial_id)
     seen.need(seen.leads, "Only the lead withdraws invitations.")
     acts.withdraw(seen.trial, invitation_id)
-    return 204, None
+    return Status(204, None)
 
 
 @router.delete(
     "/trials/{trial_id}/people/{membership_id}",
     response={204: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
 )
-def leave_out(request: HttpRequest, trial_id: UUID, membership_id: int) -> tuple[int, None]:
+def leave_out(request: HttpRequest, trial_id: UUID, membership_id: int) -> Status[None]:
     """Take somebody's role away."""
     seen = sight(request, trial_id)
     seen.need(seen.leads, "Only the lead takes people out of a trial.")
     acts.leave_out(seen.trial, membership_id)
-    return 204, None
+    return Status(204, None)
 
 
 class InvitedOut(Schema):

@@ -5,7 +5,7 @@ from uuid import UUID
 
 import numpy as np
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.soundness import problems_in
@@ -38,9 +38,9 @@ class Begun(Schema):
 
 
 @router.post("/trials", response={201: Begun, 422: ProblemsOut})
-def begin(request: HttpRequest, body: NewTrial) -> tuple[int, Begun]:
+def begin(request: HttpRequest, body: NewTrial) -> Status[Begun]:
     """Begin a trial; who begins it leads it."""
-    return 201, Begun(id=acts.begin(request.user, Plan(title=body.title[:200], zone=body.zone[:64])).pk)
+    return Status(201, Begun(id=acts.begin(request.user, Plan(title=body.title[:200], zone=body.zone[:64])).pk))
 
 
 class SealOut(Schema):

@@ -20,7 +20,7 @@ const strokes = computed(() => Math.min(props.looks ?? 0, 14));
     <svg class="hole" viewBox="0 0 12 12" aria-hidden="true"><circle cx="6" cy="6" r="4.4" /></svg>
     <span class="code number">{{ code }}</span>
     <span v-if="letter" class="letter">{{ letter }}</span>
-    <span v-if="strokes" class="looks" aria-hidden="true">
+    <span v-if="strokes" class="looks" :class="{ many: strokes > 7 }" aria-hidden="true">
       <i v-for="n in strokes" :key="n" />
     </span>
     <span class="sr-only">
@@ -32,14 +32,18 @@ const strokes = computed(() => Math.min(props.looks ?? 0, 14));
 
 <style scoped>
 .tag {
-  display: flex; align-items: center; gap: 0.55rem; min-height: 52px; padding: 0 0.7rem 0 0.75rem; background: var(--ground);
+  display: flex; align-items: center; gap: 0.4rem; min-height: 52px; padding: 0 0.6rem 0 0.75rem; background: var(--ground);
   clip-path: polygon(14px 0, 100% 0, 100% 100%, 14px 100%, 0 calc(100% - 14px), 0 14px); color: var(--ink); width: 100%;
 }
 .hole { width: 12px; height: 12px; flex: none; }
 .hole circle { fill: var(--sheet); stroke: currentColor; stroke-width: 1.8; }
-.number { font-size: 1.25rem; }
-.looks { margin-left: auto; display: inline-flex; gap: 3px; flex-wrap: wrap; justify-content: flex-end; }
+.number { font-size: 1.25rem; white-space: nowrap; }
+.looks { margin-left: auto; display: grid; grid-template-columns: repeat(7, auto); gap: 3px; }
+.looks:not(.many) { display: flex; }
 .looks i { width: 4px; height: 18px; background: currentColor; }
+.many i { height: 11px; }
+.known .looks { gap: 2px; }
+.known .looks i { width: 3px; }
 .aside { color: var(--soft); }
 .aside .number { text-decoration: line-through 3px; }
 .known { background: color-mix(in oklab, var(--hue) 20%, var(--sheet)); box-shadow: inset 0 -5px 0 var(--hue); }

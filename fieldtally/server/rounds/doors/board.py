@@ -4,7 +4,7 @@ from collections import defaultdict
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from fieldtally.core.design.letters import letter_of
 from fieldtally.server.answers import ProblemsOut
@@ -86,9 +86,9 @@ class AsideIn(Schema):
     "/trials/{trial_id}/aside",
     response={204: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
-def aside(request: HttpRequest, trial_id: UUID, body: AsideIn) -> tuple[int, None]:
+def aside(request: HttpRequest, trial_id: UUID, body: AsideIn) -> Status[None]:
     """Set a sample aside, or put it back."""
     seen = sight(request, trial_id)
     seen.need(seen.leads or (seen.scores and not seen.is_open), "Only the lead or a scorer sets samples aside.")
     acts.move_aside(seen.trial, request.user, body.code, body.reason, back=body.back)
-    return 204, None
+    return Status(204, None)

@@ -38,11 +38,11 @@ function move(i: number, offset: number): void {
 
 <template>
   <div>
-    <div v-if="plan.checkpoints.length" class="hidden gap-2 pb-1 text-[0.88rem] text-soft sm:grid sm:grid-cols-[minmax(0,1fr)_repeat(3,7.2rem)_44px]">
+    <div v-if="plan.checkpoints.length" class="hidden gap-2 pb-1 text-[0.88rem] text-soft sm:grid sm:grid-cols-[minmax(0,1fr)_repeat(3,7.6rem)_40px]">
       <span>Name</span><span>after the start</span><span>may be early by</span><span>or late by</span>
     </div>
     <ul class="grid gap-2">
-      <li v-for="(one, i) in plan.checkpoints" :key="one.key" class="grid grid-cols-2 items-start gap-2 sm:grid-cols-[minmax(0,1fr)_repeat(3,7.2rem)_44px]">
+      <li v-for="(one, i) in plan.checkpoints" :key="one.key" class="grid grid-cols-2 items-start gap-2 sm:grid-cols-[minmax(0,1fr)_repeat(3,7.6rem)_40px]">
         <PlanText v-model="one.name" :at="`checkpoints.${i}.name`" :label="`Name of look ${i + 1}`" :work="work" />
         <DurationField :model-value="one.offset" :label="`Look ${i + 1}, after the start`" hide-label :says="says(i, 'offset')" @update:model-value="(offset) => move(i, offset)" />
         <DurationField v-model="one.before" :label="`Look ${i + 1}, window before`" hide-label :says="says(i, 'before')" />

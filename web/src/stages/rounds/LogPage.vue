@@ -61,7 +61,7 @@ const WHAT: Record<string, string> = {
               <span v-if="entry.old_value !== null && !entry.replaced" class="text-soft">, was {{ valueOf(entry, entry.old_value) }}</span>
               <span v-if="entry.what === 'sealed'" class="code font-normal" :title="entry.reason">{{ entry.reason.slice(0, 12) }}…</span>
             </td>
-            <td>{{ entry.by }}</td>
+            <td class="whitespace-nowrap">{{ entry.by }}</td>
           </tr>
         </tbody>
       </table>

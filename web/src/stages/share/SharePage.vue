@@ -16,7 +16,7 @@ defineProps<{ id: string; course: Schemas["CourseOut"] }>();
     <div class="mt-6 grid gap-6 xl:grid-cols-2">
       <div class="border-t-2 border-ink pt-3">
         <h2>Readings</h2>
-        <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF-8.</p>
+        <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF‑8.</p>
         <a class="press press-main mt-4" :href="`/api/trials/${id}/readings.csv`" download>Save the readings</a>
       </div>
       <div class="border-t-2 border-ink pt-3">

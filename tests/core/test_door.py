@@ -1,0 +1,200 @@
+"""The headless door: what it prints, and how it turns bad input down."""
+
+import io
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from fieldtally.cli import main
+from fieldtally.core.blinding.allocation import allocate
+from fieldtally.core.blinding.seal import seal_of, sealed_document
+from fieldtally.core.design.plan import Plan, Treatment
+from fieldtally.core.problems import Refused
+from fieldtally.core.tables.table import read_table
+from fieldtally.core.trialpack.pack import Sheet, sealed_plan_in, write_pack
+
+ROWS = """tray,soak,bench,day,sprouted
+1,dry,n,4,3
+2,dry,n,4,4
+3,dry,s,4,2
+4,tea,n,4,9
+5,tea,n,4,8
+6,tea,s,4,7
+1,dry,n,10,12
+2,dry,n,10,14
+3,dry,s,10,13
+4,tea,n,10,18
+5,tea,n,10,19
+6,tea,s,10,17
+"""
+
+
+@pytest.fixture
+def table(tmp_path):
+    def write(content, name="data.csv"):
+        path = tmp_path / name
+        path.write_bytes(content if isinstance(content, bytes) else content.encode())
+        return str(path)
+
+    return write
+
+
+def run(capsys, *arguments):
+    code = main(list(arguments))
+    out, err = capsys.readouterr()
+    return code, out, err
+
+
+BASE = ("--treatment", "soak", "--value", "sprouted", "--sample", "tray", "--checkpoint", "day")
+
+
+def test_the_json_has_the_shape_that_scripts_rely_on(table, capsys):
+    code, out, _ = run(capsys, "verdict", table(ROWS), *BASE, "--kind", "count", "--block", "bench", "--control", "dry", "--json")
+    assert code == 0
+    answer = json.loads(out)
+    assert set(answer) == {"outcomes", "warnings"}
+    first, second = answer["outcomes"]
+    assert (first["checkpoint"], second["checkpoint"]) == ("4", "10")
+    assert {"outcome", "kind", "n", "overall", "treatments", "pairs", "verdict"} <= set(first)
+    assert first["overall"] == {"p": pytest.approx(1 / 6), "method": "exact", "arrangements": 12}
+    assert [t["treatment"] for t in first["treatments"]] == ["dry", "tea"]
+    assert set(first["treatments"][0]) == {"treatment", "n", "estimate", "low", "high"}
+    (pair,) = first["pairs"]
+    assert {"a", "b", "difference", "low", "high", "p", "p_adjusted"} <= set(pair)
+    assert pair["difference"] == pytest.approx(-5.2, abs=0.4)
+    assert first["verdict"]["level"] == "leaning"
+    assert first["verdict"]["winner"] == "tea"
+
+
+def test_without_json_it_speaks(table, capsys):
+    code, out, _ = run(capsys, "verdict", table(ROWS), *BASE, "--kind", "count")
+    assert code == 0
+    assert "tea seems best on sprouted at 4" in out
+
+
+def test_pairs_and_lower_is_better(table, capsys):
+    rows = "who,day,ache\n" + "".join(f"{who},{day},{v}\n" for day in range(6) for who, v in (("balm", 1 + day), ("none", 4 + day)))
+    code, out, _ = run(
+        capsys, "verdict", table(rows), "--treatment", "who", "--value", "ache", "--pair", "day", "--better", "lower", "--json"
+    )
+    (outcome,) = json.loads(out)["outcomes"]
+    assert code == 0
+    assert outcome["pairs"][0]["p"] == pytest.approx(2 / 64)
+    assert outcome["verdict"]["winner"] == "balm"
+
+
+def test_letter_grades_and_pass_or_fail_are_read(table, capsys):
+    grades = "t,g\n" + "a,A+\na,A\na,B\na,A-\n" + "b,F\nb,D\nb,C\nb,D+\n"
+    code, out, _ = run(capsys, "verdict", table(grades), "--treatment", "t", "--value", "g", "--kind", "grade", "--json")
+    assert json.loads(out)["outcomes"][0]["verdict"]["winner"] == "a"
+    held = "t;held\na;yes\na;yes\na;no\nb;fail\nb;pass\nb;0\n"
+    code, out, _ = run(capsys, "verdict", table(held), "--treatment", "t", "--value", "held", "--kind", "passfail", "--json")
+    first = json.loads(out)["outcomes"][0]
+    assert code == 0
+    assert [t["estimate"] for t in first["treatments"]] == pytest.approx([2 / 3, 1 / 3])
+    assert 0 <= first["treatments"][0]["low"] < first["treatments"][0]["high"] <= 1
+
+
+def test_one_of_each_is_unreplicated_and_empty_cells_are_told(table, capsys):
+    _, out, _ = run(capsys, "verdict", table("t,v\na,1\nb,2\nb,\n"), "--treatment", "t", "--value", "v", "--json")
+    answer = json.loads(out)
+    assert answer["outcomes"][0]["verdict"]["level"] == "unreplicated"
+    assert answer["outcomes"][0]["pairs"][0]["low"] is None
+    assert answer["warnings"] == ["No value on line 4: left out."]
+
+
+@pytest.mark.parametrize(
+    ("content", "arguments", "line", "word"),
+    [
+        (ROWS, ("--treatment", "sauce", "--value", "sprouted"), "line 1", "no column “sauce”"),
+        (ROWS + "7,tea,s,10\n", BASE, "line 14", "4 cells"),
+        (ROWS + "7,tea,s,10,plenty\n", BASE, "line 14", "not a number"),
+        (ROWS + "7,,s,10,3\n", BASE, "line 14", "empty"),
+        (ROWS + "1,tea,n,12,3\n", BASE, "line 14", "earlier line"),
+        (ROWS.encode() + "8,tea,Süd,10,3\n".encode("latin-1"), BASE, "line 14", "UTF-8"),
+        ("", BASE, "line 1", "empty"),
+        ("  \n\n", BASE, "line 1", "empty"),
+        ("tray,soak,bench,day,sprouted\n", BASE, "line 2", "no rows"),
+        ("a,a\n1,2\n", BASE, "line 1", "Two columns"),
+        ('soak,sprouted\n"dry,1\n', BASE, "line 2", "quotes"),
+        ("soak,sprouted\ndry,1\ndry,2\n", ("--treatment", "soak", "--value", "sprouted"), "line 2", "only one treatment"),
+        (b"soak,sprouted\ndry,1\x00\n", BASE, "line 2", "not a text"),
+        ("t,v\na,\nb,\n", ("--treatment", "t", "--value", "v"), "line 2", "no value"),
+        (ROWS, (*BASE, "--control", "mint"), "", "mint"),
+        (ROWS, (*BASE, "--margin", "-1"), "", "more than 0"),
+        (ROWS, (*BASE, "--alpha", "2"), "", "between 0 and 1"),
+        (ROWS + "9,tea,n,4,2.5\n", (*BASE, "--kind", "count"), "line 14", "whole"),
+    ],
+)
+def test_bad_input_ends_with_exit_2_and_a_sentence_at_its_line(table, capsys, content, arguments, line, word):
+    code, out, err = run(capsys, "verdict", table(content), *arguments)
+    assert (code, out) == (2, "")
+    assert line in err
+    assert word in err
+
+
+def test_a_file_that_is_not_there(capsys):
+    code, _, err = run(capsys, "verdict", "nowhere.csv", *BASE)
+    assert code == 2
+    assert "nowhere.csv" in err
+
+
+def test_an_option_that_is_not_known_ends_with_exit_2():
+    with pytest.raises(SystemExit) as left:
+        main(["verdict", "x.csv", "--treatment", "t", "--value", "v", "--kind", "wonder"])
+    assert left.value.code == 2
+
+
+def test_byte_order_mark_and_tabs_are_understood():
+    table = read_table("\ufefft\tv\r\na\t1\r\n".encode())
+    assert table.header == ("t", "v")
+    assert table.rows[0].line == 2
+
+
+PLAN = Plan(title="x", treatments=(Treatment("a", "A"), Treatment("b", "B")))
+
+
+def a_pack():
+    document = sealed_document(PLAN, "beef", allocate(PLAN, "beef"))
+    sheet = Sheet("samples", "Samples", (("sample", "string"), ("n", "number")), [("=1+1", 2.5), (None, None)], ("sample",))
+    return write_pack("x", "X", [sheet], {"plan.json": {"seal": seal_of(document), "sealed": document}})
+
+
+def test_the_same_pack_has_the_same_bytes_and_no_formula():
+    assert a_pack() == a_pack()
+    with zipfile.ZipFile(io.BytesIO(a_pack())) as files:
+        assert files.read("samples.csv").decode() == "sample,n\r\n'=1+1,2.5\r\n,\r\n"
+        package = json.loads(files.read("datapackage.json"))
+        assert [f["name"] for f in package["resources"][0]["schema"]["fields"]] == ["sample", "n"]
+
+
+def test_check_seal_sees_a_changed_key(tmp_path, capsys):
+    path = tmp_path / "pack.zip"
+    path.write_bytes(a_pack())
+    assert run(capsys, "check-seal", str(path))[0] == 0
+    document = sealed_plan_in(a_pack())
+    document["sealed"]["allocation"][0]["treatment"] = "c"
+    path.write_bytes(write_pack("x", "X", [], {"plan.json": document}))
+    code, _, err = run(capsys, "check-seal", str(path))
+    assert code == 2
+    assert "NOT" in err
+
+
+@pytest.mark.parametrize("content", [b"no zip", write_pack("x", "X", [], {}), write_pack("x", "X", [], {"plan.json": [1]})])
+def test_what_is_no_sealed_pack_is_refused(content):
+    with pytest.raises(Refused):
+        sealed_plan_in(content)
+
+
+def test_the_door_is_a_command(table):
+    import subprocess
+    import sys
+
+    root = Path(__file__).parents[2]
+    ran = subprocess.run(
+        [sys.executable, "-m", "fieldtally.cli", "verdict", table(ROWS), *BASE, "--json"],
+        cwd=root, capture_output=True, text=True, check=True,
+    )
+    assert len(json.loads(ran.stdout)["outcomes"]) == 2

@@ -1,0 +1,128 @@
+"""People, and a trial in each of its states."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from datetime import timedelta
+from uuid import UUID, uuid4
+
+import pytest
+from django.test import Client
+from django.utils import timezone
+
+from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Summary, Treatment
+from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
+from fieldtally.server.people.models import Membership, Role, Trial, User
+from fieldtally.server.plan import acts as plan_acts
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.prepare import acts as prepare_acts
+from fieldtally.server.rounds import acts as round_acts
+from fieldtally.server.verdict import acts as verdict_acts
+
+HOUR, DAY = 60, 1440
+PLAN = Plan(
+    title="Beans under zebra mulch",
+    question="Does Zebra mulch beat quartz grit?",
+    prediction="quartz grit will win",
+    sample_word="pot",
+    zone="Europe/London",
+    treatments=(
+        Treatment("t-zebra", "Zebra mulch", "untreated", 2, "note on zebra"),
+        Treatment("t-quartz", "Quartz grit", samples=2),
+        Treatment("t-violet", "Violet fleece", samples=2),
+    ),
+    layout=Layout("blocks", (Block("b-east", "East of the violet fleece", "sun"), Block("b-west", "West", "shade"))),
+    outcomes=(
+        Outcome(
+            "o-grade",
+            "Vigour",
+            GradeScale((Level(0, "0", "dead"), Level(1, "1", "like under Quartz grit"), Level(2, "2", "lush"))),
+            summary=Summary("value", "c-2"),
+        ),
+        Outcome("o-height", "Height", MeasurementScale("cm", low=0, high=300), primary=False),
+        Outcome("o-pods", "Pods", CountScale(40), primary=False, checkpoints=("c-2",)),
+        Outcome("o-alive", "Alive", PassFailScale("alive", "dead"), primary=False),
+    ),
+    checkpoints=(Checkpoint("c-1", "Day 1", DAY, 6 * HOUR, 6 * HOUR), Checkpoint("c-2", "Day 2", 2 * DAY, 6 * HOUR, 6 * HOUR)),
+)
+SECRETS = ("zebra", "quartz", "violet", "t-zebra", "t-quartz", "t-violet")
+ROLES = ("lead", "blind lead", "preparer", "scorer", "viewer")
+STATES = ("draft", "sealed", "running", "opened")
+
+
+def signed_in(user: User, **kw) -> Client:
+    client = Client(**kw)
+    client.force_login(user, backend="allauth.account.auth_backends.AuthenticationBackend")
+    return client
+
+
+@dataclass
+class World:
+    """A trial with its people; ``clients`` are signed in, by role."""
+
+    trial: Trial
+    users: dict[str, User]
+    clients: dict[str, Client] = field(default_factory=dict)
+    rounds: dict[str, UUID] = field(default_factory=dict)
+
+    def call(self, role: str, method: str, path: str, body=None):
+        """A request to ``/api/trials/ID`` + path."""
+        client = self.clients[role]
+        return getattr(client, method)(f"/api/trials/{self.trial.pk}{path}", body, content_type="application/json")
+
+    def get(self, role: str, path: str):
+        return self.clients[role].get(f"/api/trials/{self.trial.pk}{path}")
+
+
+def user(name: str) -> User:
+    return User.objects.create_user(f"{name.replace(' ', '-')}@x.example", "a long password", name=f"Person {name}")
+
+
+def make(state: str, plan: Plan = PLAN, *, blind: bool = False, scored: bool = True) -> World:
+    """A trial led to ``state``, scored once by the scorer at its first checkpoint."""
+    users = {role: user(role) for role in (*ROLES[:1], *ROLES[2:], "outsider")}
+    trial = plan_acts.begin(users["lead"], plan)
+    for role in (Role.PREPARER, Role.SCORER, Role.VIEWER):
+        Membership.objects.create(trial=trial, user=users[role], role=role)
+    Membership.objects.filter(trial=trial, role=Role.LEAD).update(blind=blind)
+    world = World(trial, users, {role: signed_in(person) for role, person in users.items()})
+    steps = STATES.index(state)
+    now = timezone.now()
+    if steps >= 1:
+        plan_acts.seal(trial, users["lead"], 1, seed="c0ffee", at=now - timedelta(days=3))
+    if steps >= 2:
+        trial.refresh_from_db()
+        prepare_acts.start_exposure(trial, users["preparer"], at=now - timedelta(days=1, hours=1))
+        trial.refresh_from_db()
+        if scored:
+            score(world, "c-1")
+    if steps >= 3:
+        verdict_acts.ask_to_open(trial, users["lead"])
+        verdict_acts.open_key(trial, users["lead"], plan.title)
+    trial.refresh_from_db()
+    return world
+
+
+def score(world: World, checkpoint: str, role: str = "scorer") -> None:
+    """Score every sample on every outcome of ``checkpoint``."""
+    opened = round_acts.open_round(world.trial, world.users[role], checkpoint)
+    world.rounds[checkpoint] = opened.pk
+    values = {"o-grade": 1.0, "o-height": 12.5, "o-alive": 1.0}
+    written = [
+        round_acts.Written(uuid4(), opened.pk, sample.pk, outcome, "value", value + (i % 2), "", timezone.now())
+        if outcome != "o-alive"
+        else round_acts.Written(uuid4(), opened.pk, sample.pk, outcome, "value", float(i % 2), "", timezone.now())
+        for i, sample in enumerate(Sample.objects.filter(trial=world.trial).order_by("code"))
+        for outcome, value in values.items()
+    ]
+    round_acts.write_readings(world.trial, world.users[role], written)
+
+
+@pytest.fixture(autouse=True)
+def letters_are_kept(settings):
+    """The test runner swaps the mail backend; ours keeps letters in the database.  Passwords are hashed fast here."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    settings.EMAIL_BACKEND = "fieldtally.server.people.mailbox.MailboxBackend"
+
+
+__all__ = ["PLAN", "ROLES", "SECRETS", "STATES", "World", "make", "replace", "score", "signed_in", "user"]

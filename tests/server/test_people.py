@@ -1,0 +1,147 @@
+"""Accounts, invitations, and what guards them."""
+
+import re
+
+import pytest
+from conftest import make, signed_in, user
+from django.conf import settings
+from django.core.cache import cache
+from django.test import Client
+
+from fieldtally.server.people.models import Letter, Membership, User
+
+pytestmark = pytest.mark.django_db
+AUTH = "/_allauth/browser/v1/auth"
+
+
+@pytest.fixture(autouse=True)
+def fresh_counts():
+    cache.clear()
+
+
+def post(client, address, **body):
+    return client.post(address, body, content_type="application/json")
+
+
+def test_join_sign_out_and_in():
+    client = Client()
+    joined = post(client, f"{AUTH}/signup", name="Wren Holt", email="wren@x.example", password="four dry words here")
+    assert joined.status_code == 200
+    assert client.get("/api/me").json()["name"] == "Wren Holt"
+    assert client.delete(f"{AUTH}/session").status_code == 401
+    assert client.get("/api/me").status_code == 401
+    assert post(client, f"{AUTH}/login", email="Wren@X.example", password="four dry words here").status_code == 200
+    cookie = client.cookies["sessionid"]
+    assert cookie["httponly"]
+    assert cookie["samesite"] == "Lax"
+
+
+@pytest.mark.parametrize(
+    ("body", "field"),
+    [
+        ({"name": "", "email": "a@x.example", "password": "four dry words here"}, "name"),
+        ({"name": "A", "email": "not an address", "password": "four dry words here"}, "email"),
+        ({"name": "A", "email": "a@x.example", "password": "short"}, "password"),
+        ({"name": "A", "email": "a@x.example", "password": "password123"}, "password"),
+    ],
+)
+def test_joining_badly_is_said_at_the_field(body, field):
+    answer = post(Client(), f"{AUTH}/signup", **body)
+    assert answer.status_code == 400
+    assert field in {e["param"] for e in answer.json()["errors"]}
+    assert not User.objects.exists()
+
+
+def test_guessing_passwords_is_slowed_down():
+    user("target")
+    statuses = [post(Client(), f"{AUTH}/login", email="target@x.example", password=f"guess {i}").status_code for i in range(7)]
+    assert statuses[0] == 400
+    held = post(Client(), f"{AUTH}/login", email="target@x.example", password="a long password")
+    assert held.status_code in (400, 429)
+    assert "Too many" in held.content.decode() or held.status_code == 429
+
+
+def test_a_forgotten_password_is_set_anew_by_a_letter():
+    user("sleepy")
+    client = Client()
+    assert post(client, f"{AUTH}/password/request", email="sleepy@x.example").status_code == 200
+    assert post(client, f"{AUTH}/password/request", email="nobody@x.example").status_code == 200
+    assert not Letter.objects.filter(to="nobody@x.example").exists()
+    (letter,) = Letter.objects.filter(to="sleepy@x.example")
+    key = re.search(r"/new-password/(\S+)", letter.text).group(1)
+    assert letter.text.count(settings.ORIGIN) == 1
+    assert post(client, f"{AUTH}/password/reset", key=key, password="brand new words here").status_code in (200, 401)
+    assert post(client, f"{AUTH}/password/reset", key=key, password="once more and again").status_code == 400
+    assert post(Client(), f"{AUTH}/login", email="sleepy@x.example", password="brand new words here").status_code == 200
+
+
+def test_an_invitation_gives_its_role_once():
+    world = make("draft")
+    assert world.call("lead", "post", "/invitations", {"email": "Fern@X.example ", "role": "scorer"}).status_code == 201
+    letter = Letter.objects.get()
+    token = re.search(r"/invited/(\S+)", letter.text).group(1)
+    assert letter.to == "fern@x.example"
+    assert "Zebra" not in letter.text + letter.subject
+    assert Client().get(f"/api/invitations/{token}").json() == {"invited_by": "Person lead", "role": "scorer"}
+    fern = signed_in(user("fern"))
+    assert post(fern, f"/api/invitations/{token}").json() == {"trial": str(world.trial.pk)}
+    assert Membership.objects.get(user__email="fern@x.example").role == "scorer"
+    assert post(signed_in(user("thief")), f"/api/invitations/{token}").status_code == 404
+    assert Client().get(f"/api/invitations/{token}").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("email", "role", "status", "at"),
+    [
+        ("no address", "scorer", 422, "email"),
+        ("a@x.example", "lead", 422, "role"),
+        ("viewer@x.example", "scorer", 409, "email"),
+    ],
+)
+def test_bad_invitations_are_refused(email, role, status, at):
+    answer = make("draft").call("lead", "post", "/invitations", {"email": email, "role": role})
+    assert answer.status_code == status
+    assert answer.json()["problems"][0]["at"] == at
+    assert not Letter.objects.exists()
+
+
+def test_people_are_taken_out_but_never_the_lead():
+    world = make("running")
+    members = {m["role"]: m["id"] for m in world.get("lead", "/people").json()["members"]}
+    assert world.call("lead", "delete", f"/people/{members['viewer']}").status_code == 204
+    assert world.get("viewer", "/course").status_code == 404
+    assert world.call("lead", "delete", f"/people/{members['lead']}").status_code == 409
+    assert world.call("scorer", "delete", f"/people/{members['preparer']}").status_code == 403
+    sent = world.call("lead", "post", "/invitations", {"email": "z@x.example", "role": "viewer"}).json()
+    assert world.get("scorer", "/people").json()["invitations"] == []
+    assert world.call("lead", "delete", f"/invitations/{sent['id']}").status_code == 204
+
+
+def test_a_request_from_another_site_is_not_trusted():
+    world = make("running")
+    client = signed_in(world.users["lead"], enforce_csrf_checks=True)
+    address = f"/api/trials/{world.trial.pk}/key/ask"
+    forged = client.post(address, {}, content_type="application/json")
+    assert forged.status_code == 403
+    client.get("/")
+    token = client.cookies["csrftoken"].value
+    assert client.post(address, {}, content_type="application/json", HTTP_X_CSRFTOKEN=token).status_code == 200
+
+
+def test_pages_carry_a_strict_policy_and_no_inline_script():
+    page = Client().get("/trials/whatever/verdict")
+    policy = page.headers["Content-Security-Policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    html = b"".join(page.streaming_content).decode()
+    assert all("src=" in tag for tag in re.findall(r"<script[^>]*>", html))
+    assert "style=" not in html
+    assert page.headers["X-Frame-Options"] == "DENY"
+    assert Client().get("/assets/none.js").status_code == 404
+    assert Client().get("/api/nothing").status_code == 404
+
+
+def test_the_mailbox_is_there_in_the_demo_alone(settings):
+    assert Client().get("/api/mailbox").status_code == 200
+    settings.DEMO = False
+    assert Client().get("/api/mailbox").status_code == 404

@@ -1,0 +1,205 @@
+"""Readings: stored once, never changed, corrected by what supersedes them; bad input stores nothing."""
+
+from datetime import timedelta
+from uuid import uuid4
+
+import pytest
+from conftest import make, score
+from django.db import DatabaseError, connection, transaction
+from django.utils import timezone
+
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.rounds.models import Deviation, Reading
+
+pytestmark = pytest.mark.django_db
+
+
+def begun(world, role="scorer", checkpoint="c-1"):
+    return world.call(role, "post", "/rounds", {"checkpoint": checkpoint}).json()
+
+
+def reading(round_, sample, outcome="o-grade", kind="value", value=2, **more):
+    return {
+        "id": str(uuid4()), "round": round_["id"], "sample": sample, "outcome": outcome, "kind": kind,
+        "value": value, "reason": "", "taken_at": timezone.now().isoformat(), **more,
+    }
+
+
+def send(world, *readings, role="scorer"):
+    return world.call(role, "post", "/readings", {"readings": list(readings)})
+
+
+@pytest.fixture
+def running(db):
+    return make("running", scored=False)
+
+
+def test_a_round_goes_through_every_sample_once_in_its_own_order(running):
+    mine, again, other = begun(running), begun(running), begun(running, "lead")
+    codes = [s["code"] for s in mine["samples"]]
+    assert sorted(codes) == sorted(Sample.objects.values_list("code", flat=True))
+    assert again == mine
+    assert [s["code"] for s in other["samples"]] != codes
+    blocks = [s["block"] for s in mine["samples"]]
+    assert len([1 for a, b in zip(blocks, blocks[1:], strict=False) if a != b]) == 1
+    assert [o["key"] for o in mine["outcomes"]] == ["o-grade", "o-height", "o-alive"]
+
+
+def test_sent_twice_stored_once(running):
+    round_ = begun(running)
+    one = reading(round_, round_["samples"][0]["id"])
+    assert send(running, one).json() == send(running, one).json() == {"stored": [one["id"]]}
+    assert send(running, one, one).status_code == 200
+    assert Reading.objects.count() == 1
+
+
+def test_a_correction_supersedes_and_the_old_value_stays(running):
+    round_ = begun(running)
+    sample = round_["samples"][0]
+    for value, reason in ((2, ""), (1, "misread"), (0, "")):
+        send(running, reading(round_, sample["id"], value=value, reason=reason))
+    (now,) = begun(running)["readings"]
+    assert now["value"] == 0
+    entries = [e for e in running.get("scorer", "/log").json()["entries"] if e["code"] == sample["code"]]
+    assert sorted((e["value"], e["old_value"], e["replaced"], e["reason"]) for e in entries) == [
+        (0, 1, False, "entered again"), (1, 2, True, "misread"), (2, None, True, ""),
+    ]
+    send(running, reading(round_, sample["id"], kind="withdrawn", value=None))
+    assert begun(running)["readings"] == []
+    assert Reading.objects.count() == 4
+
+
+def test_two_scorers_on_one_sample_keep_two_readings(running):
+    mine, other = begun(running), begun(running, "lead")
+    sample = mine["samples"][0]["id"]
+    send(running, reading(mine, sample, value=2))
+    send(running, reading(other, sample, value=1), role="lead")
+    assert Reading.objects.filter(sample_id=sample, superseded_by=None).count() == 2
+
+
+@pytest.mark.parametrize(
+    ("change", "at", "word"),
+    [
+        ({"value": 7}, "readings.0.value", "0, 1, 2"),
+        ({"value": None}, "readings.0.value", "no value"),
+        ({"outcome": "o-height", "value": -3}, "readings.0.value", "below"),
+        ({"outcome": "o-pods"}, "readings.0.outcome", "not looked at"),
+        ({"kind": "cannot", "value": None}, "readings.0.reason", "why"),
+        ({"kind": "guess"}, "readings.0.kind", "understood"),
+        ({"value": "many"}, "readings.0.value", "number"),
+        ({"taken_at": "yesterday"}, "readings.0.taken_at", "moment"),
+        ({"taken_at": "2026-01-01T00:00:00"}, "readings.0.taken_at", "moment"),
+        ({"id": "1"}, "readings.0.id", "identifier"),
+        ({"reason": "x" * 600}, "readings.0.reason", "500"),
+    ],
+)
+def test_a_bad_reading_is_said_at_its_field_and_nothing_is_stored(running, change, at, word):
+    round_ = begun(running)
+    samples = [s["id"] for s in round_["samples"]]
+    answer = send(running, {**reading(round_, samples[0]), **change}, reading(round_, samples[1]))
+    assert answer.status_code == 422
+    (problem,) = answer.json()["problems"]
+    assert problem["at"] == at
+    assert word in problem["says"]
+    assert Reading.objects.count() == 0
+
+
+@pytest.mark.parametrize("body", [b"", b"{", b"\xff\xfe", b'{"readings": NaN}', b'{"readings": "\\ud800"}', b'"\\u0000"', b"[" * 100_000])
+def test_a_broken_body_is_turned_down(running, body):
+    answer = running.clients["scorer"].post(f"/api/trials/{running.trial.pk}/readings", body, content_type="application/json")
+    assert answer.status_code in (400, 422)
+    assert answer.json()["problems"][0]["says"]
+
+
+def test_foreign_rounds_samples_and_ids_are_not_there(running):
+    round_ = begun(running)
+    sample = round_["samples"][0]["id"]
+    assert send(running, reading({"id": str(uuid4())}, sample)).status_code == 404
+    assert send(running, reading(round_, str(uuid4()))).status_code == 404
+    assert send(running, reading(begun(running, "lead"), sample)).status_code == 404
+    assert send(running, {**reading(round_, sample), "outcome": "nothing"}).status_code == 404
+    one = reading(round_, sample)
+    send(running, one)
+    taken = {**reading(begun(running, "lead"), sample), "id": one["id"]}
+    assert send(running, taken, role="lead").status_code == 409
+    assert running.call("scorer", "post", "/rounds", {"checkpoint": "c-9"}).status_code == 404
+
+
+@pytest.mark.parametrize(("state", "word"), [("draft", "draft"), ("sealed", "not started"), ("opened", "concluded")])
+def test_nothing_is_scored_before_the_start_or_after_the_end(state, word):
+    world = make(state)
+    answer = world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"})
+    assert answer.status_code == 409
+    assert word in answer.json()["problems"][0]["says"]
+    if state == "opened":
+        old = Reading.objects.first()
+        sent = {"id": str(uuid4()), "round": str(old.round_id), "sample": str(old.sample_id), "outcome": "o-grade",
+                "kind": "value", "value": 1, "reason": "", "taken_at": timezone.now().isoformat()}
+        assert send(world, sent).status_code == 409
+        assert send(world, {**sent, "id": str(old.pk)}).status_code == 200
+
+
+def test_a_clock_that_runs_ahead_does_not_score_in_the_future(running):
+    round_ = begun(running)
+    ahead = (timezone.now() + timedelta(days=2)).isoformat()
+    send(running, reading(round_, round_["samples"][0]["id"], taken_at=ahead))
+    assert Reading.objects.get().taken_at <= timezone.now()
+
+
+APPEND_ONLY = {
+    "rounds_reading": "value = 0",
+    "rounds_deviation": "reason = ''",
+    "verdict_keyopening": "step = 'asked'",
+    "prepare_keylook": "at = now()",
+    "plan_sealedplan": "seal = ''",
+    "plan_keyentry": "treatment = ''",
+}
+
+
+@pytest.mark.parametrize("table", APPEND_ONLY)
+@pytest.mark.parametrize("statement", ["UPDATE {table} SET {change}", "DELETE FROM {table}", "TRUNCATE {table} CASCADE"])
+def test_postgresql_itself_refuses_to_change_records(table, statement):
+    world = make("opened")
+    code = Sample.objects.first().code
+    world.call("lead", "post", "/aside", {"code": code, "reason": "fell over"})
+    world.call("preparer", "post", "/key-looks")
+    with connection.cursor() as cursor:
+        cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
+        if table == "prepare_keylook":
+            cursor.execute("INSERT INTO prepare_keylook (trial_id, by_id, at) VALUES (%s, %s, now())", [world.trial.pk, world.users["preparer"].pk])
+        cursor.execute(f"SELECT count(*) FROM {table}")
+        assert cursor.fetchone()[0] > 0
+        with pytest.raises(DatabaseError, match="append-only"), transaction.atomic():
+            cursor.execute(statement.format(table=table, change=APPEND_ONLY[table]))
+
+
+def test_a_sample_is_set_aside_with_its_reason_and_put_back():
+    world = make("running")
+    code = Sample.objects.first().code
+    assert world.call("scorer", "post", "/aside", {"code": code, "reason": " "}).json()["problems"][0]["at"] == "reason"
+    assert world.call("scorer", "post", "/aside", {"code": "nope", "reason": "x"}).status_code == 422
+    assert world.call("scorer", "post", "/aside", {"code": code, "reason": "fell over"}).status_code == 204
+    assert world.call("scorer", "post", "/aside", {"code": code, "reason": "again"}).status_code == 409
+    tag = next(t for t in world.get("scorer", "/board").json()["tags"] if t["code"] == code)
+    assert tag["set_aside"] == "fell over"
+    assert code not in [s["code"] for s in begun(world)["samples"]]
+    assert world.call("lead", "post", "/aside", {"code": code, "reason": "mistaken", "back": True}).status_code == 204
+    assert code in [s["code"] for s in begun(world)["samples"]]
+    assert Deviation.objects.count() == 2
+
+
+def test_the_course_counts_what_is_done():
+    world = make("running")
+    first, second = world.get("scorer", "/course").json()["stops"]
+    assert (first["standing"], first["done"], first["expected"]) == ("taken", 36, 36)
+    assert (second["standing"], second["done"], second["expected"]) == ("upcoming", 0, 48)
+    assert {t["looks"] for t in world.get("scorer", "/board").json()["tags"]} == {1}
+
+
+def test_queries_do_not_grow_with_the_readings(django_assert_max_num_queries):
+    world = make("running")
+    score(world, "c-1")
+    score(world, "c-1")
+    for path in ("/course", "/board", "/log"):
+        with django_assert_max_num_queries(16):
+            assert world.get("scorer", path).status_code == 200

@@ -1,0 +1,222 @@
+"""No door tells a blind role what is compared, and none opens to a stranger: every endpoint, every role, every state."""
+
+import io
+import json
+import re
+import zipfile
+from itertools import product
+from uuid import uuid4
+
+import pytest
+from conftest import PLAN, SECRETS, STATES, make
+from django.db import connection, transaction
+from django.test import Client
+
+from fieldtally.server.api import api
+from fieldtally.server.people.models import Invitation
+from fieldtally.server.plan.models import KeyEntry, Sample
+
+pytestmark = pytest.mark.django_db
+BLIND = ("scorer", "viewer")
+
+
+def calls(world):
+    """A request for each endpoint of the API: (method, path of the schema) → (address, body)."""
+    trial = f"/api/trials/{world.trial.pk}"
+    sample = Sample.objects.filter(trial=world.trial).first()
+    reading = {
+        "id": str(uuid4()),
+        "round": str(world.rounds.get("c-1", uuid4())),
+        "sample": str(sample.pk if sample else uuid4()),
+        "outcome": "o-grade",
+        "kind": "value",
+        "value": 2,
+        "reason": "",
+        "taken_at": "2026-01-01T00:00:00Z",
+    }
+    plan = json.loads(json.dumps(api_plan()))
+    return {
+        ("get", "/api/me"): ("/api/me", None),
+        ("get", "/api/doorstep"): ("/api/doorstep", None),
+        ("get", "/api/mailbox"): ("/api/mailbox", None),
+        ("get", "/api/shelf"): ("/api/shelf", None),
+        ("post", "/api/trials"): ("/api/trials", {"title": "Another", "zone": "UTC"}),
+        ("post", "/api/outlook"): ("/api/outlook", {"plan": {"title": "Another"}}),
+        ("get", "/api/invitations/{token}"): ("/api/invitations/open-sesame", None),
+        ("post", "/api/invitations/{token}"): ("/api/invitations/open-sesame", {}),
+        ("get", "/api/trials/{trial_id}/people"): (f"{trial}/people", None),
+        ("delete", "/api/trials/{trial_id}/people/{membership_id}"): (f"{trial}/people/{world.trial.memberships.last().pk}", None),
+        ("post", "/api/trials/{trial_id}/invitations"): (f"{trial}/invitations", {"email": "new@x.example", "role": "scorer"}),
+        ("delete", "/api/trials/{trial_id}/invitations/{invitation_id}"): (f"{trial}/invitations/1", None),
+        ("get", "/api/trials/{trial_id}/plan"): (f"{trial}/plan", None),
+        ("put", "/api/trials/{trial_id}/plan"): (f"{trial}/plan", {"plan": plan, "version": 1}),
+        ("post", "/api/trials/{trial_id}/seal"): (f"{trial}/seal", {"version": 1, "stay_blind": True}),
+        ("post", "/api/trials/{trial_id}/key-looks"): (f"{trial}/key-looks", {}),
+        ("post", "/api/trials/{trial_id}/start"): (f"{trial}/start", {}),
+        ("get", "/api/trials/{trial_id}/course"): (f"{trial}/course", None),
+        ("get", "/api/trials/{trial_id}/board"): (f"{trial}/board", None),
+        ("post", "/api/trials/{trial_id}/aside"): (f"{trial}/aside", {"code": sample.code if sample else "1", "reason": "fell", "back": False}),
+        ("post", "/api/trials/{trial_id}/rounds"): (f"{trial}/rounds", {"checkpoint": "c-1"}),
+        ("post", "/api/trials/{trial_id}/readings"): (f"{trial}/readings", {"readings": [reading]}),
+        ("get", "/api/trials/{trial_id}/log"): (f"{trial}/log", None),
+        ("post", "/api/trials/{trial_id}/key/ask"): (f"{trial}/key/ask", {}),
+        ("post", "/api/trials/{trial_id}/key/open"): (f"{trial}/key/open", {"title": PLAN.title}),
+        ("get", "/api/trials/{trial_id}/verdict"): (f"{trial}/verdict", None),
+        ("get", "/api/trials/{trial_id}/readings.csv"): (f"{trial}/readings.csv", None),
+        ("get", "/api/trials/{trial_id}/pack.zip"): (f"{trial}/pack.zip", None),
+    }
+
+
+def api_plan():
+    from fieldtally.core.design.document import document_of
+
+    return document_of(PLAN)
+
+
+def ask(client, method, address, body):
+    """The answer to a request, after which everything stands as it stood before."""
+    with transaction.atomic():
+        answer = getattr(client, method)(address, body, content_type="application/json") if method != "get" else client.get(address)
+        transaction.set_rollback(True)
+    return answer
+
+
+def told(answer) -> str:
+    """All that an answer tells: status line, headers, body, and the files in a zip."""
+    text = f"{answer.status_code} {sorted((k, v) for k, v in answer.headers.items() if k != 'Set-Cookie')}"
+    body = answer.content
+    if body[:2] == b"PK":
+        with zipfile.ZipFile(io.BytesIO(body)) as files:
+            return text + "".join(f"{name}\n{files.read(name).decode()}" for name in files.namelist())
+    return text + body.decode()
+
+
+def endpoints():
+    return {(method, path) for path, methods in api.get_openapi_schema()["paths"].items() for method in methods}
+
+
+def test_the_walk_below_leaves_no_endpoint_out():
+    assert set(calls(make("running"))) == endpoints()
+
+
+@pytest.mark.parametrize(("state", "role"), list(product(STATES[:3], BLIND)))
+def test_a_blind_role_learns_no_treatment_from_any_door(state, role):
+    world = make(state)
+    for (method, _), (address, body) in calls(world).items():
+        text = told(ask(world.clients[role], method, address, body))
+        for secret in SECRETS:
+            assert secret not in text.casefold(), (method, address, secret)
+        assert not re.search(r'"letter": "', text), (method, address)
+        assert "untreated" not in text, (method, address)
+
+
+@pytest.mark.parametrize(("state", "role"), list(product(("sealed", "running"), (*BLIND, "lead"))))
+def test_exchanging_all_treatments_changes_no_answer_to_blind_eyes(state, role):
+    """Neither order, counts, ids nor anything else depends on the key: with another key every answer is the same."""
+    world = make(state, blind=True)
+    requests = {k: v for k, v in calls(world).items() if k[1].startswith("/api/trials/{") or k[1] == "/api/shelf"}
+
+    def answers():
+        found = {}
+        for (method, path), (address, body) in requests.items():
+            text = told(ask(world.clients[role], method, address, body))
+            text = re.sub(r"\d{4}-\d\d-\d\dT[\d:.]+(Z|\+00:00)", "TIME", text)
+            # A request that would begin a round, a seal or an invitation makes a random id of its own.
+            found[method, path] = re.sub(r'"id": ("[0-9a-f-]{36}"|\d+)', "ID", text) if method == "post" and "aside" not in path else text
+        return found
+
+    before = answers()
+    exchange(world)
+    after = answers()
+    skipped = {("post", "/api/trials/{trial_id}/rounds")}
+    assert {k: v for k, v in before.items() if k not in skipped} == {k: v for k, v in after.items() if k not in skipped}
+    if role == "lead":
+        return
+    for key in ("sees_key", "letter"):
+        assert all(f'"{key}": "' not in text for text in before.values())
+
+
+def exchange(world):
+    """Give every sample another treatment, behind the back of the append-only tables."""
+    turn = {"t-zebra": "t-quartz", "t-quartz": "t-violet", "t-violet": "t-zebra"}
+    rows = list(KeyEntry.objects.filter(sample__trial=world.trial))
+    with connection.cursor() as cursor:
+        cursor.execute("SET LOCAL session_replication_role = replica")
+        for row in rows:
+            cursor.execute("UPDATE plan_keyentry SET treatment = %s WHERE sample_id = %s", [turn[row.treatment], row.pk])
+        cursor.execute("SET LOCAL session_replication_role = origin")
+
+
+def test_the_order_of_a_round_comes_from_the_round_alone():
+    """Begun again after an exchange of all treatments, the same round has the same order."""
+    world = make("running")
+    before = world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).content
+    exchange(world)
+    assert world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).content == before
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_no_door_opens_to_a_stranger(state):
+    world = make(state)
+    Invitation.objects.all().delete()
+    for (method, path), (address, body) in calls(world).items():
+        nobody = ask(Client(), method, address, body)
+        stranger = ask(world.clients["outsider"], method, address, body)
+        if path in ("/api/doorstep", "/api/mailbox"):
+            continue
+        assert nobody.status_code in (401, 403, 404), (method, path)
+        if "{" in path:
+            unknown = ask(world.clients["outsider"], method, address.replace(str(world.trial.pk), str(uuid4())), body)
+            assert stranger.status_code == 404, (method, path, stranger.content)
+            assert stranger.content == unknown.content, (method, path)
+        for secret in SECRETS:
+            assert secret not in (told(nobody) + told(stranger)).casefold()
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_nobody_is_let_do_what_is_not_theirs(state):
+    """What each role may do, told once as a table: 2xx, or 409 where only the state is in the way."""
+    world = make(state)
+    may = {
+        ("put", "/api/trials/{trial_id}/plan"): {"lead"},
+        ("post", "/api/trials/{trial_id}/seal"): {"lead"},
+        ("post", "/api/trials/{trial_id}/invitations"): {"lead"},
+        ("post", "/api/trials/{trial_id}/key/ask"): {"lead"},
+        ("post", "/api/trials/{trial_id}/key/open"): {"lead"},
+        ("post", "/api/trials/{trial_id}/start"): {"lead", "preparer"},
+        ("post", "/api/trials/{trial_id}/rounds"): {"lead", "scorer"},
+        ("post", "/api/trials/{trial_id}/readings"): {"lead", "scorer"},
+    }
+    for request, allowed in may.items():
+        address, body = calls(world)[request]
+        for role in ("lead", "preparer", "scorer", "viewer"):
+            status = ask(world.clients[role], request[0], address, body).status_code
+            assert (status == 403) == (role not in allowed), (request, role, status)
+
+
+def test_the_key_opens_to_all_and_brings_letters():
+    world = make("opened")
+    for role in ("lead", "preparer", "scorer", "viewer"):
+        board = world.get(role, "/board").json()
+        assert {tag["letter"] for tag in board["tags"]} == {"A", "B", "C"}
+        assert [one["name"] for one in board["key"]] == [t.name for t in PLAN.treatments]
+        assert world.get(role, "/verdict").status_code == 200
+
+
+def test_only_recorded_eyes_take_treatments_along_while_sealed():
+    world = make("running")
+    assert "treatment" not in told(world.get("preparer", "/pack.zip"))
+    handout = world.call("preparer", "post", "/key-looks").json()["rows"]
+    assert {row["treatment"] for row in handout} == {t.name for t in PLAN.treatments}
+    assert "treatments.csv" in told(world.get("preparer", "/pack.zip"))
+    assert "t-zebra" not in told(world.get("scorer", "/pack.zip"))
+
+
+def test_a_blind_lead_writes_the_plan_but_never_sees_the_key():
+    world = make("running", blind=True)
+    assert world.get("lead", "/plan").status_code == 200
+    assert world.call("lead", "post", "/key-looks").status_code == 403
+    assert not world.get("lead", "/course").json()["may_see_key"]
+    pack = told(world.get("lead", "/pack.zip"))
+    assert "plan.json" not in pack
+    assert "treatments.csv" not in pack
