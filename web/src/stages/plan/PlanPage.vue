@@ -49,6 +49,7 @@ const zones = Intl.supportedValuesOf("timeZone");
   <NothingHere v-if="missing" :says="missing" />
   <div v-else-if="plan && saved" class="lg:-my-4 lg:-mr-4 lg:grid lg:grid-cols-[minmax(0,1fr)_minmax(320px,380px)]">
     <form class="px-4 pt-2 pb-10 lg:px-8 lg:pt-7" novalidate @submit.prevent>
+      <h1 class="sr-only">Plan of {{ plan.title }}</h1>
       <p class="text-[0.9rem] text-soft" role="status">{{ kept }}</p>
       <button v-if="conflict" type="button" class="press mt-2" @click="work.load">Load the newer version</button>
       <fieldset :disabled="!saved.may_edit" class="min-w-0">

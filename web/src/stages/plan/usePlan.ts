@@ -35,6 +35,7 @@ export function usePlan(trial: string) {
   let saveTimer = 0;
   let askTimer = 0;
   let asked = 0;
+  let underWay: Promise<void> | undefined;
 
   async function load(): Promise<void> {
     const out = await answer(api.GET("/api/trials/{trial_id}/plan", { params: { path: { trial_id: trial } } }));
@@ -52,8 +53,15 @@ export function usePlan(trial: string) {
     seen.value = out.problems;
   }
 
+  /** Save what has changed, one request at a time; resolves once all that is typed by now is kept or refused. */
   async function save(): Promise<void> {
     window.clearTimeout(saveTimer);
+    while (underWay) await underWay;
+    underWay = saveOnce().finally(() => (underWay = undefined));
+    await underWay;
+  }
+
+  async function saveOnce(): Promise<void> {
     if (!plan.value || !saved.value?.may_edit || conflict.value) return;
     const sent = JSON.stringify(plan.value);
     if (sent === JSON.stringify(saved.value.plan)) return;
@@ -111,8 +119,10 @@ export function usePlan(trial: string) {
   function says(at: string): string | undefined {
     const found = saysAt(seen.value, at);
     if (!found) return undefined;
-    const touched = loaded && plan.value && JSON.stringify(read(loaded, at)) !== JSON.stringify(read(plan.value, at));
-    return tried.value || touched ? found : undefined;
+    const now = JSON.stringify(read(plan.value, at));
+    // What was said about an older text is no longer true.
+    if (now !== JSON.stringify(read(saved.value?.plan, at)) && !failed.value) return undefined;
+    return tried.value || JSON.stringify(read(loaded, at)) !== now ? found : undefined;
   }
   const leak = (at: string) => saved.value?.leaks.find((one) => one.at === at)?.says;
 

@@ -37,7 +37,7 @@ const WHAT: Record<string, string> = {
       {{ log.readings }} readings in all. Nothing here is ever changed or deleted; a correction stands above what it corrects.
     </p>
     <p v-if="log && !log.entries.length" class="mt-6">Nothing has happened yet. The log begins when the plan is sealed.</p>
-    <div class="mt-5 overflow-x-auto">
+    <div class="mt-5 overflow-x-auto" tabindex="0" role="region" aria-label="Log">
       <table v-if="log?.entries.length" class="figures">
         <thead>
           <tr><th scope="col">When</th><th scope="col">Sample</th><th scope="col">What</th><th scope="col">Value</th><th scope="col">By</th></tr>

@@ -21,7 +21,7 @@ const letter = (at: number) => props.verdict.treatments[at]?.letter ?? "–";
 </script>
 
 <template>
-  <section>
+  <section class="min-w-0">
     <h2>Look by look</h2>
     <table class="figures mt-2">
       <thead><tr><th scope="col">Look</th><th scope="col">First</th><th scope="col">How sure</th></tr></thead>

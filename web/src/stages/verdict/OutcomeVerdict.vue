@@ -80,7 +80,7 @@ const axis = computed(() => [change.value ? "change" : "", unitOf(props.outcome.
       {{ withAll.level === main.strength.level ? "the same" : `another: ${LEVELS[withAll.level]?.toLowerCase()}` }}.
     </p>
     <div class="mt-6 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
-      <section>
+      <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
         <DotsChart class="mt-3" :rows="rows" :scale="outcome.scale" :change="change" :title="`${outcome.name} ${main.when}`" :axis="axis" />
         <p class="mt-1 text-soft">
@@ -90,7 +90,7 @@ const axis = computed(() => [change.value ? "change" : "", unitOf(props.outcome.
           </template>
         </p>
       </section>
-      <section v-if="stops.length > 1">
+      <section v-if="stops.length > 1" class="min-w-0">
         <h2>Who leads when</h2>
         <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
       </section>

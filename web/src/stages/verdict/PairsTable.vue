@@ -33,13 +33,13 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
 </script>
 
 <template>
-  <section>
+  <section class="min-w-0">
     <div class="flex items-baseline justify-between gap-4">
       <h2>Each against each</h2>
       <button class="quiet" @click="how = true">How?</button>
     </div>
     <p v-if="overall">All together: p {{ honest(overall.p, 2) }}.</p>
-    <div class="overflow-x-auto">
+    <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Each against each">
       <table class="figures mt-2">
         <thead>
           <tr>

@@ -1,0 +1,137 @@
+"""A real server on a database of its own, with the demo in it, and a real browser before it."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import psycopg
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+ROOT = Path(__file__).parents[2]
+DATABASE = "fieldtally_browser"
+CHROMIUM = ("--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--no-first-run")
+PASSWORD = "tarn-lane-demo"
+PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
+DESK = {"viewport": {"width": 1280, "height": 800}}
+expect.set_options(timeout=8_000)
+
+
+def free_port() -> int:
+    with socket.socket() as listening:
+        listening.bind(("127.0.0.1", 0))
+        return listening.getsockname()[1]
+
+
+@dataclass
+class Server:
+    """Where it is, and how it was started."""
+
+    address: str
+    environment: dict[str, str]
+    process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        port = self.address.rsplit(":", 1)[1]
+        command = ["-m", "gunicorn", "fieldtally.server.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+        self.process = subprocess.Popen(
+            [sys.executable, *command, "--log-level", "warning", "--no-control-socket"], cwd=ROOT, env=self.environment
+        )
+        for _ in range(150):
+            try:
+                urllib.request.urlopen(f"{self.address}/api/doorstep", timeout=2)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("The server did not come up.")
+
+    def stop(self) -> None:
+        if self.process:
+            self.process.terminate()
+            self.process.wait(20)
+
+
+def drop_database() -> None:
+    with psycopg.connect(
+        host="127.0.0.1", port=os.environ["FT_DB_PORT"], user="fieldtally", password=os.environ["FT_DB_PASSWORD"],
+        dbname="postgres", autocommit=True,
+    ) as connection:
+        connection.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
+
+
+@pytest.fixture(scope="session")
+def server() -> Iterator[Server]:
+    assert (ROOT / "web/dist/index.html").exists(), "the front end is not built"
+    port = free_port()
+    environment = {**os.environ, "FT_DB_NAME": DATABASE, "FT_PORT": str(port), "FT_DEMO": "1", "PYTHONPATH": str(ROOT)}
+    drop_database()
+    subprocess.run([sys.executable, "-m", "fieldtally.server.ready"], cwd=ROOT, env=environment, check=True)
+    running = Server(f"http://127.0.0.1:{port}", environment)
+    running.start()
+    yield running
+    running.stop()
+    drop_database()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        started = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=list(CHROMIUM))
+        yield started
+        started.close()
+
+
+class Visitor:
+    """Somebody at a screen; what the browser complains about is kept."""
+
+    def __init__(self, browser: Browser, server: Server, **screen) -> None:
+        self.server = server
+        self.context = browser.new_context(base_url=server.address, accept_downloads=True, **screen)
+        self.page: Page = self.context.new_page()
+        self.complaints: list[str] = []
+        self.page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        self.page.on("console", self._heard)
+
+    def _heard(self, message) -> None:
+        # A request that was turned down on purpose shows as a failed resource.
+        if message.type == "error" and not re.search(r"Failed to load resource|ERR_", message.text):
+            self.complaints.append(message.text)
+
+    def sign_in(self, email: str, password: str = PASSWORD) -> Page:
+        self.page.goto("/sign-in")
+        self.page.get_by_label("E-mail").fill(email)
+        self.page.get_by_label("Password").fill(password)
+        self.page.get_by_role("button", name="Sign in").click()
+        self.page.wait_for_url("**/")
+        return self.page
+
+    def trial(self, title: str) -> str:
+        """The id of the trial of that title on this person's shelf."""
+        trials = self.context.request.get("/api/shelf").json()["trials"]
+        return next(t["id"] for t in trials if t["title"] == title)
+
+
+@pytest.fixture
+def visitor(browser, server) -> Iterator:
+    """Makes visitors: ``visitor(PHONE)``; afterwards none of their browsers has complained."""
+    made: list[Visitor] = []
+
+    def make(screen=DESK) -> Visitor:
+        made.append(Visitor(browser, server, **screen))
+        return made[-1]
+
+    yield make
+    for one in made:
+        complaints = list(one.complaints)
+        one.context.close()
+        assert complaints == []

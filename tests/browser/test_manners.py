@@ -1,0 +1,155 @@
+"""What every screen owes its user: nothing lost without a network, plain words on mistakes, no barrier, no blind spot."""
+
+import re
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from conftest import DESK, PHONE
+from playwright.sync_api import expect
+
+DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
+
+
+def test_what_is_scored_without_a_network_is_kept_and_sent_later(visitor):
+    scorer = visitor(PHONE)
+    page = scorer.sign_in("scorer@tarnlane.example")
+    trial = scorer.trial(DAHLIAS)
+    page.goto(f"/trials/{trial}/rounds/day7")
+    page.get_by_role("group", name="Freshness").wait_for()
+    code = page.locator(".tag.huge .code").inner_text()
+    scorer.context.route("**/readings", lambda route: route.abort())
+    page.get_by_role("button", name="4 outer petals soften").click()
+    page.get_by_role("button", name="all on").click()
+    expect(page.get_by_role("img", name=re.compile("1 of them on this device only"))).to_be_visible()
+    expect(page.get_by_text("No connection. Go on")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("img", name=re.compile("1 of them on this device only"))).to_be_visible()
+    assert page.locator(".tag.huge .code").inner_text() != code
+    scorer.context.unroute("**/readings")
+    page.reload()
+    expect(page.get_by_role("img", name="1 scored, 22 to go")).to_be_visible()
+    log = scorer.context.request.get(f"/api/trials/{trial}/log").json()["entries"]
+    assert len([e for e in log if e["code"] == code and e["checkpoint"] == "Day 7"]) == 2
+
+
+def test_a_wrong_password_and_a_forgotten_one(visitor):
+    page = visitor().page
+    page.goto("/sign-in")
+    page.get_by_label("E-mail").fill("viewer@tarnlane.example")
+    page.get_by_label("Password").fill("not this one")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    page.get_by_role("link", name="Forgotten the password?").click()
+    page.get_by_label("E-mail").fill("viewer@tarnlane.example")
+    page.get_by_role("button", name="Send me a link").click()
+    page.get_by_role("link", name="Open the demo’s mailbox").click()
+    page.locator("article", has_text="viewer@tarnlane.example").first.get_by_role("link").click()
+    page.get_by_label("New password").fill("short")
+    page.get_by_role("button", name="Set it").click()
+    expect(page.get_by_role("alert")).to_contain_text("short")
+    page.get_by_label("New password").fill("tarn-lane-demo-too")
+    page.get_by_role("button", name="Set it").click()
+    expect(page.get_by_text("Your new password is set.")).to_be_visible()
+    page.get_by_role("link", name="Sign in").click()
+    page.get_by_label("E-mail").fill("viewer@tarnlane.example")
+    page.get_by_label("Password").fill("tarn-lane-demo-too")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Nothing is due right now.")
+
+
+def test_a_stranger_is_sent_to_the_door_and_unknown_trials_are_not_there(visitor):
+    someone = visitor()
+    someone.page.goto("/trials/6f1f0f6a-0000-4000-8000-000000000000/verdict")
+    expect(someone.page.get_by_role("button", name="Sign in")).to_be_visible()
+    someone.sign_in("scorer@tarnlane.example")
+    someone.page.goto("/trials/6f1f0f6a-0000-4000-8000-000000000000/verdict")
+    expect(someone.page.get_by_role("heading", name="There is nothing here, or it is not yours to see.")).to_be_visible()
+
+
+def test_two_leads_screens_do_not_overwrite_each_other(visitor):
+    one, two = visitor(), visitor()
+    for each in (one, two):
+        each.sign_in("lead@tarnlane.example")
+        each.page.goto(f"/trials/{each.trial(PENS)}/plan")
+        each.page.get_by_label("Prediction").wait_for()
+    one.page.get_by_label("Prediction").fill("Paint will win.")
+    expect(one.page.get_by_text("Draft, kept just now")).to_be_visible()
+    one.page.wait_for_timeout(900)
+    two.page.get_by_label("Prediction").fill("Marker will win.")
+    expect(two.page.get_by_text("has changed this plan since")).to_be_visible()
+    two.page.get_by_role("button", name="Load the newer version").click()
+    expect(two.page.get_by_label("Prediction")).to_have_value("Paint will win.")
+
+
+def test_the_planner_says_what_would_help_and_takes_it(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    page.goto(f"/trials/{lead.trial(PENS)}/plan")
+    panel = page.get_by_role("complementary", name="What this design can tell")
+    expect(panel).to_contain_text("even a perfect result could be luck 1 time in 10")
+    page.get_by_role("button", name=re.compile("Take that")).click()
+    expect(panel).to_contain_text("Enough.")
+    page.get_by_label("Samples of treatment 1").fill("many")
+    expect(page.get_by_role("alert")).to_contain_text("This is not a number.")
+    for i in (1, 2, 3):
+        page.get_by_label(f"Samples of treatment {i}").fill("3")
+    expect(panel).to_contain_text("Not enough")
+    page.wait_for_timeout(900)
+
+
+def test_shortcuts_are_listed(visitor):
+    scorer = visitor()
+    page = scorer.sign_in("scorer@tarnlane.example")
+    page.goto(f"/trials/{scorer.trial(DAHLIAS)}/rounds/day8")
+    page.get_by_role("columnheader", name="Freshness").wait_for()
+    page.locator("body").click(position={"x": 5, "y": 5})
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("give that grade and go on")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+VIEWS = {
+    "sign-in": (None, "/sign-in"),
+    "shelf": ("lead", "/"),
+    "plan": ("lead", "pens/plan"),
+    "board": ("scorer", "dahlias"),
+    "prepare": ("preparer", "dahlias/prepare"),
+    "round": ("scorer", "dahlias/rounds/day6"),
+    "key": ("lead", "dahlias/verdict"),
+    "log": ("lead", "dahlias/log"),
+    "people": ("lead", "dahlias/people"),
+    "verdict": ("lead", "peas/verdict"),
+    "board-open": ("lead", "peas"),
+    "share": ("lead", "peas/share"),
+    "mailbox": (None, "/mailbox"),
+}
+
+
+@pytest.mark.parametrize("screen", [DESK, PHONE], ids=["desk", "phone"])
+def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
+    found = {}
+    sessions = {}
+    for name, (role, path) in VIEWS.items():
+        if role not in sessions:
+            sessions[role] = visitor(screen)
+            if role:
+                sessions[role].sign_in(f"{role}@tarnlane.example")
+        one = sessions[role]
+        short = path.split("/")[0]
+        titles = {"dahlias": DAHLIAS, "peas": PEAS, "pens": PENS}
+        where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short):]}"
+        one.page.goto(where)
+        one.page.wait_for_load_state("networkidle")
+        one.page.wait_for_timeout(250)
+        result = Axe().run(one.page)
+        wrong = [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in result.response["violations"]]
+        wide = one.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        small = one.page.evaluate(
+            """() => [...document.querySelectorAll('main button, main a.press, main select, main input')]
+              .filter((e) => e.offsetParent && !['radio', 'checkbox'].includes(e.type) && e.getBoundingClientRect().height < 43.5)
+              .map((e) => e.outerHTML.slice(0, 120))"""
+        )
+        if wrong or wide > 0 or (small and screen is PHONE):
+            found[name] = (wrong, wide, small if screen is PHONE else [])
+    assert found == {}
