@@ -49,7 +49,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if asked.json:
         print(json.dumps(answer, ensure_ascii=False, indent=1))
     else:
-        print("\n".join(answer["said"] if "said" in answer else []))
+        print("\n".join(answer.get("said", [])))
     return 0
 
 
@@ -130,9 +130,7 @@ def _without_shared_block(results: Results) -> str | None:
     return None
 
 
-def _as_json(
-    asked: argparse.Namespace, results: Results, comparison: Comparison, strength: Strength
-) -> dict[str, Any]:
+def _as_json(asked: argparse.Namespace, results: Results, comparison: Comparison, strength: Strength) -> dict[str, Any]:
     overall = comparison.overall
     return {
         "outcome": asked.value,
@@ -171,7 +169,9 @@ def _check_seal(asked: argparse.Namespace) -> dict[str, Any]:
     said = [
         f"Seal {checked.seal}",
         "The plan is the one that was sealed." if checked.same_seal else "The plan is NOT the one that was sealed.",
-        "The key is the one that its seed draws." if checked.same_allocation else "The key is NOT the one that its seed draws.",
+        "The key is the one that its seed draws."
+        if checked.same_allocation
+        else "The key is NOT the one that its seed draws.",
     ]
     if not (checked.same_seal and checked.same_allocation):
         raise Refused(" ".join(said[1:]))

@@ -23,7 +23,5 @@ class Refused(ValueError):
     """What was given cannot be used; ``problems`` says what to mend, and nothing was done."""
 
     def __init__(self, problems: Iterable[Problem] | str, at: str = "") -> None:
-        self.problems: tuple[Problem, ...] = (
-            (Problem(at, problems),) if isinstance(problems, str) else tuple(problems)
-        )
+        self.problems: tuple[Problem, ...] = (Problem(at, problems),) if isinstance(problems, str) else tuple(problems)
         super().__init__("; ".join(problem.says for problem in self.problems))

@@ -16,7 +16,9 @@ from fieldtally.server.share.doors import router as share
 from fieldtally.server.verdict.doors import router as verdict
 
 # SessionAuth checks the CSRF token of every signed-in request that is not a read.
-api = NinjaAPI(title="Field Tally", version="1", auth=SessionAuth(), docs_url=None, urls_namespace="api", parser=CarefulParser())
+api = NinjaAPI(
+    title="Field Tally", version="1", auth=SessionAuth(), docs_url=None, urls_namespace="api", parser=CarefulParser()
+)
 for stage in (people, plan, prepare, rounds, verdict, share):
     api.add_router("", stage)
 
@@ -56,7 +58,8 @@ def unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
 def badly_formed(request: HttpRequest, error: ValidationError) -> HttpResponse:
     """A body or address of the wrong shape."""
     problems = [
-        {"at": ".".join(str(part) for part in one["loc"][2:] or one["loc"]), "says": _plainly(one)} for one in error.errors
+        {"at": ".".join(str(part) for part in one["loc"][2:] or one["loc"]), "says": _plainly(one)}
+        for one in error.errors
     ]
     return api.create_response(request, {"problems": problems}, status=422)
 
@@ -72,5 +75,3 @@ def _plainly(error: dict[str, object]) -> str:
     if kind.startswith("uuid"):
         return "This is not a valid identifier."
     return f"This could not be understood: {str(error.get('msg', 'wrong shape')).lower()}."
-
-

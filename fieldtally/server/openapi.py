@@ -31,7 +31,9 @@ def main(folder: Path) -> None:
 
     from fieldtally.server.api import api
 
-    (folder / "server.json").write_text(json.dumps(as_sent(json.loads(json.dumps(api.get_openapi_schema(), default=str))), indent=1))
+    (folder / "server.json").write_text(
+        json.dumps(as_sent(json.loads(json.dumps(api.get_openapi_schema(), default=str))), indent=1)
+    )
     shipped = Path(allauth.headless.spec.__file__).parent / "doc"
     for name, ours in (("openapi.yaml", "accounts.yaml"), ("description.md", "description.md")):
         (folder / ours).write_text((shipped / name).read_text())

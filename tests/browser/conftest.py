@@ -20,7 +20,13 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 ROOT = Path(__file__).parents[2]
 DATABASE = "fieldtally_browser"
-CHROMIUM = ("--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--no-first-run")
+CHROMIUM = (
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--no-first-run",
+)
 PASSWORD = "tarn-lane-demo"
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
 DESK = {"viewport": {"width": 1280, "height": 800}}
@@ -43,7 +49,17 @@ class Server:
 
     def start(self) -> None:
         port = self.address.rsplit(":", 1)[1]
-        command = ["-m", "gunicorn", "fieldtally.server.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+        command = [
+            "-m",
+            "gunicorn",
+            "fieldtally.server.wsgi",
+            "--bind",
+            f"127.0.0.1:{port}",
+            "--workers",
+            "2",
+            "--threads",
+            "4",
+        ]
         self.process = subprocess.Popen(
             [sys.executable, *command, "--log-level", "warning", "--no-control-socket"], cwd=ROOT, env=self.environment
         )
@@ -63,8 +79,12 @@ class Server:
 
 def drop_database() -> None:
     with psycopg.connect(
-        host="127.0.0.1", port=os.environ["FT_DB_PORT"], user="fieldtally", password=os.environ["FT_DB_PASSWORD"],
-        dbname="postgres", autocommit=True,
+        host="127.0.0.1",
+        port=os.environ["FT_DB_PORT"],
+        user="fieldtally",
+        password=os.environ["FT_DB_PASSWORD"],
+        dbname="postgres",
+        autocommit=True,
     ) as connection:
         connection.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
 

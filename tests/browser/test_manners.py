@@ -63,7 +63,9 @@ def test_a_stranger_is_sent_to_the_door_and_unknown_trials_are_not_there(visitor
     expect(someone.page.get_by_role("button", name="Sign in")).to_be_visible()
     someone.sign_in("scorer@tarnlane.example")
     someone.page.goto("/trials/6f1f0f6a-0000-4000-8000-000000000000/verdict")
-    expect(someone.page.get_by_role("heading", name="There is nothing here, or it is not yours to see.")).to_be_visible()
+    expect(
+        someone.page.get_by_role("heading", name="There is nothing here, or it is not yours to see.")
+    ).to_be_visible()
 
 
 def test_two_leads_screens_do_not_overwrite_each_other(visitor):
@@ -138,7 +140,7 @@ def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
         one = sessions[role]
         short = path.split("/")[0]
         titles = {"dahlias": DAHLIAS, "peas": PEAS, "pens": PENS}
-        where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short):]}"
+        where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short) :]}"
         one.page.goto(where)
         one.page.wait_for_load_state("networkidle")
         one.page.wait_for_timeout(250)

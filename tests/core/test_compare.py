@@ -45,7 +45,9 @@ def numbers(text):
 def one(values, labels, blocks, kind="measurement", **kw):
     names = sorted(set(labels))
     column = Column(kind)
-    return compare_columns(np.array(values, float)[:, None], [column], numbers(labels), names, numbers(blocks), rng(), **kw)[0]
+    return compare_columns(
+        np.array(values, float)[:, None], [column], numbers(labels), names, numbers(blocks), rng(), **kw
+    )[0]
 
 
 @pytest.mark.parametrize(("labels", "blocks"), DESIGNS)
@@ -54,12 +56,16 @@ def one(values, labels, blocks, kind="measurement", **kw):
 def test_exact_p_is_that_of_full_enumeration(labels, blocks, kind, seed):
     drawn = np.random.default_rng(seed)
     n = len(labels)
-    values = {
-        "measurement": drawn.normal(size=n),
-        "grade": drawn.integers(0, 4, n),
-        "passfail": drawn.integers(0, 2, n),
-        "count": drawn.poisson(3, n),
-    }[kind].astype(float).tolist()
+    values = (
+        {
+            "measurement": drawn.normal(size=n),
+            "grade": drawn.integers(0, 4, n),
+            "passfail": drawn.integers(0, 2, n),
+            "count": drawn.poisson(3, n),
+        }[kind]
+        .astype(float)
+        .tolist()
+    )
     found = one(values, labels, blocks, kind)
     tested = midranks(values) if kind == "grade" else values
     assert found.overall.method == "exact"
@@ -116,7 +122,9 @@ def test_draws_come_close_to_the_exact_p():
     assert [w.p for w in whole] == pytest.approx(exact.p, abs=1e-12)
 
 
-@pytest.mark.parametrize(("labels", "blocks"), [("aaaaabbbbb", "x" * 10), ("aaabbbbbb", "x" * 9), ("aabbbaabbb", "xxxxxyyyyy")])
+@pytest.mark.parametrize(
+    ("labels", "blocks"), [("aaaaabbbbb", "x" * 10), ("aaabbbbbb", "x" * 9), ("aabbbaabbb", "xxxxxyyyyy")]
+)
 def test_the_interval_holds_just_the_shifts_that_are_not_rejected(labels, blocks):
     values = np.random.default_rng(len(labels)).normal(size=len(labels)) + 2.0 * (np.array(list(labels)) == "a")
     pair = one(values, labels, blocks, alpha=0.1).pairs[0]

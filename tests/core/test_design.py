@@ -21,7 +21,11 @@ DAY = 1440
 PLAN = Plan(
     title="Peas",
     question="Which soak?",
-    treatments=(Treatment("a", "Dry", "untreated", 4), Treatment("b", "Water", samples=4), Treatment("c", "Tea", samples=2)),
+    treatments=(
+        Treatment("a", "Dry", "untreated", 4),
+        Treatment("b", "Water", samples=4),
+        Treatment("c", "Tea", samples=2),
+    ),
     layout=Layout("blocks", (Block("n", "North"), Block("s", "South"))),
     outcomes=(Outcome("o", "Sprouted", CountScale(20), margin=2),),
     checkpoints=(Checkpoint("d4", "Day 4", 4 * DAY, 60, 60), Checkpoint("d9", "Day 9", 9 * DAY, 60, 60)),
@@ -78,7 +82,10 @@ def with_checkpoints(*checkpoints):
         (with_checkpoints(), "checkpoints"),
         (with_checkpoints(Checkpoint("x", "Early", -60)), "checkpoints.0.offset"),
         (with_checkpoints(Checkpoint("x", "One", 60), Checkpoint("y", "Two", 60)), "checkpoints.1.offset"),
-        (with_checkpoints(Checkpoint("x", "One", 60, 0, 60), Checkpoint("y", "Two", 120, 30, 0)), "checkpoints.1.before"),
+        (
+            with_checkpoints(Checkpoint("x", "One", 60, 0, 60), Checkpoint("y", "Two", 120, 30, 0)),
+            "checkpoints.1.before",
+        ),
     ],
 )
 def test_each_flaw_is_said_at_its_field(plan, where):

@@ -51,7 +51,9 @@ BASE = ("--treatment", "soak", "--value", "sprouted", "--sample", "tray", "--che
 
 
 def test_the_json_has_the_shape_that_scripts_rely_on(table, capsys):
-    code, out, _ = run(capsys, "verdict", table(ROWS), *BASE, "--kind", "count", "--block", "bench", "--control", "dry", "--json")
+    code, out, _ = run(
+        capsys, "verdict", table(ROWS), *BASE, "--kind", "count", "--block", "bench", "--control", "dry", "--json"
+    )
     assert code == 0
     answer = json.loads(out)
     assert set(answer) == {"outcomes", "warnings"}
@@ -75,9 +77,22 @@ def test_without_json_it_speaks(table, capsys):
 
 
 def test_pairs_and_lower_is_better(table, capsys):
-    rows = "who,day,ache\n" + "".join(f"{who},{day},{v}\n" for day in range(6) for who, v in (("balm", 1 + day), ("none", 4 + day)))
+    rows = "who,day,ache\n" + "".join(
+        f"{who},{day},{v}\n" for day in range(6) for who, v in (("balm", 1 + day), ("none", 4 + day))
+    )
     code, out, _ = run(
-        capsys, "verdict", table(rows), "--treatment", "who", "--value", "ache", "--pair", "day", "--better", "lower", "--json"
+        capsys,
+        "verdict",
+        table(rows),
+        "--treatment",
+        "who",
+        "--value",
+        "ache",
+        "--pair",
+        "day",
+        "--better",
+        "lower",
+        "--json",
     )
     (outcome,) = json.loads(out)["outcomes"]
     assert code == 0
@@ -87,10 +102,14 @@ def test_pairs_and_lower_is_better(table, capsys):
 
 def test_letter_grades_and_pass_or_fail_are_read(table, capsys):
     grades = "t,g\n" + "a,A+\na,A\na,B\na,A-\n" + "b,F\nb,D\nb,C\nb,D+\n"
-    code, out, _ = run(capsys, "verdict", table(grades), "--treatment", "t", "--value", "g", "--kind", "grade", "--json")
+    code, out, _ = run(
+        capsys, "verdict", table(grades), "--treatment", "t", "--value", "g", "--kind", "grade", "--json"
+    )
     assert json.loads(out)["outcomes"][0]["verdict"]["winner"] == "a"
     held = "t;held\na;yes\na;yes\na;no\nb;fail\nb;pass\nb;0\n"
-    code, out, _ = run(capsys, "verdict", table(held), "--treatment", "t", "--value", "held", "--kind", "passfail", "--json")
+    code, out, _ = run(
+        capsys, "verdict", table(held), "--treatment", "t", "--value", "held", "--kind", "passfail", "--json"
+    )
     first = json.loads(out)["outcomes"][0]
     assert code == 0
     assert [t["estimate"] for t in first["treatments"]] == pytest.approx([2 / 3, 1 / 3])
@@ -119,7 +138,12 @@ def test_one_of_each_is_unreplicated_and_empty_cells_are_told(table, capsys):
         ("tray,soak,bench,day,sprouted\n", BASE, "line 2", "no rows"),
         ("a,a\n1,2\n", BASE, "line 1", "Two columns"),
         ('soak,sprouted\n"dry,1\n', BASE, "line 2", "quotes"),
-        ("soak,sprouted\ndry,1\ndry,2\n", ("--treatment", "soak", "--value", "sprouted"), "line 2", "only one treatment"),
+        (
+            "soak,sprouted\ndry,1\ndry,2\n",
+            ("--treatment", "soak", "--value", "sprouted"),
+            "line 2",
+            "only one treatment",
+        ),
         (b"soak,sprouted\ndry,1\x00\n", BASE, "line 2", "not a text"),
         ("t,v\na,\nb,\n", ("--treatment", "t", "--value", "v"), "line 2", "no value"),
         (ROWS, (*BASE, "--control", "mint"), "", "mint"),
@@ -158,7 +182,9 @@ PLAN = Plan(title="x", treatments=(Treatment("a", "A"), Treatment("b", "B")))
 
 def a_pack():
     document = sealed_document(PLAN, "beef", allocate(PLAN, "beef"))
-    sheet = Sheet("samples", "Samples", (("sample", "string"), ("n", "number")), [("=1+1", 2.5), (None, None)], ("sample",))
+    sheet = Sheet(
+        "samples", "Samples", (("sample", "string"), ("n", "number")), [("=1+1", 2.5), (None, None)], ("sample",)
+    )
     return write_pack("x", "X", [sheet], {"plan.json": {"seal": seal_of(document), "sealed": document}})
 
 
@@ -182,7 +208,9 @@ def test_check_seal_sees_a_changed_key(tmp_path, capsys):
     assert "NOT" in err
 
 
-@pytest.mark.parametrize("content", [b"no zip", write_pack("x", "X", [], {}), write_pack("x", "X", [], {"plan.json": [1]})])
+@pytest.mark.parametrize(
+    "content", [b"no zip", write_pack("x", "X", [], {}), write_pack("x", "X", [], {"plan.json": [1]})]
+)
 def test_what_is_no_sealed_pack_is_refused(content):
     with pytest.raises(Refused):
         sealed_plan_in(content)
@@ -195,6 +223,9 @@ def test_the_door_is_a_command(table):
     root = Path(__file__).parents[2]
     ran = subprocess.run(
         [sys.executable, "-m", "fieldtally.cli", "verdict", table(ROWS), *BASE, "--json"],
-        cwd=root, capture_output=True, text=True, check=True,
+        cwd=root,
+        capture_output=True,
+        text=True,
+        check=True,
     )
     assert len(json.loads(ran.stdout)["outcomes"]) == 2

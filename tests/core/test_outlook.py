@@ -42,7 +42,11 @@ def test_power_agrees_with_enumeration_for_pass_or_fail():
     for x in range(n + 1):
         for y in range(x):
             seen = abs(x - y)
-            ways = sum(comb(n, i) * comb(n, x + y - i) for i in range(n + 1) if abs(2 * i - x - y) >= seen and 0 <= x + y - i <= n)
+            ways = sum(
+                comb(n, i) * comb(n, x + y - i)
+                for i in range(n + 1)
+                if abs(2 * i - x - y) >= seen and 0 <= x + y - i <= n
+            )
             if ways / comb(2 * n, x + y) <= 0.05:
                 right += stats.binom.pmf(x, n, 0.9) * stats.binom.pmf(y, n, 0.1)
     shares = play(Design.of((n, n), 1, (0, 1)), Truth(PassFailScale(), 0.8, 0.5, None, 0.05), rng(), 3000)

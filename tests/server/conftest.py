@@ -43,7 +43,10 @@ PLAN = Plan(
         Outcome("o-pods", "Pods", CountScale(40), primary=False, checkpoints=("c-2",)),
         Outcome("o-alive", "Alive", PassFailScale("alive", "dead"), primary=False),
     ),
-    checkpoints=(Checkpoint("c-1", "Day 1", DAY, 6 * HOUR, 6 * HOUR), Checkpoint("c-2", "Day 2", 2 * DAY, 6 * HOUR, 6 * HOUR)),
+    checkpoints=(
+        Checkpoint("c-1", "Day 1", DAY, 6 * HOUR, 6 * HOUR),
+        Checkpoint("c-2", "Day 2", 2 * DAY, 6 * HOUR, 6 * HOUR),
+    ),
 )
 SECRETS = ("zebra", "quartz", "violet", "t-zebra", "t-quartz", "t-violet")
 ROLES = ("lead", "blind lead", "preparer", "scorer", "viewer")

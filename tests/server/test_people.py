@@ -54,7 +54,9 @@ def test_joining_badly_is_said_at_the_field(body, field):
 
 def test_guessing_passwords_is_slowed_down():
     user("target")
-    statuses = [post(Client(), f"{AUTH}/login", email="target@x.example", password=f"guess {i}").status_code for i in range(7)]
+    statuses = [
+        post(Client(), f"{AUTH}/login", email="target@x.example", password=f"guess {i}").status_code for i in range(7)
+    ]
     assert statuses[0] == 400
     held = post(Client(), f"{AUTH}/login", email="target@x.example", password="a long password")
     assert held.status_code in (400, 429)

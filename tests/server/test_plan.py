@@ -20,7 +20,10 @@ def as_json(plan):
 
 def test_a_trial_is_begun_with_a_name():
     client = signed_in(user("new"))
-    assert client.post("/api/trials", {"title": " "}, content_type="application/json").json()["problems"][0]["at"] == "title"
+    assert (
+        client.post("/api/trials", {"title": " "}, content_type="application/json").json()["problems"][0]["at"]
+        == "title"
+    )
     made = client.post("/api/trials", {"title": "Rust removers"}, content_type="application/json")
     assert made.status_code == 201
     (row,) = client.get("/api/shelf").json()["trials"]
@@ -108,7 +111,9 @@ def test_the_outlook_is_told_and_stores_nothing():
     out = client.post("/api/outlook", {"plan": as_json(PLAN)}, content_type="application/json").json()["outlook"]
     assert out["headline"].startswith(("Not enough", "Hardly", "More often", "Enough"))
     assert out["smallest_p"] == pytest.approx(2 / 36)
-    assert client.post("/api/outlook", {"plan": {"title": ""}}, content_type="application/json").json() == {"outlook": None}
+    assert client.post("/api/outlook", {"plan": {"title": ""}}, content_type="application/json").json() == {
+        "outlook": None
+    }
     assert not Trial.objects.exists()
 
 

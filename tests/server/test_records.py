@@ -1,5 +1,6 @@
 """Readings: stored once, never changed, corrected by what supersedes them; bad input stores nothing."""
 
+import itertools
 from datetime import timedelta
 from uuid import uuid4
 
@@ -20,8 +21,15 @@ def begun(world, role="scorer", checkpoint="c-1"):
 
 def reading(round_, sample, outcome="o-grade", kind="value", value=2, **more):
     return {
-        "id": str(uuid4()), "round": round_["id"], "sample": sample, "outcome": outcome, "kind": kind,
-        "value": value, "reason": "", "taken_at": timezone.now().isoformat(), **more,
+        "id": str(uuid4()),
+        "round": round_["id"],
+        "sample": sample,
+        "outcome": outcome,
+        "kind": kind,
+        "value": value,
+        "reason": "",
+        "taken_at": timezone.now().isoformat(),
+        **more,
     }
 
 
@@ -41,7 +49,7 @@ def test_a_round_goes_through_every_sample_once_in_its_own_order(running):
     assert again == mine
     assert [s["code"] for s in other["samples"]] != codes
     blocks = [s["block"] for s in mine["samples"]]
-    assert len([1 for a, b in zip(blocks, blocks[1:], strict=False) if a != b]) == 1
+    assert len([1 for a, b in itertools.pairwise(blocks) if a != b]) == 1
     assert [o["key"] for o in mine["outcomes"]] == ["o-grade", "o-height", "o-alive"]
 
 
@@ -62,7 +70,9 @@ def test_a_correction_supersedes_and_the_old_value_stays(running):
     assert now["value"] == 0
     entries = [e for e in running.get("scorer", "/log").json()["entries"] if e["code"] == sample["code"]]
     assert sorted((e["value"], e["old_value"], e["replaced"], e["reason"]) for e in entries) == [
-        (0, 1, False, "entered again"), (1, 2, True, "misread"), (2, None, True, ""),
+        (0, 1, False, "entered again"),
+        (1, 2, True, "misread"),
+        (2, None, True, ""),
     ]
     send(running, reading(round_, sample["id"], kind="withdrawn", value=None))
     assert begun(running)["readings"] == []
@@ -104,9 +114,13 @@ def test_a_bad_reading_is_said_at_its_field_and_nothing_is_stored(running, chang
     assert Reading.objects.count() == 0
 
 
-@pytest.mark.parametrize("body", [b"", b"{", b"\xff\xfe", b'{"readings": NaN}', b'{"readings": "\\ud800"}', b'"\\u0000"', b"[" * 100_000])
+@pytest.mark.parametrize(
+    "body", [b"", b"{", b"\xff\xfe", b'{"readings": NaN}', b'{"readings": "\\ud800"}', b'"\\u0000"', b"[" * 100_000]
+)
 def test_a_broken_body_is_turned_down(running, body):
-    answer = running.clients["scorer"].post(f"/api/trials/{running.trial.pk}/readings", body, content_type="application/json")
+    answer = running.clients["scorer"].post(
+        f"/api/trials/{running.trial.pk}/readings", body, content_type="application/json"
+    )
     assert answer.status_code in (400, 422)
     assert answer.json()["problems"][0]["says"]
 
@@ -133,8 +147,16 @@ def test_nothing_is_scored_before_the_start_or_after_the_end(state, word):
     assert word in answer.json()["problems"][0]["says"]
     if state == "opened":
         old = Reading.objects.first()
-        sent = {"id": str(uuid4()), "round": str(old.round_id), "sample": str(old.sample_id), "outcome": "o-grade",
-                "kind": "value", "value": 1, "reason": "", "taken_at": timezone.now().isoformat()}
+        sent = {
+            "id": str(uuid4()),
+            "round": str(old.round_id),
+            "sample": str(old.sample_id),
+            "outcome": "o-grade",
+            "kind": "value",
+            "value": 1,
+            "reason": "",
+            "taken_at": timezone.now().isoformat(),
+        }
         assert send(world, sent).status_code == 409
         assert send(world, {**sent, "id": str(old.pk)}).status_code == 200
 
@@ -157,7 +179,9 @@ APPEND_ONLY = {
 
 
 @pytest.mark.parametrize("table", APPEND_ONLY)
-@pytest.mark.parametrize("statement", ["UPDATE {table} SET {change}", "DELETE FROM {table}", "TRUNCATE {table} CASCADE"])
+@pytest.mark.parametrize(
+    "statement", ["UPDATE {table} SET {change}", "DELETE FROM {table}", "TRUNCATE {table} CASCADE"]
+)
 def test_postgresql_itself_refuses_to_change_records(table, statement):
     world = make("opened")
     code = Sample.objects.first().code
@@ -166,7 +190,10 @@ def test_postgresql_itself_refuses_to_change_records(table, statement):
     with connection.cursor() as cursor:
         cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
         if table == "prepare_keylook":
-            cursor.execute("INSERT INTO prepare_keylook (trial_id, by_id, at) VALUES (%s, %s, now())", [world.trial.pk, world.users["preparer"].pk])
+            cursor.execute(
+                "INSERT INTO prepare_keylook (trial_id, by_id, at) VALUES (%s, %s, now())",
+                [world.trial.pk, world.users["preparer"].pk],
+            )
         cursor.execute(f"SELECT count(*) FROM {table}")
         assert cursor.fetchone()[0] > 0
         with pytest.raises(DatabaseError, match="append-only"), transaction.atomic():

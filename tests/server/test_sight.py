@@ -45,8 +45,14 @@ def calls(world):
         ("get", "/api/invitations/{token}"): ("/api/invitations/open-sesame", None),
         ("post", "/api/invitations/{token}"): ("/api/invitations/open-sesame", {}),
         ("get", "/api/trials/{trial_id}/people"): (f"{trial}/people", None),
-        ("delete", "/api/trials/{trial_id}/people/{membership_id}"): (f"{trial}/people/{world.trial.memberships.last().pk}", None),
-        ("post", "/api/trials/{trial_id}/invitations"): (f"{trial}/invitations", {"email": "new@x.example", "role": "scorer"}),
+        ("delete", "/api/trials/{trial_id}/people/{membership_id}"): (
+            f"{trial}/people/{world.trial.memberships.last().pk}",
+            None,
+        ),
+        ("post", "/api/trials/{trial_id}/invitations"): (
+            f"{trial}/invitations",
+            {"email": "new@x.example", "role": "scorer"},
+        ),
         ("delete", "/api/trials/{trial_id}/invitations/{invitation_id}"): (f"{trial}/invitations/1", None),
         ("get", "/api/trials/{trial_id}/plan"): (f"{trial}/plan", None),
         ("put", "/api/trials/{trial_id}/plan"): (f"{trial}/plan", {"plan": plan, "version": 1}),
@@ -55,7 +61,10 @@ def calls(world):
         ("post", "/api/trials/{trial_id}/start"): (f"{trial}/start", {}),
         ("get", "/api/trials/{trial_id}/course"): (f"{trial}/course", None),
         ("get", "/api/trials/{trial_id}/board"): (f"{trial}/board", None),
-        ("post", "/api/trials/{trial_id}/aside"): (f"{trial}/aside", {"code": sample.code if sample else "1", "reason": "fell", "back": False}),
+        ("post", "/api/trials/{trial_id}/aside"): (
+            f"{trial}/aside",
+            {"code": sample.code if sample else "1", "reason": "fell", "back": False},
+        ),
         ("post", "/api/trials/{trial_id}/rounds"): (f"{trial}/rounds", {"checkpoint": "c-1"}),
         ("post", "/api/trials/{trial_id}/readings"): (f"{trial}/readings", {"readings": [reading]}),
         ("get", "/api/trials/{trial_id}/log"): (f"{trial}/log", None),
@@ -76,7 +85,11 @@ def api_plan():
 def ask(client, method, address, body):
     """The answer to a request, after which everything stands as it stood before."""
     with transaction.atomic():
-        answer = getattr(client, method)(address, body, content_type="application/json") if method != "get" else client.get(address)
+        answer = (
+            getattr(client, method)(address, body, content_type="application/json")
+            if method != "get"
+            else client.get(address)
+        )
         transaction.set_rollback(True)
     return answer
 
@@ -122,7 +135,9 @@ def test_exchanging_all_treatments_changes_no_answer_to_blind_eyes(state, role):
             text = told(ask(world.clients[role], method, address, body))
             text = re.sub(r"\d{4}-\d\d-\d\dT[\d:.]+(Z|\+00:00)", "TIME", text)
             # A request that would begin a round, a seal or an invitation makes a random id of its own.
-            found[method, path] = re.sub(r'"id": ("[0-9a-f-]{36}"|\d+)', "ID", text) if method == "post" and "aside" not in path else text
+            found[method, path] = (
+                re.sub(r'"id": ("[0-9a-f-]{36}"|\d+)', "ID", text) if method == "post" and "aside" not in path else text
+            )
         return found
 
     before = answers()
@@ -143,7 +158,9 @@ def exchange(world):
     with connection.cursor() as cursor:
         cursor.execute("SET LOCAL session_replication_role = replica")
         for row in rows:
-            cursor.execute("UPDATE plan_keyentry SET treatment = %s WHERE sample_id = %s", [turn[row.treatment], row.pk])
+            cursor.execute(
+                "UPDATE plan_keyentry SET treatment = %s WHERE sample_id = %s", [turn[row.treatment], row.pk]
+            )
         cursor.execute("SET LOCAL session_replication_role = origin")
 
 

@@ -64,13 +64,21 @@ def test_the_verdict_shown_is_the_cores():
     ]
     values, labels, blocks = zip(*rows, strict=True)
     (core,) = compare_columns(
-        np.array(values)[:, None], [Column("measurement")], np.array(labels),
-        [t.name for t in PLAN.treatments], np.unique(blocks, return_inverse=True)[1], np.random.default_rng(0),
+        np.array(values)[:, None],
+        [Column("measurement")],
+        np.array(labels),
+        [t.name for t in PLAN.treatments],
+        np.unique(blocks, return_inverse=True)[1],
+        np.random.default_rng(0),
     )
     shown = next(f for f in out["findings"] if f["outcome"] == "o-height" and f["checkpoint"] is None)
     assert shown["comparison"]["overall"]["p"] == pytest.approx(core.overall.p)
     for pair, theirs in zip(shown["comparison"]["pairs"], core.pairs, strict=True):
-        assert (pair["a"], pair["p"], pair["difference"]) == (theirs.a, pytest.approx(theirs.p), pytest.approx(theirs.difference))
+        assert (pair["a"], pair["p"], pair["difference"]) == (
+            theirs.a,
+            pytest.approx(theirs.p),
+            pytest.approx(theirs.difference),
+        )
     assert not shown["claim"]
     assert [w["outcome"] for w in out["with_all"]] == [o.key for o in PLAN.outcomes]
     assert next(s for s in out["samples"] if s["code"] == aside.code)["set_aside"] == "slugs"
@@ -85,7 +93,10 @@ def test_a_round_by_someone_who_had_seen_the_key_is_called_open():
     score(world, "c-1", "scorer")
     opened(world)
     out = world.get("lead", "/verdict").json()
-    assert {r["scorer"]: r["blinding"] for r in out["rounds"]} == {"Person lead": "open", "Person scorer": "scorer-blind"}
+    assert {r["scorer"]: r["blinding"] for r in out["rounds"]} == {
+        "Person lead": "open",
+        "Person scorer": "scorer-blind",
+    }
     assert any("1 of 2 rounds" in limit for limit in out["not_claimed"])
 
 
@@ -115,7 +126,14 @@ def test_the_pack_and_the_table_carry_the_trial(tmp_path, capsys):
     with zipfile.ZipFile(io.BytesIO(answer.content)) as files:
         package = json.loads(files.read("datapackage.json"))
         names = [r["path"] for r in package["resources"]]
-        assert names == ["treatments.csv", "samples.csv", "outcomes.csv", "checkpoints.csv", "readings.csv", "deviations.csv"]
+        assert names == [
+            "treatments.csv",
+            "samples.csv",
+            "outcomes.csv",
+            "checkpoints.csv",
+            "readings.csv",
+            "deviations.csv",
+        ]
         rows = {name: list(csv.DictReader(io.StringIO(files.read(name).decode()))) for name in names}
         for resource in package["resources"]:
             fields = [f["name"] for f in resource["schema"]["fields"]]
@@ -135,8 +153,29 @@ def test_the_pack_and_the_table_carry_the_trial(tmp_path, capsys):
         writer.writeheader()
         writer.writerows(lines)
     capsys.readouterr()
-    assert main(["verdict", str(heights), "--treatment", "treatment", "--value", "value", "--block", "block", "--sample", "sample", "--json"]) == 0
-    shown = next(f for f in world.get("viewer", "/verdict").json()["findings"] if f["outcome"] == "o-height" and f["checkpoint"] == "c-1")
+    assert (
+        main(
+            [
+                "verdict",
+                str(heights),
+                "--treatment",
+                "treatment",
+                "--value",
+                "value",
+                "--block",
+                "block",
+                "--sample",
+                "sample",
+                "--json",
+            ]
+        )
+        == 0
+    )
+    shown = next(
+        f
+        for f in world.get("viewer", "/verdict").json()["findings"]
+        if f["outcome"] == "o-height" and f["checkpoint"] == "c-1"
+    )
     headless = json.loads(capsys.readouterr().out)["outcomes"][0]
     ps = {frozenset((p["a"], p["b"])): p["p"] for p in shown["comparison"]["pairs"]}
     assert {frozenset((p["a"], p["b"])): pytest.approx(p["p"]) for p in headless["pairs"]} == ps

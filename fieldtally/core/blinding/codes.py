@@ -7,6 +7,7 @@ hangs either way.
 
 from __future__ import annotations
 
+import itertools
 from functools import cache
 
 from fieldtally.core.randomness import Draw
@@ -20,7 +21,7 @@ def is_plain(code: str) -> bool:
     >>> [code for code in ("123", "777", "100", "689", "742") if is_plain(code)]
     ['742']
     """
-    steps = {int(b) - int(a) for a, b in zip(code, code[1:], strict=False)}
+    steps = {int(b) - int(a) for a, b in itertools.pairwise(code)}
     if code[0] == "0" or steps in ({1}, {-1}) or 0 in steps:
         return False
     if len(code) == 3 and len(set(code)) < 3:

@@ -129,7 +129,7 @@ def compare_columns(
     for members in patterns.values():
         rows = present[:, members[0]]
         part = _Together(
-            values[np.ix_(rows, members)], [columns[j] for j in members], labels[rows], treatments, blocks[rows], alpha
+            values[rows][:, members], [columns[j] for j in members], labels[rows], treatments, blocks[rows], alpha
         )
         found.update(zip(members, part.compared(rng, control), strict=True))
     return [found[j] for j in range(values.shape[1])]

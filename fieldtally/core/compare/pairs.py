@@ -134,7 +134,7 @@ def _some_columns(
 
 
 def _p_of(extreme: Flags, shuffles: Shuffles) -> Floats:
-    return (extreme.sum(axis=0) + shuffles.extra) / shuffles.total
+    return np.asarray((extreme.sum(axis=0) + shuffles.extra) / shuffles.total)
 
 
 def _solved(seen: _Sums, every: _Sums, shuffles: Shuffles, alpha: float) -> tuple[Floats, Floats]:

@@ -5,8 +5,6 @@ Source: Vargha & Delaney 2000 (J. Educ. Behav. Stat. 25:101), after Mann & Whitn
 
 from __future__ import annotations
 
-import numpy as np
-
 from fieldtally.core.compare.arrays import Floats
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 from zoneinfo import ZoneInfo
 
@@ -65,7 +66,9 @@ def _treatments(plan: Plan) -> Iterator[Problem]:
         if treatment.samples < 1:
             yield Problem(f"treatments.{i}.samples", "No samples: give it at least 1, better 4 or more.")
     for i, name in _repeated([treatment.name for treatment in plan.treatments]):
-        yield Problem(f"treatments.{i}.name", f"Two treatments are called “{name}”; the verdict could not tell them apart.")
+        yield Problem(
+            f"treatments.{i}.name", f"Two treatments are called “{name}”; the verdict could not tell them apart."
+        )
     if plan.sample_count > MOST_SAMPLES:
         yield Problem(
             "treatments",
@@ -120,7 +123,9 @@ def _outcome(outcome: Outcome) -> Iterator[Problem]:
     elif outcome.margin is not None and not outcome.scale.problems() and outcome.scale.ends is not None:
         low, high = outcome.scale.ends
         if outcome.margin > high - low:
-            yield Problem("margin", f"The whole scale is only {honest(high - low)} wide, so no difference could matter.")
+            yield Problem(
+                "margin", f"The whole scale is only {honest(high - low)} wide, so no difference could matter."
+            )
 
 
 def _summary(plan: Plan, outcome: Outcome) -> Iterator[Problem]:
@@ -164,7 +169,7 @@ def _checkpoints(plan: Plan) -> Iterator[Problem]:
     for i, name in _repeated([checkpoint.name for checkpoint in plan.checkpoints]):
         yield Problem(f"checkpoints.{i}.name", f"Two checkpoints are called “{name}”.")
     in_time = sorted((c for c in plan.checkpoints if c.offset >= 0), key=lambda c: c.offset)
-    for earlier, later in zip(in_time, in_time[1:], strict=False):
+    for earlier, later in itertools.pairwise(in_time):
         if later.offset > earlier.offset and later.offset - later.before < earlier.offset + earlier.after:
             i = plan.checkpoints.index(later)
             yield Problem(

@@ -94,7 +94,11 @@ def expectation(outcome: Outcome, alpha: float) -> tuple[Truth, list[str]]:
     lead = outcome.expected
     if lead is None:
         assumed.append("lead")
-        lead = 1.5 * outcome.margin if outcome.margin else (0.4 if isinstance(outcome.scale, PassFailScale) else 1.5 * spread)
+        lead = (
+            1.5 * outcome.margin
+            if outcome.margin
+            else (0.4 if isinstance(outcome.scale, PassFailScale) else 1.5 * spread)
+        )
     return Truth(outcome.scale, lead, spread, outcome.margin, alpha), assumed
 
 
@@ -138,7 +142,9 @@ def _headline(plan: Plan, standing: str, smallest: float, shares: Shares) -> str
         case "impossible" if smallest >= 1:
             return f"Not enough. With {_each(plan)}, chance cannot be told from a real difference at all."
         case "impossible":
-            return f"Not enough. With {_each(plan)}, even a perfect result could be luck 1 time in {round(1 / smallest)}."
+            return (
+                f"Not enough. With {_each(plan)}, even a perfect result could be luck 1 time in {round(1 / smallest)}."
+            )
         case "weak":
             return f"Hardly. With {_each(plan)} it would name the best one only {share} times in 100."
         case "fair":

@@ -20,4 +20,4 @@ def still_possible(n: int, confidence: float = 0.95) -> float:
     >>> round(still_possible(20), 5)
     0.13911
     """
-    return 1 - (1 - confidence) ** (1 / n)
+    return float(1 - (1 - confidence) ** (1 / n))

@@ -115,6 +115,4 @@ def _pair_p(
     if isinstance(truth.scale, GradeScale):
         tested = rankdata(tested, axis=0)
     in_a = np.arange(len(rows)) < len(ours)
-    return pair_tests(
-        tested, in_a, design.blocks[rows[:, 0]], rng, intervals=False, most=ENUMERATED, draws=SHUFFLES
-    ).p
+    return pair_tests(tested, in_a, design.blocks[rows[:, 0]], rng, intervals=False, most=ENUMERATED, draws=SHUFFLES).p

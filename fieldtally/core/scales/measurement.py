@@ -33,7 +33,9 @@ class MeasurementScale:
     def refusal(self, value: float) -> str | None:
         """Why ``value`` may not stand on this scale, or None."""
         if self.low is not None and value < self.low:
-            return f"{honest(value, 6)} {self.unit} is below the plausible range, which starts at {honest(self.low, 6)}."
+            return (
+                f"{honest(value, 6)} {self.unit} is below the plausible range, which starts at {honest(self.low, 6)}."
+            )
         if self.high is not None and value > self.high:
             return f"{honest(value, 6)} {self.unit} is above the plausible range, which ends at {honest(self.high, 6)}."
         return None

@@ -29,7 +29,9 @@ class PassFailScale:
 
     def refusal(self, value: float) -> str | None:
         """Why ``value`` may not stand on this scale, or None."""
-        return None if value in (0.0, 1.0) else f"This is {self.pass_word} (1) or {self.fail_word} (0), nothing between."
+        return (
+            None if value in (0.0, 1.0) else f"This is {self.pass_word} (1) or {self.fail_word} (0), nothing between."
+        )
 
     def parse(self, text: str) -> float:
         """1 or 0, from the trial's own words or the usual ones.

@@ -16,9 +16,7 @@ from fieldtally.core.tables.table import Row, Table
 
 LETTERS = {
     f"{letter}{sign}": rank
-    for rank, (letter, sign) in enumerate(
-        ((letter, sign) for letter in "FEDCBA" for sign in ("-", "", "+")), start=0
-    )
+    for rank, (letter, sign) in enumerate(((letter, sign) for letter in "FEDCBA" for sign in ("-", "", "+")), start=0)
 }
 MOST_TOLD = 20
 
@@ -117,7 +115,8 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
         block = " / ".join(row.cells[i] for i in grouping)
         home = (row.cells[treatment], block)
         if problem is None and homes.setdefault(name, home) != home:
-            problem = f"Sample “{name}” has {' in '.join(filter(None, homes[name]))} on an earlier line, and {' in '.join(filter(None, home))} here."
+            before, here = (" in ".join(filter(None, where)) for where in (homes[name], home))
+            problem = f"Sample “{name}” has {before} on an earlier line, and {here} here."
         if problem:
             problems.append(Problem(f"line {row.line}", problem))
             continue

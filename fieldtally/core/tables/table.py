@@ -78,7 +78,8 @@ def _text(data: bytes) -> str:
     except UnicodeDecodeError as error:
         line = data[: error.start].count(b"\n") + 1
         raise Refused(
-            f"Not UTF-8 text (byte 0x{data[error.start]:02X}); save the file as “CSV UTF-8” and try again.", f"line {line}"
+            f"Not UTF-8 text (byte 0x{data[error.start]:02X}); save the file as “CSV UTF-8” and try again.",
+            f"line {line}",
         ) from error
     if "\x00" in text:
         raise Refused("This is not a text table.", f"line {text[: text.index(chr(0))].count(chr(10)) + 1}")

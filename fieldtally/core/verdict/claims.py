@@ -21,7 +21,9 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     """Sentences, the most important first."""
     limits: list[str] = []
     if plan.control is None:
-        limits.append("That anything works at all: there was no control, so only which of these did better than the others.")
+        limits.append(
+            "That anything works at all: there was no control, so only which of these did better than the others."
+        )
     if happened.open_rounds:
         limits.append(
             f"That hope did not help: {happened.open_rounds} of {happened.rounds} rounds were scored by someone who had seen the key."
@@ -38,7 +40,9 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     limits.append(f"Anything but {outcomes}: nothing else was measured, however it looked.")
     supporting = [outcome.name.lower() for outcome in plan.outcomes if not outcome.primary]
     if supporting:
-        limits.append(f"A winner on {', '.join(supporting)}: looked at as support only, so not guarded against chance finds.")
+        limits.append(
+            f"A winner on {', '.join(supporting)}: looked at as support only, so not guarded against chance finds."
+        )
     if happened.set_aside:
         limits.append(f"All samples: {happened.set_aside} were set aside; the figures with them are shown beside.")
     return tuple(limits)

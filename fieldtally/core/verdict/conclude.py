@@ -126,7 +126,11 @@ def _column(outcome: Outcome, *, changed: bool) -> Column:
 def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison]]) -> dict[str, float]:
     """The level at which each primary outcome's summary is judged: Holm's steps over the primaries."""
     claims = sorted(
-        ((leader_p(comparison), outcome.key) for outcome, checkpoint, comparison in found if outcome.primary and checkpoint is None)
+        (
+            (leader_p(comparison), outcome.key)
+            for outcome, checkpoint, comparison in found
+            if outcome.primary and checkpoint is None
+        )
     )
     levels: dict[str, float] = {}
     failed: float | None = None

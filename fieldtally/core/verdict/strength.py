@@ -123,23 +123,34 @@ def _by_evidence(comparison: Comparison, order: list[Estimate], alpha: float, ma
     if margin is not None:
         gaps = [goodness(best, comparison) - goodness(rival, comparison) for rival in order[1:]]
         wide = min(gaps) >= margin * (1 - 1e-9)
-        steps.append(f"Its smallest lead is {min(gaps):.3g}; {'at least' if wide else 'less than'} the margin of {margin:g}.")
+        steps.append(
+            f"Its smallest lead is {min(gaps):.3g}; {'at least' if wide else 'less than'} the margin of {margin:g}."
+        )
     if beaten and wide:
         against = "the other" if len(rivals) == 1 else f"each of the {len(rivals)} others"
         return Strength(
-            "clear", best.treatment, f"{best.treatment} beats {against} in its own pair test (p ≤ {worst.p:.3g}).", tuple(steps)
+            "clear",
+            best.treatment,
+            f"{best.treatment} beats {against} in its own pair test (p ≤ {worst.p:.3g}).",
+            tuple(steps),
         )
     if margin is not None:
         inside = all(_inside(pair, margin) for pair in comparison.pairs)
-        steps.append(f"{'All' if inside else 'Not all'} intervals of the differences lie inside the margin of ±{margin:g}.")
+        steps.append(
+            f"{'All' if inside else 'Not all'} intervals of the differences lie inside the margin of ±{margin:g}."
+        )
         if inside:
             says = f"Every difference lies inside the margin of {margin:g}: none is better by as much as matters."
             return Strength("equal", None, says, tuple(steps))
     share = comparison.first_places[[t.treatment for t in comparison.treatments].index(best.treatment)]
-    steps.append(f"{best.treatment} leads in {100 * share:.0f} % of bootstraps; leaning starts at {100 * LEANS_FROM:.0f} %.")
+    steps.append(
+        f"{best.treatment} leads in {100 * share:.0f} % of bootstraps; leaning starts at {100 * LEANS_FROM:.0f} %."
+    )
     settle = _settling(comparison, best, worst, alpha)
     if share >= LEANS_FROM and not tied:
-        says = f"{best.treatment} leads in {100 * share:.0f} % of bootstraps, but does not beat every other one for sure."
+        says = (
+            f"{best.treatment} leads in {100 * share:.0f} % of bootstraps, but does not beat every other one for sure."
+        )
         return Strength("leaning", best.treatment, says, tuple(steps), settle)
     says = f"{best.treatment} came first, but would lead again only {100 * share:.0f} times in 100."
     return Strength("too_close", None, says, tuple(steps), settle)

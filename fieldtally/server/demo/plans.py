@@ -65,7 +65,9 @@ PEAS = Plan(
         Treatment("water", "Plain water, 12 h", samples=4),
         Treatment("tea", "Weak seaweed tea, 12 h", samples=4),
     ),
-    layout=Layout("blocks", (Block("north", "North bench", "shade until noon"), Block("south", "South bench", "full light"))),
+    layout=Layout(
+        "blocks", (Block("north", "North bench", "shade until noon"), Block("south", "South bench", "full light"))
+    ),
     outcomes=(
         Outcome(
             "sprouted",
@@ -77,9 +79,7 @@ PEAS = Plan(
             summary=Summary("value", "day10"),
         ),
     ),
-    checkpoints=tuple(
-        Checkpoint(f"day{n}", f"Day {n}", n * DAY, 6 * HOUR, 12 * HOUR) for n in (4, 7, 10, 14)
-    ),
+    checkpoints=tuple(Checkpoint(f"day{n}", f"Day {n}", n * DAY, 6 * HOUR, 12 * HOUR) for n in (4, 7, 10, 14)),
 )
 
 PENS = Plan(

@@ -139,7 +139,11 @@ def _dahlias(people: dict[str, User], now: datetime) -> None:
         stage.score(f"day{day}", at, readings)
         if day == 3:
             rounds.move_aside(
-                stage.trial, stage.scorer, snapped, "stem snapped when the vase was moved", at=at + timedelta(minutes=15)
+                stage.trial,
+                stage.scorer,
+                snapped,
+                "stem snapped when the vase was moved",
+                at=at + timedelta(minutes=15),
             )
 
 
@@ -170,8 +174,15 @@ def _peas(people: dict[str, User], now: datetime) -> None:
             counts[odd] = (code, outcome, max(0.0, true - 9))
         stage.score(f"day{day}", at, counts)
         if day == 10:
-            stage.score(f"day{day}", at + timedelta(minutes=12), [(code, outcome, true)], reason="counted again: a row was missed")
-            rounds.move_aside(stage.trial, stage.scorer, knocked, "tray knocked over by the cat", at=at + timedelta(hours=5))
+            stage.score(
+                f"day{day}",
+                at + timedelta(minutes=12),
+                [(code, outcome, true)],
+                reason="counted again: a row was missed",
+            )
+            rounds.move_aside(
+                stage.trial, stage.scorer, knocked, "tray knocked over by the cat", at=at + timedelta(hours=5)
+            )
     opened = started + timedelta(days=14, hours=10)
     verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))
     verdict.open_key(stage.trial, stage.lead, PEAS.title, at=opened)

@@ -119,9 +119,7 @@ def sight(request: HttpRequest, trial_id: UUID) -> Sight:
 
     :raises Declined: with 404, alike for a trial that does not exist and for one they have no role in.
     """
-    membership = (
-        Membership.objects.select_related("trial").filter(trial_id=trial_id, user_id=request.user.pk).first()
-    )
+    membership = Membership.objects.select_related("trial").filter(trial_id=trial_id, user_id=request.user.pk).first()
     if membership is None:
         raise missing()
     return Sight(membership.trial, membership)

@@ -44,7 +44,10 @@ def save_draft(trial: Trial, user: User, plan: Plan, version: int) -> int:
         draft = Draft.objects.get(pk=trial.pk)
         if draft.version != version:
             raise Declined(
-                409, Problem("version", f"{draft.saved_by.called} has changed this plan since. Look at the new version first.")
+                409,
+                Problem(
+                    "version", f"{draft.saved_by.called} has changed this plan since. Look at the new version first."
+                ),
             )
         draft.document, draft.version, draft.saved_by = document_of(plan), version + 1, user
         draft.save()
@@ -86,7 +89,9 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
             raise Declined(409, "This plan is sealed already.")
         draft = Draft.objects.get(pk=trial.pk)
         if draft.version != version:
-            raise Declined(409, Problem("version", "The plan has changed since you looked at it. Look again before you seal."))
+            raise Declined(
+                409, Problem("version", "The plan has changed since you looked at it. Look again before you seal.")
+            )
         plan = plan_in(draft.document)
         problems = problems_in(plan)
         if problems:

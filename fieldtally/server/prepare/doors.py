@@ -38,9 +38,7 @@ def look_at_key(request: HttpRequest, trial_id: UUID) -> Handout:
     """Look at the key in order to prepare the samples; the look is recorded."""
     seen = sight(request, trial_id)
     seen.need(seen.prepares or seen.is_open, "Only those who prepare the samples see who gets what.")
-    seen.need(
-        seen.sees_key or seen.trial.state == "draft", "You chose to stay blind: the preparer sees who gets what."
-    )
+    seen.need(seen.sees_key or seen.trial.state == "draft", "You chose to stay blind: the preparer sees who gets what.")
     acts.look_at_key(seen.trial, request.user)
     plan, key = plan_of(seen.trial), key_of(seen.trial)
     blocks = {block.key: block.name for block in plan.layout.blocks}
@@ -65,9 +63,7 @@ class Started(Schema):
     at: datetime
 
 
-@router.post(
-    "/trials/{trial_id}/start", response={200: Started, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
-)
+@router.post("/trials/{trial_id}/start", response={200: Started, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
 def start(request: HttpRequest, trial_id: UUID) -> Started:
     """Start exposure now, for all samples."""
     seen = sight(request, trial_id)

@@ -43,7 +43,9 @@ def _must_run(trial: Trial) -> None:
     if trial.state == "opened":
         raise Declined(409, "The key is open: this trial is concluded, and nothing more is scored in it.")
     if trial.state == "draft":
-        raise Declined(409, "This trial is still a draft: it is scored once the plan is sealed and exposure has started.")
+        raise Declined(
+            409, "This trial is still a draft: it is scored once the plan is sealed and exposure has started."
+        )
     if trial.state == "sealed":
         raise Declined(409, "Exposure has not started yet, so there is nothing to score.")
 
@@ -162,7 +164,10 @@ def move_aside(
     if len(reason) > LONGEST_REASON:
         raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
     if (sample.pk in set_aside(trial)) != back:
-        raise Declined(409, Problem("code", f"Sample {sample.code} is {'not ' if back else ''}set aside{'' if back else ' already'}."))
+        raise Declined(
+            409,
+            Problem("code", f"Sample {sample.code} is {'not ' if back else ''}set aside{'' if back else ' already'}."),
+        )
     return Deviation.objects.create(
         trial=trial,
         sample=sample,

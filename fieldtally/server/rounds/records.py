@@ -101,7 +101,9 @@ def rounds_of(trial: Trial) -> list[RoundKept]:
         RoundKept(
             checkpoint=row.checkpoint.key,
             scorer=row.scorer.called,
-            blinding="open" if row.scorer_id in first_look and first_look[row.scorer_id] <= row.last else "scorer-blind",
+            blinding="open"
+            if row.scorer_id in first_look and first_look[row.scorer_id] <= row.last
+            else "scorer-blind",
             readings=row.count,
             last_at=row.last,
         )

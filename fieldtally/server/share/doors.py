@@ -44,12 +44,12 @@ def _file(content: bytes, kind: str, seen: Sight, ending: str) -> HttpResponse:
 def readings(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     """The readings as one long table, a row a reading."""
     sheets = _sheets(request, trial_id)
-    return _file(("\ufeff" + sheets.long_table().csv()).encode(), "text/csv; charset=utf-8", sheets.seen, "-readings.csv")
+    return _file(
+        ("\ufeff" + sheets.long_table().csv()).encode(), "text/csv; charset=utf-8", sheets.seen, "-readings.csv"
+    )
 
 
-@router.get(
-    "/trials/{trial_id}/pack.zip", response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
-)
+@router.get("/trials/{trial_id}/pack.zip", response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
 def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     """The trial pack."""
     sheets = _sheets(request, trial_id)

@@ -62,7 +62,15 @@ class Sheets:
             scale = spoken_outcome(self.seen, outcome, self.names).scale
             unit = scale.unit if scale.kind == "measurement" else ""
             rows.append(
-                (outcome.key, self.outcome_names[outcome.key], scale.kind, unit, outcome.better, outcome.margin, outcome.primary)
+                (
+                    outcome.key,
+                    self.outcome_names[outcome.key],
+                    scale.kind,
+                    unit,
+                    outcome.better,
+                    outcome.margin,
+                    outcome.primary,
+                )
             )
         fields = (
             ("outcome", "string"),

@@ -178,7 +178,8 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         ],
         samples=_samples(study),
         rounds=[
-            HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings) for r in rounds
+            HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings)
+            for r in rounds
         ],
         not_claimed=list(may_not_be_claimed(plan, _happened(trial, study, rounds))),
     )

@@ -68,9 +68,7 @@ def study_of(trial: Trial) -> Study:
     samples = samples_of(trial)
     gathered: dict[Look, list[tuple[UUID, float]]] = defaultdict(list)
     rows = current_readings(trial).filter(kind=Kind.VALUE)
-    for outcome, checkpoint, sample, value in rows.values_list(
-        "outcome__key", "checkpoint__key", "sample_id", "value"
-    ):
+    for outcome, checkpoint, sample, value in rows.values_list("outcome__key", "checkpoint__key", "sample_id", "value"):
         gathered[outcome, checkpoint].append((sample, value))
     kinds = {outcome.key: outcome.scale.kind for outcome in plan.outcomes}
     return Study(

@@ -6,31 +6,54 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('people', '0001_initial'),
-        ('plan', '0001_initial'),
+        ("people", "0001_initial"),
+        ("plan", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Exposure',
+            name="Exposure",
             fields=[
-                ('sample', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, primary_key=True, related_name='exposure', serialize=False, to='plan.sample')),
-                ('started_at', models.DateTimeField()),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to=settings.AUTH_USER_MODEL)),
+                (
+                    "sample",
+                    models.OneToOneField(
+                        on_delete=django.db.models.deletion.CASCADE,
+                        primary_key=True,
+                        related_name="exposure",
+                        serialize=False,
+                        to="plan.sample",
+                    ),
+                ),
+                ("started_at", models.DateTimeField()),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='KeyLook',
+            name="KeyLook",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('at', models.DateTimeField()),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('trial', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='key_looks', to='people.trial')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("at", models.DateTimeField()),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "trial",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="key_looks", to="people.trial"
+                    ),
+                ),
             ],
         ),
     ]

@@ -33,7 +33,8 @@ class Reading(models.Model):
     class Meta:
         constraints = [
             models.CheckConstraint(
-                condition=models.Q(kind="value", value__isnull=False) | (~models.Q(kind="value") & models.Q(value=None)),
+                condition=models.Q(kind="value", value__isnull=False)
+                | (~models.Q(kind="value") & models.Q(value=None)),
                 name="only_a_value_has_a_value",
             )
         ]

@@ -6,26 +6,39 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('people', '0001_initial'),
+        ("people", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='KeyOpening',
+            name="KeyOpening",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('step', models.CharField(choices=[('asked', 'Asked'), ('opened', 'Opened')], max_length=8)),
-                ('at', models.DateTimeField()),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('trial', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='key_openings', to='people.trial')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("step", models.CharField(choices=[("asked", "Asked"), ("opened", "Opened")], max_length=8)),
+                ("at", models.DateTimeField()),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="+", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "trial",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="key_openings", to="people.trial"
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(condition=models.Q(('step', 'opened')), fields=('trial',), name='a_key_opens_once')],
+                "constraints": [
+                    models.UniqueConstraint(
+                        condition=models.Q(("step", "opened")), fields=("trial",), name="a_key_opens_once"
+                    )
+                ],
             },
         ),
     ]

@@ -18,7 +18,7 @@ const last = computed(() => Math.max(0, ...plan.value.checkpoints.map((one) => o
 function nameOf(minutes: number): string {
   const words = offsetWords(minutes);
   const [, count, unit] = /^(\d+) (week|day)s?$/.exec(words) ?? [];
-  return count && unit ? `${unit[0]!.toUpperCase()}${unit.slice(1)} ${count}` : `After ${words}`;
+  return count && unit ? `${unit[0]!.toUpperCase()}${unit.slice(1)} ${count}` : words;
 }
 function add(offset: number, wait: number): void {
   const window = Math.floor(wait / 4 / 5) * 5;

@@ -30,14 +30,16 @@ function go(to: number): void {
 }
 async function give(value: number): Promise<void> {
   const { sample, outcome } = step.value!;
-  await props.work.write(sample, outcome, { kind: "value", value });
+  const kept = props.work.write(sample, outcome, { kind: "value", value });
   go(place.value + 1);
+  await kept;
 }
 async function giveUp(reason: string): Promise<void> {
   const { sample, outcome } = step.value!;
   cannot.value = false;
-  await props.work.write(sample, outcome, { kind: "cannot", reason });
+  const kept = props.work.write(sample, outcome, { kind: "cannot", reason });
   go(place.value + 1);
+  await kept;
 }
 async function undo(): Promise<void> {
   const undone = await props.work.undo();

@@ -15,29 +15,31 @@ const table = ref<HTMLElement>();
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
 
-async function focus(row: number, column: number): Promise<void> {
-  await nextTick();
+/** At once, so that the next key already lands in the next cell. */
+function focus(row: number, column: number): void {
   table.value?.querySelector<HTMLInputElement>(`input[data-at="${row},${column}"]`)?.focus();
 }
 function step(row: number, column: number, by: "next" | "before" | "down" | "up"): void {
   const columns = round.value.outcomes.length;
   const flat = row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
-  if (flat >= 0) void focus(Math.floor(flat / columns), flat % columns);
+  if (flat >= 0) focus(Math.floor(flat / columns), flat % columns);
 }
 async function give(row: number, column: number, value: number): Promise<void> {
-  await props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, { kind: "value", value });
+  const kept = props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, { kind: "value", value });
   step(row, column, "next");
+  await kept;
 }
 async function undo(): Promise<void> {
   const undone = await props.work.undo();
   if (!undone) return;
   const row = round.value.samples.findIndex((sample) => sample.id === undone.sample.id);
-  await focus(row, round.value.outcomes.findIndex((outcome) => outcome.key === undone.outcome.key));
+  focus(row, round.value.outcomes.findIndex((outcome) => outcome.key === undone.outcome.key));
 }
 async function giveUp(reason: string): Promise<void> {
   const { sample, outcome } = cannot.value!;
   cannot.value = null;
   await props.work.write(sample, outcome, { kind: "cannot", reason });
+  await nextTick();
   step(round.value.samples.indexOf(sample), round.value.outcomes.indexOf(outcome), "next");
 }
 useKey("u", "undo the last score", () => void undo());

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One cell of the sheet: what is typed, what is kept, whether the server has it. */
-import { nextTick, onMounted, ref, watch } from "vue";
+import { onMounted, ref, watch } from "vue";
 
 import type { Cell, Outcome } from "./useRound";
 import { reading, typed } from "@/parts/amounts";
@@ -17,7 +17,17 @@ const shown = () => {
   return scale.kind === "grade" || scale.kind === "passfail" ? reading(props.cell.value!, scale) : String(props.cell.value);
 };
 const text = ref(shown());
-watch(() => [props.cell?.id, props.cell?.value, props.cell?.kind], () => (text.value = shown()));
+/** What was typed and given already; the cell shows it a moment later. */
+let given: string | null = null;
+watch(() => [props.cell?.id, props.cell?.value, props.cell?.kind], () => {
+  given = null;
+  text.value = shown();
+});
+function give(value: number): void {
+  says.value = "";
+  given = text.value;
+  emit("give", value);
+}
 onMounted(() => props.begin && input.value?.focus());
 
 /** Where every score is one key, giving it goes on at once. */
@@ -26,14 +36,13 @@ const oneKey = () => {
   return scale.kind === "passfail" || (scale.kind === "grade" && scale.levels.every((level) => level.label.trim().length === 1));
 };
 function keep(): boolean {
-  if (text.value === shown()) return true;
+  if (text.value === given || text.value === shown()) return true;
   const value = typed(text.value, props.outcome.scale);
   if (typeof value === "string") {
     says.value = value;
     return false;
   }
-  says.value = "";
-  emit("give", value);
+  give(value);
   return true;
 }
 function press(event: KeyboardEvent): void {
@@ -64,10 +73,8 @@ function press(event: KeyboardEvent): void {
     emit("step", "next");
   } else if (oneKey() && event.key.length === 1 && typeof typed(event.key, props.outcome.scale) === "number") {
     event.preventDefault();
-    says.value = "";
     text.value = event.key;
-    emit("give", typed(event.key, props.outcome.scale) as number);
-    void nextTick(() => (text.value = shown()));
+    give(typed(event.key, props.outcome.scale) as number);
   }
 }
 </script>

@@ -74,8 +74,16 @@ export function useRound(trial: string, person: number) {
       taken_at: new Date().toISOString(),
     };
     undoable.value.push({ sample, outcome, before: cellOf(sample, outcome) });
+    const before = cellOf(sample, outcome);
     put(reading, false);
-    await keep(trial, person, reading);
+    try {
+      await keep(trial, person, reading);
+    } catch {
+      // Nothing may look kept that is not: a full or forbidden store is said at once.
+      if (before) cells.set(at(sample.id, outcome.key), before);
+      else cells.delete(at(sample.id, outcome.key));
+      refused.value.push({ code: sample.code, says: "this device has no room to keep it, or does not allow it." });
+    }
   }
 
   /** Take the last reading back; what stood there before stands again.  Nothing is erased: both stay in the log. */

@@ -34,7 +34,7 @@ const blinding = computed(() => {
     </p>
     <div v-if="ordered.length > 1" class="mt-2 flex flex-wrap gap-2" role="group" aria-label="Outcomes">
       <button v-for="(one, i) in ordered" :key="one.key" class="press press-small" :class="{ 'press-main': i === chosen }" :aria-pressed="i === chosen" @click="chosen = i">
-        {{ one.name }}<span v-if="!one.primary" class="font-normal">, supporting</span>
+        {{ one.primary ? one.name : `${one.name}, supporting` }}
       </button>
     </div>
     <OutcomeVerdict :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
