@@ -1,0 +1,108 @@
+"""Speed of the core, as ratios in one run where there is something to compare with.  Run by ./bench."""
+
+from __future__ import annotations
+
+import resource
+import sys
+import time
+from collections.abc import Callable
+from itertools import combinations
+
+import numpy as np
+from scipy import stats
+
+from fieldtally.core.compare.columns import Column, compare_columns
+from fieldtally.core.compare.shuffles import DRAWS
+from fieldtally.core.design.plan import Outcome, Plan, Treatment
+from fieldtally.core.outlook.outlook import outlook
+from fieldtally.core.scales import MeasurementScale
+from fieldtally.core.verdict.strength import judge
+
+SAMPLES, TREATMENTS, BLOCKS, COLUMNS = 240, 4, 3, 12 * 6
+SCIPY_COMPARISONS = 6
+
+
+def best_of(times: int, act: Callable[[], object]) -> float:
+    """The shortest of so many runs, in seconds."""
+    taken = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        act()
+        taken.append(time.perf_counter() - begun)
+    return min(taken)
+
+
+def trial() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Values (240, 72), labels and blocks."""
+    rng = np.random.default_rng(1)
+    labels = np.tile(np.arange(TREATMENTS), SAMPLES // TREATMENTS)
+    blocks = np.repeat(np.arange(BLOCKS), SAMPLES // BLOCKS)
+    return rng.normal(size=(SAMPLES, COLUMNS)) + 0.3 * labels[:, None], labels, blocks
+
+
+def whole_verdict() -> None:
+    """Every outcome at every checkpoint: overall test, all pairs with intervals, bootstraps, strength."""
+    values, labels, blocks = trial()
+    names = [str(t) for t in range(TREATMENTS)]
+    for one in compare_columns(
+        values, [Column("measurement")] * COLUMNS, labels, names, blocks, np.random.default_rng(2)
+    ):
+        judge(one)
+
+
+def scipy_comparisons() -> None:
+    """Some of the same pair tests, one call of scipy each, unblocked and without intervals (the lighter job)."""
+    values, labels, _ = trial()
+
+    def t(x: np.ndarray, y: np.ndarray, axis: int) -> np.ndarray:
+        return np.abs(stats.ttest_ind(x, y, axis=axis, equal_var=False).statistic)
+
+    for a, b in list(combinations(range(TREATMENTS), 2))[:SCIPY_COMPARISONS]:
+        stats.permutation_test(
+            (values[labels == a, 0], values[labels == b, 0]),
+            t,
+            n_resamples=DRAWS,
+            vectorized=True,
+            batch=2_000,
+            alternative="greater",
+            rng=np.random.default_rng(3),
+        )
+
+
+def planner() -> None:
+    """The planner's answer for 200 samples."""
+    plan = Plan(
+        title="x",
+        treatments=tuple(Treatment(str(t), f"T{t}", samples=50) for t in range(4)),
+        outcomes=(Outcome("o", "o", MeasurementScale("mL"), margin=1.0),),
+    )
+    outlook(plan, np.random.default_rng(4))
+
+
+def peak() -> float:
+    """Highest memory of this process so far, in MB."""
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def main() -> None:
+    """Print the figures."""
+    if sys.argv[1:] == ["--memory"]:
+        before = peak()
+        whole_verdict()
+        print(
+            f"peak memory of the whole verdict: {peak():.0f} MB, of which {before:.0f} MB are the libraries (aim: 500)"
+        )
+        return
+    ours = best_of(3, whole_verdict)
+    pairs = TREATMENTS * (TREATMENTS - 1) // 2 * COLUMNS
+    theirs = best_of(1, scipy_comparisons) / SCIPY_COMPARISONS * pairs
+    print(f"whole verdict, {SAMPLES} samples × {COLUMNS} columns, {DRAWS:,} shuffles: {ours:.2f} s (aim: 1.5)")
+    print(
+        f"scipy.stats.permutation_test for each of its {pairs} pairs: {theirs:.0f} s, "
+        f"scaled up from {SCIPY_COMPARISONS} measured; ratio {theirs / ours:.0f} (aim: 20)"
+    )
+    print(f"planner's answer, 200 samples: {1000 * best_of(5, planner):.0f} ms (aim: 300)")
+
+
+if __name__ == "__main__":
+    main()
