@@ -4,8 +4,9 @@ import re
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from conftest import DESK, PHONE
 from playwright.sync_api import expect
+
+from tests.browser.conftest import DESK, PHONE
 
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
 

@@ -6,10 +6,10 @@ import re
 import zipfile
 
 import numpy as np
-from conftest import PHONE
 from playwright.sync_api import Page, expect
 
 from fieldtally.core.compare.columns import Column, compare_columns
+from tests.browser.conftest import PHONE
 
 TITLE = "Rust on garden tools"
 NAMES = ("Bare steel", "Marrow oil", "Quince wax")

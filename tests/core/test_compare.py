@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from reference import midranks, overall_p, pair_p
 from scipy import stats
 
 from fieldtally.core.compare.arrays import Floats
@@ -21,6 +20,7 @@ from fieldtally.core.compare.rates import newcombe, wilson
 from fieldtally.core.compare.shuffles import arrangement_count, shuffles_of
 from fieldtally.core.outlook.rare import samples_to_see_one, still_possible
 from fieldtally.core.outlook.smallest import smallest_p
+from tests.core.reference import midranks, overall_p, pair_p
 
 CASES = json.loads((Path(__file__).parent / "cases/design.json").read_text())
 DESIGNS = [

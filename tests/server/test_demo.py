@@ -3,11 +3,11 @@
 from datetime import timedelta
 
 import pytest
-from conftest import signed_in
 from django.utils import timezone
 
 from fieldtally.server.demo.society import load_demo
 from fieldtally.server.people.models import Trial, User
+from tests.server.conftest import signed_in
 
 pytestmark = pytest.mark.django_db
 

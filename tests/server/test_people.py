@@ -3,12 +3,12 @@
 import re
 
 import pytest
-from conftest import make, signed_in, user
 from django.conf import settings
 from django.core.cache import cache
 from django.test import Client
 
 from fieldtally.server.people.models import Letter, Membership, User
+from tests.server.conftest import make, signed_in, user
 
 pytestmark = pytest.mark.django_db
 AUTH = "/_allauth/browser/v1/auth"

@@ -4,12 +4,12 @@ import hashlib
 import json
 
 import pytest
-from conftest import PLAN, make, replace, signed_in, user
 
 from fieldtally.core.blinding.seal import verify
 from fieldtally.core.design.document import document_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.models import KeyEntry, Sample, SealedPlan
+from tests.server.conftest import PLAN, make, replace, signed_in, user
 
 pytestmark = pytest.mark.django_db
 

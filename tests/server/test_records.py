@@ -5,12 +5,12 @@ from datetime import timedelta
 from uuid import uuid4
 
 import pytest
-from conftest import make, score
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Deviation, Reading
+from tests.server.conftest import make, score
 
 pytestmark = pytest.mark.django_db
 

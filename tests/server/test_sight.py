@@ -8,13 +8,13 @@ from itertools import product
 from uuid import uuid4
 
 import pytest
-from conftest import PLAN, SECRETS, STATES, make
 from django.db import connection, transaction
 from django.test import Client
 
 from fieldtally.server.api import api
 from fieldtally.server.people.models import Invitation
 from fieldtally.server.plan.models import KeyEntry, Sample
+from tests.server.conftest import PLAN, SECRETS, STATES, make
 
 pytestmark = pytest.mark.django_db
 BLIND = ("scorer", "viewer")

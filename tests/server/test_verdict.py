@@ -7,13 +7,13 @@ import zipfile
 
 import numpy as np
 import pytest
-from conftest import PLAN, make, replace, score
 
 from fieldtally.cli import main
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.server.plan.models import KeyEntry, Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.verdict.models import KeyOpening
+from tests.server.conftest import PLAN, make, replace, score
 
 pytestmark = pytest.mark.django_db
 

@@ -11,6 +11,7 @@ from fieldtally.core.compare.arrays import Floats
 def chance_to_beat(a: Floats, b: Floats) -> float:
     """Chance from 0 to 1 that a value of ``a`` (n,) is above one of ``b`` (m,).
 
+    >>> import numpy as np
     >>> chance_to_beat(np.array([3.0, 4.0]), np.array([3.0, 2.0]))
     0.875
     """

@@ -1,1 +1,0 @@
-"""What all tests share."""
