@@ -5,15 +5,15 @@ export interface Dot<T> {
   of: T;
 }
 
-/** Stack things at pixel positions `x`, `size` pixels wide each; level 0 is the lowest. */
+/** Things at their true pixel positions `x`, `size` pixels wide each, on the lowest level where none lies over another. */
 export function stacked<T>(things: readonly T[], x: (thing: T) => number, size: number): Dot<T>[] {
-  const columns = new Map<number, number>();
+  const ends: number[] = [];
   return [...things]
     .sort((a, b) => x(a) - x(b))
     .map((of) => {
-      const column = Math.round(x(of) / size);
-      const level = columns.get(column) ?? 0;
-      columns.set(column, level + 1);
-      return { x: column * size, level, of };
+      const free = ends.findIndex((end) => end <= x(of));
+      const level = free < 0 ? ends.length : free;
+      ends[level] = x(of) + size;
+      return { x: x(of), level, of };
     });
 }
