@@ -6,7 +6,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import DESK, PHONE
+from tests.browser.conftest import DESK, PASSWORD, PHONE
 
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
 
@@ -31,6 +31,27 @@ def test_what_is_scored_without_a_network_is_kept_and_sent_later(visitor):
     expect(page.get_by_role("img", name="1 scored, 22 to go")).to_be_visible()
     log = scorer.context.request.get(f"/api/trials/{trial}/log").json()["entries"]
     assert len([e for e in log if e["code"] == code and e["checkpoint"] == "Day 7"]) == 2
+
+
+def test_a_session_that_ended_loses_nothing(visitor):
+    scorer = visitor(PHONE)
+    page = scorer.sign_in("scorer@tarnlane.example")
+    trial = scorer.trial(DAHLIAS)
+    page.goto(f"/trials/{trial}/rounds/day9")
+    page.get_by_role("group", name="Freshness").wait_for()
+    scorer.context.clear_cookies(name="sessionid")
+    page.get_by_role("button", name="3 outer row limp").click()
+    expect(page.get_by_role("alert")).to_contain_text("What you scored is kept on this device")
+    page.get_by_role("alert").get_by_role("link", name="Sign in").click()
+    page.get_by_label("E-mail").fill("scorer@tarnlane.example")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url("**/rounds/day9")
+    expect(page.get_by_role("group", name="Petals")).to_be_visible()
+    page.goto("/")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    log = scorer.context.request.get(f"/api/trials/{trial}/log").json()["entries"]
+    assert [e["value"] for e in log if e["checkpoint"] == "Day 9"] == [3]
 
 
 def test_a_wrong_password_and_a_forgotten_one(visitor):

@@ -31,8 +31,7 @@ class Column:
     """What a column of values is: its kind, which way is better, and the ends of its scale where it has any."""
 
     kind: Kind
-    better: Literal["more", "less", "target"] = "more"
-    target: float | None = None
+    better: Literal["more", "less"] = "more"
     ends: tuple[float, float] | None = None
 
 
@@ -100,9 +99,7 @@ def turned(pair: Pair) -> Pair:
 
 
 def worth(values: Floats, column: Column) -> Floats:
-    """``values`` turned so that higher is better: as they are, negated, or minus the distance from the target."""
-    if column.better == "target":
-        return -np.abs(values - (column.target or 0.0))
+    """``values`` turned so that higher is better."""
     return values if column.better == "more" else -values
 
 

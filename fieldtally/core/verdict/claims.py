@@ -44,5 +44,6 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
             f"A winner on {', '.join(supporting)}: looked at as support only, so not guarded against chance finds."
         )
     if happened.set_aside:
-        limits.append(f"All samples: {happened.set_aside} were set aside; the figures with them are shown beside.")
+        many = "1 was" if happened.set_aside == 1 else f"{happened.set_aside} were"
+        limits.append(f"All samples: {many} set aside; the verdict with all of them is told beside.")
     return tuple(limits)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns
 from fieldtally.core.compare.persample import change
 from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.scales import honest
 from fieldtally.core.verdict.strength import Circumstances, Strength, judge, leader_p
 from fieldtally.core.verdict.words import luck, sentence
 
@@ -79,7 +81,7 @@ def conclude(
         wanted += [(outcome, c.key, f"at {c.name}", series[c.key]) for c in looked_at]
     control = plan.control
     compared = compare_columns(
-        np.column_stack([column for *_, column in wanted]),
+        np.column_stack([_judged(outcome, column) for outcome, _, _, column in wanted]),
         [_column(outcome, changed=checkpoint is None) for outcome, checkpoint, *_ in wanted],
         samples.labels(plan),
         [treatment.name for treatment in plan.treatments],
@@ -107,7 +109,7 @@ def conclude(
                 claim,
                 comparison,
                 strength,
-                sentence(strength, comparison, outcome.scale, outcome.name, when),
+                sentence(strength, comparison, outcome.scale, _about(outcome), when),
                 luck(leader_p(comparison)),
             )
         )
@@ -116,11 +118,24 @@ def conclude(
 
 def _column(outcome: Outcome, *, changed: bool) -> Column:
     kind: Kind = outcome.scale.kind
-    column = Column(kind, outcome.better, outcome.target, outcome.scale.ends)
-    if changed and outcome.summary.kind == "change":
-        # A change is no longer on the scale: it has other ends, and grades or passes become differences.
+    better: Literal["more", "less"] = "less" if outcome.better == "target" else outcome.better
+    column = Column(kind, better, outcome.scale.ends)
+    if outcome.better == "target" or (changed and outcome.summary.kind == "change"):
+        # A change or a distance is no longer on the scale: it has other ends, and grades or passes become differences.
         return replace(column, kind="grade" if kind == "grade" else "measurement", ends=None)
     return column
+
+
+def _judged(outcome: Outcome, values: Floats) -> Floats:
+    """The values that are compared: as they are, or how far they lie from the target."""
+    return np.asarray(np.abs(values - (outcome.target or 0.0))) if outcome.better == "target" else values
+
+
+def _about(outcome: Outcome) -> str:
+    """The outcome as the sentence calls it."""
+    if outcome.better == "target" and outcome.target is not None:
+        return f"{outcome.name}, distance from {honest(outcome.target)},"
+    return outcome.name
 
 
 def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison]]) -> dict[str, float]:

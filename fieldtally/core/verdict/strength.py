@@ -55,10 +55,7 @@ def goodness(estimate: Estimate, comparison: Comparison) -> float:
     value = estimate.estimate
     if value is None:
         return -math.inf
-    column = comparison.column
-    if column.better == "target":
-        return -abs(value - (column.target or 0.0))
-    return value if column.better == "more" else -value
+    return value if comparison.column.better == "more" else -value
 
 
 def ranked(comparison: Comparison) -> list[Estimate]:

@@ -86,6 +86,7 @@ class JudgedOut(Schema):
     name: str
     scale: Scale
     better: str
+    target: float | None
     margin: float | None
     primary: bool
     summary: Summary
@@ -192,6 +193,7 @@ def _outcomes(plan: Plan) -> list[JudgedOut]:
             name=o.name,
             scale=o.scale,
             better=o.better,
+            target=o.target,
             margin=o.margin,
             primary=o.primary,
             summary=o.summary,

@@ -65,6 +65,8 @@ export function standingWords(stop: Stop, now: Date, zone: string): string {
       return "skipped";
     case "taken": {
       const slip = stop.due && stop.last_taken_at ? new Date(stop.last_taken_at).getTime() - new Date(stop.due).getTime() : 0;
+      const early = stop.opens && stop.last_taken_at ? new Date(stop.last_taken_at) < new Date(stop.opens) : false;
+      if (early) return `taken ${span(slip)} early`;
       const closes = stop.closes && stop.last_taken_at ? new Date(stop.last_taken_at) > new Date(stop.closes) : false;
       return closes ? `taken ${span(slip)} late` : "taken";
     }

@@ -32,6 +32,8 @@ class Device extends Dexie {
 export const device = new Device();
 /** Whether the last attempt reached the server. */
 export const reached = ref(true);
+/** Why sending is held up though the server was reached (signed out, say); what waits goes on waiting. */
+export const held = ref("");
 
 const FIRST_WAIT = 1_000;
 const LONGEST_WAIT = 60_000;
@@ -50,6 +52,12 @@ export function onSettled(listen: (ids: string[]) => void): () => void {
 export async function keep(trial: string, person: number, reading: Reading): Promise<void> {
   await device.waiting.add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" });
   void send(trial, person);
+}
+
+/** Send all that still waits for a person, from whichever trial; called when they come back. */
+export async function resume(person: number): Promise<void> {
+  const rows = await device.waiting.filter((one) => one.person === person && !one.refused).toArray();
+  for (const trial of new Set(rows.map((row) => row.trial))) void send(trial, person);
 }
 
 /** What waits on this device for a round, in the order it was made. */
@@ -74,11 +82,15 @@ async function sendAll(trial: string, person: number): Promise<void> {
     try {
       await sendSome(trial, rows);
       reached.value = true;
+      held.value = "";
       const timer = timers.get(name);
       if (timer) window.clearTimeout(timer.timer);
       timers.delete(name);
     } catch (error) {
-      if (error instanceof Declined && error.status < 500) throw error;
+      if (error instanceof Declined && error.status < 500) {
+        held.value = error.message;
+        return;
+      }
       reached.value = !(error instanceof Unreachable);
       again(trial, person);
       return;

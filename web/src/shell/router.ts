@@ -51,10 +51,17 @@ export const router = createRouter({
   ],
 });
 
+/** Whose waiting readings have been sent off since the page was opened. */
+let resumed: number | undefined;
+
 router.beforeEach(async (to) => {
   if (to.meta.open) return true;
   try {
-    await queryClient.fetchQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
+    const me = await queryClient.fetchQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
+    if (resumed !== me.id) {
+      resumed = me.id;
+      void import("./outbox").then((outbox) => outbox.resume(me.id));
+    }
     return true;
   } catch (error) {
     // Without a network the page still opens: what is on the device can be worked with.

@@ -1600,9 +1600,7 @@ export interface components {
              * @default more
              * @enum {string}
              */
-            better: "more" | "less" | "target";
-            /** Target */
-            target: number | null;
+            better: "more" | "less";
             /** Ends */
             ends: number[] | null;
         };
@@ -1686,6 +1684,8 @@ export interface components {
             scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"];
             /** Better */
             better: string;
+            /** Target */
+            target: number | null;
             /** Margin */
             margin: number | null;
             /** Primary */

@@ -19,7 +19,7 @@ const says = ref("");
 const wide = useWide();
 const chosen = ref<"one" | "sheet" | null>(null);
 const view = computed(() => chosen.value ?? (wide.value ? "sheet" : "one"));
-const { round, counts, refused, reached } = work;
+const { round, counts, refused, reached, held } = work;
 const told = computed(() => {
   const { solid, hollow, rest } = counts.value;
   return `${solid + hollow} scored${hollow ? `, ${hollow} of them on this device only` : ""}, ${rest} to go`;
@@ -46,6 +46,10 @@ onMounted(async () => {
     </header>
     <p v-if="!reached" role="status" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
       No connection. Go on: what you score is kept on this device and sent by itself.
+    </p>
+    <p v-else-if="held" role="alert" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
+      {{ held }} What you scored is kept on this device and sent once you have signed in again.
+      <RouterLink :to="{ name: 'sign-in', query: { to: $route.fullPath } }">Sign in</RouterLink>
     </p>
     <div v-for="one in refused" :key="one.code + one.says" class="mx-4 lg:mx-8">
       <ProblemText :says="`${one.code} was not taken: ${one.says}`" />

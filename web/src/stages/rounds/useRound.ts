@@ -2,7 +2,7 @@
 import { computed, onUnmounted, reactive, ref } from "vue";
 
 import { answer, api, type Schemas } from "@/shell/api/client";
-import { keep, onSettled, reached, send, waitingIn, type Reading } from "@/shell/outbox";
+import { held, keep, onSettled, reached, send, waitingIn, type Reading } from "@/shell/outbox";
 
 export type Round = Schemas["RoundOut"];
 export type RoundSample = Schemas["RoundSample"];
@@ -109,7 +109,7 @@ export function useRound(trial: string, person: number) {
     return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
   });
 
-  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached };
+  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached, held };
 }
 
 export type RoundAtWork = ReturnType<typeof useRound>;

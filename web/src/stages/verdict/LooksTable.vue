@@ -5,8 +5,7 @@ import type { Schemas } from "@/shell/api/client";
 const props = defineProps<{ looks: Schemas["Finding"][]; verdict: Schemas["VerdictOut"]; levels: Record<string, string> }>();
 const emit = defineEmits<{ why: [finding: Schemas["Finding"]] }>();
 function leader(look: Schemas["Finding"]): number {
-  const { better, target } = look.comparison.column;
-  const goodness = (value: number) => (better === "target" ? -Math.abs(value - (target ?? 0)) : better === "more" ? value : -value);
+  const goodness = (value: number) => (look.comparison.column.better === "more" ? value : -value);
   let best = -1;
   let top = -Infinity;
   look.comparison.treatments.forEach((one, i) => {

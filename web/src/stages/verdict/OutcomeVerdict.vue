@@ -26,14 +26,15 @@ const main = computed(() => findings.value.find((one) => one.checkpoint === null
 const looks = computed(() => findings.value.filter((one) => one.checkpoint !== null));
 const withAll = computed(() => props.verdict.with_all.find((one) => one.outcome === props.outcome.key));
 const change = computed(() => props.outcome.summary.kind === "change");
+const distance = computed(() => props.outcome.better === "target" && props.outcome.target !== null);
 const letterOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name);
 
 function valueOf(sample: Schemas["JudgedSample"]): number | undefined {
   const own = sample.values[props.outcome.key] ?? {};
   const last = own[props.outcome.judged_at];
-  if (!change.value) return last;
-  const first = own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key];
-  return last === undefined || first === undefined ? undefined : last - first;
+  const first = change.value ? own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key] : 0;
+  if (last === undefined || first === undefined) return undefined;
+  return distance.value ? Math.abs(last - first - props.outcome.target!) : last - first;
 }
 const rows = computed<DotRow[]>(() => {
   const made = main.value.comparison.treatments.map((one) => {
@@ -45,7 +46,7 @@ const rows = computed<DotRow[]>(() => {
     });
     return { letter, hue: hue % 8, name: one.treatment, n: one.n, estimate: one.estimate, low: one.low, high: one.high, dots };
   });
-  const turn = props.outcome.better === "less" ? 1 : -1;
+  const turn = props.outcome.better === "more" ? -1 : 1;
   return made.sort((a, b) => turn * ((a.estimate ?? 0) - (b.estimate ?? 0)));
 });
 const lines = computed(() =>
@@ -61,7 +62,7 @@ const lines = computed(() =>
 );
 const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
 const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
-const axis = computed(() => [change.value ? "change" : "", unitOf(props.outcome.scale)].filter(Boolean).join(", "));
+const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(props.outcome.scale)].filter(Boolean).join(", "));
 </script>
 
 <template>
@@ -82,7 +83,7 @@ const axis = computed(() => [change.value ? "change" : "", unitOf(props.outcome.
     <div class="mt-6 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
       <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
-        <DotsChart class="mt-3" :rows="rows" :scale="outcome.scale" :change="change" :title="`${outcome.name} ${main.when}`" :axis="axis" />
+        <DotsChart class="mt-3" :rows="rows" :scale="outcome.scale" :change="change || distance" :title="`${outcome.name} ${main.when}`" :axis="axis" />
         <p class="mt-1 text-soft">
           Bar: where the true mean lies, {{ 100 - Math.round(100 * verdict.alpha) }} times in 100. Mark: the mean.
           <template v-for="sample in aside" :key="sample.code">

@@ -12,10 +12,10 @@ const at = (name: string) => props.verdict.treatments.findIndex((one) => one.nam
 const letter = (name: string) => props.verdict.treatments[at(name)]!.letter;
 /** Each pair with the better one first. */
 const pairs = computed(() => {
-  const { better, target } = props.finding.comparison.column;
+  const { better } = props.finding.comparison.column;
   const goodness = (name: string) => {
     const value = props.finding.comparison.treatments[at(name)]!.estimate ?? 0;
-    return better === "target" ? -Math.abs(value - (target ?? 0)) : better === "more" ? value : -value;
+    return better === "more" ? value : -value;
   };
   const minus = (value: number | null) => (value === null ? null : -value);
   return props.finding.comparison.pairs
