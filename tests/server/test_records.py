@@ -6,11 +6,13 @@ from uuid import uuid4
 
 import pytest
 from django.db import DatabaseError, connection, transaction
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from fieldtally.server.plan import acts as plan_acts
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Deviation, Reading
-from tests.server.conftest import make, score
+from tests.server.conftest import PLAN, make, score
 
 pytestmark = pytest.mark.django_db
 
@@ -230,3 +232,20 @@ def test_queries_do_not_grow_with_the_readings(django_assert_max_num_queries):
     for path in ("/course", "/board", "/log"):
         with django_assert_max_num_queries(16):
             assert world.get("scorer", path).status_code == 200
+
+
+def test_a_full_shelf_asks_no_more_than_a_short_one():
+    world = make("running")
+
+    def queries():
+        with CaptureQueriesContext(connection) as asked:
+            assert world.clients["lead"].get("/api/shelf").status_code == 200
+        return len(asked)
+
+    queries()
+    before = queries()
+    for _ in range(4):
+        trial = plan_acts.begin(world.users["lead"], PLAN)
+        plan_acts.seal(trial, world.users["lead"], 1)
+    queries()
+    assert queries() == before

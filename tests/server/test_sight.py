@@ -13,6 +13,7 @@ from django.test import Client
 
 from fieldtally.server.api import api
 from fieldtally.server.people.models import Invitation
+from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
 from tests.server.conftest import PLAN, SECRETS, STATES, make
 
@@ -162,6 +163,20 @@ def exchange(world):
                 "UPDATE plan_keyentry SET treatment = %s WHERE sample_id = %s", [turn[row.treatment], row.pk]
             )
         cursor.execute("SET LOCAL session_replication_role = origin")
+
+
+@pytest.mark.parametrize(
+    ("text", "names", "left"),
+    [
+        ("Zebra mulches beat ZEBRA MULCH", ["zebra mulch"], f"{HIDDEN}es beat {HIDDEN}"),
+        ("Boiling oil", ["oil"], f"Boiling {HIDDEN}"),
+        ("House mix plus", ["House mix", "House mix plus"], HIDDEN),
+        ("Does a soak help?", ["a", "B"], "Does a soak help?"),
+        ("C++ (new)", ["C++ (new)"], HIDDEN),
+    ],
+)
+def test_names_of_treatments_are_blacked_out_of_words(text, names, left):
+    assert blacked_out(text, names) == left
 
 
 def test_the_order_of_a_round_comes_from_the_round_alone():

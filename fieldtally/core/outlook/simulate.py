@@ -18,6 +18,9 @@ from fieldtally.core.scales import CountScale, GradeScale, PassFailScale, Scale
 
 NEAREST = 5
 PLAYS = 400
+FEWEST_PLAYS = 60
+FULL_SIZE = 800
+"""Designs with more samples than this are played fewer times, so that the answer still comes at once."""
 SHUFFLES = 400
 ENUMERATED = 1_000
 
@@ -84,6 +87,7 @@ def play(design: Design, truth: Truth, rng: np.random.Generator, plays: int = PL
     The leader is tested against its nearest rivals first, and against no more than :data:`NEAREST` of them: rivals farther
     behind have the smaller p.
     """
+    plays = max(FEWEST_PLAYS, min(plays, plays * FULL_SIZE // len(design.labels)))
     values, best = drawn(design, truth, plays, rng)
     means = np.stack([values[design.labels == t].mean(axis=0) for t in range(design.treatments)])
     order = np.argsort(-means, axis=0, kind="stable")

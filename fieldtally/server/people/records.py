@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fieldtally.server.people.models import Membership, Trial, User
+from fieldtally.server.people.models import Membership, User
 
 
 def memberships_of(user: User) -> list[Membership]:
@@ -14,6 +14,7 @@ def memberships_of(user: User) -> list[Membership]:
     )
 
 
-def names_in(trial: Trial) -> dict[int, str]:
-    """Names of the people in ``trial``, by their id."""
-    return {m.user_id: m.user.called for m in Membership.objects.select_related("user").filter(trial=trial)}
+def called(user_id: int | None) -> str:
+    """The name of that person, whether or not they are still in the trial; empty for nobody."""
+    user = User.objects.filter(pk=user_id).first()
+    return user.called if user else ""

@@ -33,6 +33,16 @@ from fieldtally.server.people.models import Membership, Role, Trial
 HIDDEN = "▇▇▇"
 
 
+def blacked_out(text: str, treatments: Iterable[str]) -> str:
+    """``text`` without the names of ``treatments``, wherever a word begins with one.
+
+    A name of one letter tells nothing and is left, or every such letter of the text would go.
+    """
+    for name in sorted((n.strip() for n in treatments if len(n.strip()) > 1), key=len, reverse=True):
+        text = re.sub(rf"(?<!\w){re.escape(name)}", HIDDEN, text, flags=re.IGNORECASE)
+    return text
+
+
 @dataclass(frozen=True)
 class Sight:
     """What one person may see and do in one trial."""
@@ -99,11 +109,7 @@ class Sight:
 
     def spoken(self, text: str, treatments: Iterable[str]) -> str:
         """``text`` as this person may read it: names of treatments are blacked out while they are not to be known."""
-        if self.sees_treatments:
-            return text
-        for name in sorted((n.strip() for n in treatments if n.strip()), key=len, reverse=True):
-            text = re.sub(re.escape(name), HIDDEN, text, flags=re.IGNORECASE)
-        return text
+        return text if self.sees_treatments else blacked_out(text, treatments)
 
     def need(self, allowed: bool, says: str) -> None:
         """Go on only if ``allowed``.

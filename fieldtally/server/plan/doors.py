@@ -13,7 +13,7 @@ from fieldtally.core.outlook.outlook import Outlook, outlook
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.people import acts as people
 from fieldtally.server.people.models import Trial
-from fieldtally.server.people.records import names_in
+from fieldtally.server.people.records import called
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan import acts
 from fieldtally.server.plan.leaks import leaks_in
@@ -75,7 +75,7 @@ def _plan_out(seen: Sight) -> PlanOut:
         saved_at=draft.saved_at,
         problems=[ProblemOut(at=p.at, says=p.says) for p in problems_in(plan)] if sealed is None else [],
         leaks=[ProblemOut(at=p.at, says=p.says) for p in leaks_in(plan)] if sealed is None else [],
-        sealed=sealed and SealOut(seal=sealed.seal, at=sealed.at, by=names_in(trial).get(sealed.by, "")),
+        sealed=sealed and SealOut(seal=sealed.seal, at=sealed.at, by=called(sealed.by)),
     )
 
 

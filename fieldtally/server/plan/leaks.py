@@ -7,15 +7,16 @@ from collections.abc import Iterator
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem
 from fieldtally.core.scales import GradeScale
+from fieldtally.server.people.sight import blacked_out
 
 
 def leaks_in(plan: Plan) -> list[Problem]:
     """The texts that scorers read and that name a treatment; they are shown blacked out."""
-    names = [t.name.strip().casefold() for t in plan.treatments if len(t.name.strip()) > 1]
+    names = [t.name for t in plan.treatments]
     return [
         Problem(at, "This names a treatment; scorers will see it blacked out.")
         for at, text in read_by_scorers(plan)
-        if any(name in text.casefold() for name in names)
+        if blacked_out(text, names) != text
     ]
 
 

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
-from django.db.models import Min
-
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.prepare.models import Exposure, KeyLook
 
 
-def started_at(trial: Trial) -> datetime | None:
-    """When the first sample of ``trial`` came under its treatment."""
-    return Exposure.objects.filter(sample__trial=trial).aggregate(first=Min("started_at"))["first"]
+def first_start(trial: Trial) -> Exposure | None:
+    """The exposure of the first sample of ``trial`` that came under its treatment."""
+    return Exposure.objects.filter(sample__trial=trial).select_related("by").order_by("started_at").first()
 
 
 def has_seen_key(trial: Trial, user: User) -> bool:

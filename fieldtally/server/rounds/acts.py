@@ -88,12 +88,15 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         outcomes = outcomes_of(trial)
         heads = {
             (r.round_id, r.sample_id, r.outcome_id): r.pk
-            for r in Reading.objects.filter(round__in=rounds, superseded_by=None)
+            for r in Reading.objects.filter(
+                round__in=rounds, superseded_by=None, sample__in={one.sample for one in fresh}
+            )
         }
+        rows = []
         for one in fresh:
             at = (one.round, one.sample, outcomes[one.outcome])
             old = heads.get(at)
-            Reading.objects.create(
+            row = Reading(
                 id=one.id,
                 trial=trial,
                 round=rounds[one.round],
@@ -109,6 +112,8 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 stored_at=stored_at,
             )
             heads[at] = one.id
+            rows.append(row)
+        Reading.objects.bulk_create(rows)
     return [w.id for w in written]
 
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
 from django.db.models import Count, F, Func, Max, QuerySet, TextField
 
-from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.plan import Checkpoint, Plan
 from fieldtally.core.schedule.standing import Standing, Times, standing_at, times_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.models import Sample
@@ -18,15 +20,15 @@ from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind
 
 
-def current_readings(trial: Trial) -> QuerySet[Reading]:
-    """The readings of ``trial`` that nothing supersedes and nobody took back."""
-    return Reading.objects.filter(trial=trial, superseded_by=None).exclude(kind=Kind.WITHDRAWN)
+def current_readings(*trials: Trial) -> QuerySet[Reading]:
+    """The readings of ``trials`` that nothing supersedes and nobody took back."""
+    return Reading.objects.filter(trial__in=trials, superseded_by=None).exclude(kind=Kind.WITHDRAWN)
 
 
-def set_aside(trial: Trial) -> dict[UUID, Deviation]:
-    """The samples of ``trial`` that are set aside, by id, with the deviation that says why."""
+def set_aside(*trials: Trial) -> dict[UUID, Deviation]:
+    """The samples of ``trials`` that are set aside, by id, with the deviation that says why."""
     newest: dict[UUID, Deviation] = {}
-    for deviation in Deviation.objects.filter(trial=trial).order_by("at"):
+    for deviation in Deviation.objects.filter(trial__in=trials).order_by("at"):
         newest[deviation.sample_id] = deviation
     return {pk: deviation for pk, deviation in newest.items() if deviation.kind == DeviationKind.SET_ASIDE}
 
@@ -45,29 +47,48 @@ class Look:
 
 def looks_of(trial: Trial, plan: Plan, now: datetime) -> list[Look]:
     """The checkpoints of a sealed trial in order of time, with how each stands at ``now``."""
-    aside = set_aside(trial)
-    left = Sample.objects.filter(trial=trial).count() - len(aside)
-    pairs = {
-        row["checkpoint__key"]: (row["done"], row["last"])
-        for row in (
-            current_readings(trial)
-            .exclude(sample_id__in=list(aside))
-            .values("checkpoint__key")
-            .annotate(done=Count(_sample_and_outcome(), distinct=True), last=Max("taken_at"))
-        )
+    return looks_by_trial([trial], {trial.pk: plan}, now)[trial.pk]
+
+
+def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetime) -> dict[UUID, list[Look]]:
+    """The same for many sealed trials, with as many queries as for one."""
+    aside = set_aside(*trials)
+    samples = dict(
+        Sample.objects.filter(trial__in=trials).values_list("trial_id").annotate(count=Count("pk")).order_by()
+    )
+    gone = Counter(deviation.trial_id for deviation in aside.values())
+    done = {
+        (row["trial_id"], row["checkpoint__key"]): (row["done"], row["last"])
+        for row in current_readings(*trials)
+        .exclude(sample_id__in=list(aside))
+        .values("trial_id", "checkpoint__key")
+        .annotate(done=Count(_sample_and_outcome(), distinct=True), last=Max("taken_at"))
+        .order_by()
     }
-    times = {} if trial.started_at is None else times_of(plan.checkpoints, trial.started_at)
-    found = []
-    for checkpoint in sorted(plan.checkpoints, key=lambda c: c.offset):
-        outcomes = sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
-        done, last = pairs.get(checkpoint.key, (0, None))
-        expected = left * outcomes
-        at = times.get(checkpoint.key)
-        standing: Standing = "upcoming"
-        if at is not None:
-            standing = standing_at(at, now, complete=expected > 0 and done >= expected)
-        found.append(Look(checkpoint.key, standing, at, done, expected, last))
-    return found
+    return {
+        trial.pk: [
+            _look(trial, plans[trial.pk], checkpoint, samples.get(trial.pk, 0) - gone[trial.pk], done, now)
+            for checkpoint in sorted(plans[trial.pk].checkpoints, key=lambda c: c.offset)
+        ]
+        for trial in trials
+    }
+
+
+def _look(
+    trial: Trial,
+    plan: Plan,
+    checkpoint: Checkpoint,
+    left: int,
+    done: Mapping[tuple[UUID, str], tuple[int, datetime | None]],
+    now: datetime,
+) -> Look:
+    count, last = done.get((trial.pk, checkpoint.key), (0, None))
+    expected = left * sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
+    if trial.started_at is None:
+        return Look(checkpoint.key, "upcoming", None, count, expected, last)
+    times = times_of(plan.checkpoints, trial.started_at)[checkpoint.key]
+    standing = standing_at(times, now, complete=expected > 0 and count >= expected)
+    return Look(checkpoint.key, standing, times, count, expected, last)
 
 
 def _sample_and_outcome() -> Func:

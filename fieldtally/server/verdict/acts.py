@@ -36,7 +36,7 @@ def open_key(trial: Trial, user: User, title: str, *, at: datetime | None = None
         if not asked.exists():
             raise Declined(409, "Ask for the key first, then confirm within ten minutes.")
         KeyOpening.objects.create(trial=trial, step=Step.OPENED, by=user, at=now)
-        Trial.objects.filter(pk=trial.pk).update(opened_at=now)
+        Trial.objects.filter(pk=trial.pk).update(opened_at=now, opened_by=user)
     return now
 
 

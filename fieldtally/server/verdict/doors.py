@@ -17,7 +17,6 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.rounds.records import RoundKept, rounds_of
 from fieldtally.server.verdict import acts
-from fieldtally.server.verdict.models import KeyOpening, Step
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
 router = Router(tags=["verdict"])
@@ -153,7 +152,6 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
     study = study_of(trial)
     found = concluded(trial, study)
     rounds = rounds_of(trial)
-    opening = KeyOpening.objects.select_related("by").get(trial=trial, step=Step.OPENED)
     plan = study.plan
     return VerdictOut(
         title=trial.title,
@@ -163,8 +161,8 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         alpha=plan.alpha,
         compare=plan.compare,
         seal=trial.sealed.seal,
-        opened_at=opening.at,
-        opened_by=opening.by.called,
+        opened_at=trial.opened_at,
+        opened_by=trial.opened_by.called,
         treatments=[
             TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind)
             for i, t in enumerate(plan.treatments)

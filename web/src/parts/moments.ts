@@ -24,7 +24,16 @@ export function offsetWords(minutes: number): string {
 }
 
 function formatted(at: string | Date, zone: string, options: Intl.DateTimeFormatOptions): string {
-  return new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options }).format(new Date(at));
+  return new Intl.DateTimeFormat("en-GB", { timeZone: known(zone), ...options }).format(new Date(at));
+}
+
+/** A draft may hold a zone that does not exist; its times are then shown in UTC. */
+function known(zone: string): string {
+  try {
+    return new Intl.DateTimeFormat("en-GB", { timeZone: zone }).resolvedOptions().timeZone;
+  } catch {
+    return "UTC";
+  }
 }
 
 /** "14:05" in the trial's zone. */

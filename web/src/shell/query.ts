@@ -17,6 +17,12 @@ export const queryClient = new QueryClient({
 export const useMe = () =>
   useQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
 
+/** Whether this is the demo, with its accounts and mailbox. */
+export function useDemo() {
+  const { data } = useQuery({ queryKey: ["doorstep"], queryFn: () => answer(api.GET("/api/doorstep")), staleTime: Infinity });
+  return computed(() => data.value?.demo ?? false);
+}
+
 export const useShelf = () =>
   useQuery({ queryKey: ["shelf"], queryFn: () => answer(api.GET("/api/shelf")), refetchInterval: 60_000 });
 

@@ -3,6 +3,7 @@
 import uuid
 from typing import Literal
 
+from django.conf import settings
 from django.db import models
 
 State = Literal["draft", "sealed", "running", "opened"]
@@ -18,6 +19,7 @@ class Trial(models.Model):
     sealed_at = models.DateTimeField(null=True)
     started_at = models.DateTimeField(null=True)
     opened_at = models.DateTimeField(null=True)
+    opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     put_away_at = models.DateTimeField(null=True)
 
     @property

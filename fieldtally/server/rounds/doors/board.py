@@ -1,8 +1,9 @@
 """The board: every sample as a tag, with a stroke for each look taken."""
 
-from collections import defaultdict
+from collections import Counter
 from uuid import UUID
 
+from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
@@ -51,10 +52,10 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
         return BoardOut(tags=[], key=[])
     plan = plan_of(trial)
     at = {c.key: sum(c in plan.looked_at(o) for o in plan.outcomes) for c in plan.checkpoints}
-    read: dict[UUID, dict[str, set[int]]] = defaultdict(lambda: defaultdict(set))
-    rows = current_readings(trial).values_list("sample_id", "checkpoint__key", "outcome_id")
-    for sample, checkpoint, outcome in rows:
-        read[sample][checkpoint].add(outcome)
+    looks: Counter[UUID] = Counter()
+    rows = current_readings(trial).values_list("sample_id", "checkpoint__key")
+    for sample, checkpoint, read in rows.annotate(read=Count("outcome_id", distinct=True)).order_by():
+        looks[sample] += read >= at[checkpoint]
     aside = set_aside(trial)
     key = key_of(trial) if seen.is_open else {}
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
@@ -64,7 +65,7 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
                 code=sample.code,
                 block=sample.block,
                 place=sample.place,
-                looks=sum(len(done) >= at[c] for c, done in read[sample.pk].items()),
+                looks=looks[sample.pk],
                 set_aside=aside[sample.pk].reason if sample.pk in aside else None,
                 letter=letters[key[sample.pk]] if key else None,
             )

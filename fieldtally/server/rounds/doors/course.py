@@ -14,7 +14,7 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import plan_of, plans_of, sealed_plan
-from fieldtally.server.rounds.records import Look, looks_of, set_aside
+from fieldtally.server.rounds.records import Look, looks_by_trial, looks_of, set_aside
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 router = Router()
@@ -84,11 +84,12 @@ class CourseOut(Schema):
     sees_readings: bool
 
 
-def _stops(seen: Sight, plan: Plan, names: list[str], now: datetime) -> list[StopOut]:
-    if seen.trial.state == "draft":
-        looks = [Look(c.key, "upcoming", None, 0, 0, None) for c in sorted(plan.checkpoints, key=lambda c: c.offset)]
-    else:
-        looks = looks_of(seen.trial, plan, now)
+def _planned(plan: Plan) -> list[Look]:
+    """The looks of a draft: none has a time yet."""
+    return [Look(c.key, "upcoming", None, 0, 0, None) for c in sorted(plan.checkpoints, key=lambda c: c.offset)]
+
+
+def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list[StopOut]:
     by_key = {c.key: c for c in plan.checkpoints}
     return [
         StopOut(
@@ -132,6 +133,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
     names = [t.name for t in plan.treatments]
     sealed = sealed_plan(trial)
     told = trial.state != "draft" or seen.leads
+    looks = _planned(plan) if trial.state == "draft" else looks_of(trial, plan, now)
     return CourseOut(
         id=trial.pk,
         title=seen.spoken(trial.title, names),
@@ -153,7 +155,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
             for b in (plan.layout.blocks if told and plan.layout.kind == "blocks" else ())
         ],
         outcomes=outcomes_out(seen, plan, names) if told else [],
-        stops=_stops(seen, plan, names, now) if told else [],
+        stops=_stops(seen, plan, names, looks) if told else [],
         may_edit_plan=seen.edits_plan,
         may_see_plan=seen.sees_treatments,
         may_prepare=seen.prepares and trial.state != "draft",
@@ -195,10 +197,18 @@ def shelf(request: HttpRequest) -> ShelfOut:
     now = timezone.now()
     memberships = memberships_of(request.user)
     plans = plans_of([m.trial for m in memberships])
-    return ShelfOut(now=now, trials=[_on_shelf(Sight(m.trial, m), plans[m.trial_id], now) for m in memberships])
+    sealed = [m.trial for m in memberships if m.trial.sealed_at]
+    looks = looks_by_trial(sealed, plans, now) if sealed else {}
+    return ShelfOut(
+        now=now,
+        trials=[
+            _on_shelf(Sight(m.trial, m), plans[m.trial_id], looks.get(m.trial_id) or _planned(plans[m.trial_id]))
+            for m in memberships
+        ],
+    )
 
 
-def _on_shelf(seen: Sight, plan: Plan, now: datetime) -> ShelfTrial:
+def _on_shelf(seen: Sight, plan: Plan, looks: list[Look]) -> ShelfTrial:
     trial = seen.trial
     names = [t.name for t in plan.treatments]
     told = trial.state != "draft" or seen.leads
@@ -214,5 +224,5 @@ def _on_shelf(seen: Sight, plan: Plan, now: datetime) -> ShelfTrial:
         started_at=trial.started_at,
         opened_at=trial.opened_at,
         may_score=seen.scores and trial.state == "running",
-        stops=_stops(seen, plan, names, now) if told else [],
+        stops=_stops(seen, plan, names, looks) if told else [],
     )

@@ -8,9 +8,10 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.records import called
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import plan_of, sealed_plan
-from fieldtally.server.prepare.records import key_looks
+from fieldtally.server.prepare.records import first_start, key_looks
 from fieldtally.server.rounds.models import Deviation, Reading
 
 router = Router()
@@ -95,9 +96,10 @@ def _milestones(seen: Sight) -> list[LogEntry]:
     sealed = sealed_plan(trial)
     found = [LogEntry(at=look.at, by=look.by.called, what="key_look") for look in key_looks(trial)]
     if sealed:
-        found.append(LogEntry(at=sealed.at, by="", what="sealed", reason=sealed.seal))
-    if trial.started_at:
-        found.append(LogEntry(at=trial.started_at, by="", what="started"))
+        found.append(LogEntry(at=sealed.at, by=called(sealed.by), what="sealed", reason=sealed.seal))
+    start = first_start(trial)
+    if start:
+        found.append(LogEntry(at=start.started_at, by=start.by.called, what="started"))
     if trial.opened_at:
-        found.append(LogEntry(at=trial.opened_at, by="", what="opened"))
+        found.append(LogEntry(at=trial.opened_at, by=called(trial.opened_by_id), what="opened"))
     return found

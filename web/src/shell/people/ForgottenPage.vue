@@ -2,14 +2,16 @@
 import { ref } from "vue";
 
 import DoorPage from "./DoorPage.vue";
-import { useDoor } from "./useDoor";
+import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { askForNewPassword } from "@/shell/api/accounts";
+import { useDemo } from "@/shell/query";
 
 const email = ref("");
 const sent = ref(false);
-const { busy, says, other, demo, through } = useDoor(["email"]);
+const { busy, says, other, through } = useAct(["email"]);
+const demo = useDemo();
 const submit = () =>
   through(async () => {
     await askForNewPassword(email.value);

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/vue-query";
 import { useRoute, useRouter } from "vue-router";
 
 import DoorPage from "./DoorPage.vue";
-import { useDoor } from "./useDoor";
+import { useAct } from "@/shell/act";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -18,7 +18,7 @@ const { data: invitation, error } = useQuery({
   queryKey: ["invitation", props.token],
   queryFn: () => answer(api.GET("/api/invitations/{token}", { params: { path: { token: props.token } } })),
 });
-const { busy, other, through } = useDoor([]);
+const { busy, other, through } = useAct([]);
 const ROLES: Record<string, string> = {
   preparer: "prepare the samples: you will see which sample gets which treatment",
   scorer: "score blind: you will see codes only, until the key is opened",

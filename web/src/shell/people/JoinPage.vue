@@ -3,7 +3,7 @@ import { ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import DoorPage from "./DoorPage.vue";
-import { useDoor } from "./useDoor";
+import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { join } from "@/shell/api/accounts";
@@ -14,7 +14,7 @@ const router = useRouter();
 const name = ref("");
 const email = ref("");
 const password = ref("");
-const { busy, says, other, through } = useDoor(["name", "email", "password"]);
+const { busy, says, other, through } = useAct(["name", "email", "password"]);
 
 const submit = () =>
   through(async () => {

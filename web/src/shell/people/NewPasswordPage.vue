@@ -2,7 +2,7 @@
 import { ref } from "vue";
 
 import DoorPage from "./DoorPage.vue";
-import { useDoor } from "./useDoor";
+import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { setNewPassword } from "@/shell/api/accounts";
@@ -10,7 +10,7 @@ import { setNewPassword } from "@/shell/api/accounts";
 const props = defineProps<{ token: string }>();
 const password = ref("");
 const set = ref(false);
-const { busy, says, other, through } = useDoor(["password"]);
+const { busy, says, other, through } = useAct(["password"]);
 const submit = () =>
   through(async () => {
     await setNewPassword(props.token, password.value);

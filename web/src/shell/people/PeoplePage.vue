@@ -2,17 +2,18 @@
 /** Who is in a trial, and inviting others. */
 import { ref } from "vue";
 
-import { useDoor } from "./useDoor";
+import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
-import { trialChanged, usePeople } from "@/shell/query";
+import { trialChanged, useDemo, usePeople } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: people } = usePeople(() => props.id);
 const email = ref("");
 const role = ref("scorer");
-const { busy, says, other, demo, through } = useDoor(["email", "role"]);
+const { busy, says, other, through } = useAct(["email", "role"]);
+const demo = useDemo();
 const path = { trial_id: props.id };
 const SEES: Record<string, string> = {
   lead: "plans and leads",

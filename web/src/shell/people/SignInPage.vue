@@ -3,17 +3,18 @@ import { ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import DoorPage from "./DoorPage.vue";
-import { useDoor } from "./useDoor";
+import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { signIn } from "@/shell/api/accounts";
-import { queryClient } from "@/shell/query";
+import { queryClient, useDemo } from "@/shell/query";
 
 const route = useRoute();
 const router = useRouter();
 const email = ref("");
 const password = ref("");
-const { busy, says, other, demo, through } = useDoor(["email", "password"]);
+const { busy, says, other, through } = useAct(["email", "password"]);
+const demo = useDemo();
 
 const submit = () =>
   through(async () => {

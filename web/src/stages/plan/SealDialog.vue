@@ -7,7 +7,7 @@ import type { PlanAtWork } from "./usePlan";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api } from "@/shell/api/client";
-import { useDoor } from "@/shell/people/useDoor";
+import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; work: PlanAtWork }>();
@@ -15,7 +15,7 @@ const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
 const blind = ref<boolean | null>(null);
 const says = ref("");
-const { busy, other, through } = useDoor([]);
+const { busy, other, through } = useAct([]);
 const seal = () =>
   through(async () => {
     if (blind.value === null) {

@@ -7,11 +7,11 @@ import ProblemText from "@/parts/ProblemText.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
-import { useDoor } from "@/shell/people/useDoor";
+import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
-const { busy, other, through } = useDoor([]);
+const { busy, other, through } = useAct([]);
 const handout = ref<Schemas["HandoutRow"][]>();
 const starting = ref(false);
 const path = { trial_id: props.id };

@@ -6,13 +6,13 @@ import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
-import { useDoor } from "@/shell/people/useDoor";
+import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; code: string; tag: Schemas["TagOut"]; opened: boolean }>();
 const emit = defineEmits<{ close: [] }>();
 const reason = ref("");
-const { busy, says, other, through } = useDoor(["reason"]);
+const { busy, says, other, through } = useAct(["reason"]);
 const move = () =>
   through(async () => {
     const body = { code: props.code, reason: reason.value, back: props.tag.set_aside !== null };

@@ -12,7 +12,7 @@ import { answer, api } from "@/shell/api/client";
 import { signOut } from "@/shell/api/accounts";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { useNow } from "@/shell/now";
-import { useDoor } from "@/shell/people/useDoor";
+import { useAct } from "@/shell/act";
 import { queryClient, useMe, useShelf } from "@/shell/query";
 
 const router = useRouter();
@@ -31,7 +31,7 @@ const waiting = computed(() => trials.value.filter((trial) => trial.may_score &&
 
 const naming = ref(false);
 const title = ref("");
-const { busy, says, other, through } = useDoor(["title"]);
+const { busy, says, other, through } = useAct(["title"]);
 const begin = () =>
   through(async () => {
     const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;

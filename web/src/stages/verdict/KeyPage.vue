@@ -10,12 +10,12 @@ import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { standingWords } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
-import { useDoor } from "@/shell/people/useDoor";
+import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const now = useNow();
-const { busy, says, other, through } = useDoor(["title"]);
+const { busy, says, other, through } = useAct(["title"]);
 const asked = ref(false);
 const title = ref("");
 const path = { trial_id: props.id };
