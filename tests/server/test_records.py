@@ -221,8 +221,25 @@ def test_the_course_counts_what_is_done():
     world = make("running")
     first, second = world.get("scorer", "/course").json()["stops"]
     assert (first["standing"], first["done"], first["expected"]) == ("taken", 36, 36)
+    assert (first["samples_done"], first["samples"]) == (12, 12)
     assert (second["standing"], second["done"], second["expected"]) == ("upcoming", 0, 48)
     assert {t["looks"] for t in world.get("scorer", "/board").json()["tags"]} == {1}
+
+
+def test_a_sample_is_done_when_all_its_outcomes_are(running):
+    round_ = begun(running)
+    one, two = (s["id"] for s in round_["samples"][:2])
+    send(running, *[reading(round_, one, outcome=o, value=1) for o in ("o-grade", "o-height", "o-alive")])
+    send(
+        running,
+        reading(round_, two),
+        reading(round_, two, outcome="o-height", kind="cannot", value=None, reason="gone"),
+    )
+    first = running.get("scorer", "/course").json()["stops"][0]
+    assert (first["done"], first["samples_done"], first["standing"]) == (5, 1, "due")
+    running.call("lead", "post", "/aside", {"code": round_["samples"][0]["code"], "reason": "fell"})
+    first = running.get("scorer", "/course").json()["stops"][0]
+    assert (first["done"], first["expected"], first["samples_done"], first["samples"]) == (2, 33, 0, 11)
 
 
 def test_queries_do_not_grow_with_the_readings(django_assert_max_num_queries):

@@ -4,6 +4,7 @@ from datetime import datetime
 from uuid import UUID
 
 import numpy as np
+from django.db import transaction
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
@@ -139,7 +140,8 @@ def seal(request: HttpRequest, trial_id: UUID, body: SealIn) -> SealOut:
     """Seal the plan: codes are drawn, and nothing in it changes any more."""
     seen = sight(request, trial_id)
     seen.need(seen.leads, "Only the lead seals the plan.")
-    sealed = acts.seal(seen.trial, request.user, body.version)
-    if body.stay_blind:
-        people.stay_blind(seen.membership)
+    with transaction.atomic():
+        sealed = acts.seal(seen.trial, request.user, body.version)
+        if body.stay_blind:
+            people.stay_blind(seen.membership)
     return SealOut(seal=sealed.seal, at=sealed.at, by=request.user.called)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from django.db.models import Count, F, Func, Max, QuerySet, TextField
+from django.db import connection
+from django.db.models import Count, Max, QuerySet
 
 from fieldtally.core.design.plan import Checkpoint, Plan
 from fieldtally.core.schedule.standing import Standing, Times, standing_at, times_of
@@ -35,14 +36,17 @@ def set_aside(*trials: Trial) -> dict[UUID, Deviation]:
 
 @dataclass(frozen=True)
 class Look:
-    """How a checkpoint stands: its times (None before exposure), readings done of those expected, and who began when."""
+    """How a checkpoint stands: its times (None before exposure), readings taken of those expected, samples that have all of
+    theirs of those to be scored, and the moment of the last reading."""
 
     key: str
     standing: Standing
-    times: Times | None
-    done: int
-    expected: int
-    last_taken_at: datetime | None
+    times: Times | None = None
+    done: int = 0
+    expected: int = 0
+    samples_done: int = 0
+    samples: int = 0
+    last_taken_at: datetime | None = None
 
 
 def looks_of(trial: Trial, plan: Plan, now: datetime) -> list[Look]:
@@ -57,42 +61,60 @@ def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetim
         Sample.objects.filter(trial__in=trials).values_list("trial_id").annotate(count=Count("pk")).order_by()
     )
     gone = Counter(deviation.trial_id for deviation in aside.values())
-    done = {
-        (row["trial_id"], row["checkpoint__key"]): (row["done"], row["last"])
-        for row in current_readings(*trials)
-        .exclude(sample_id__in=list(aside))
-        .values("trial_id", "checkpoint__key")
-        .annotate(done=Count(_sample_and_outcome(), distinct=True), last=Max("taken_at"))
-        .order_by()
-    }
+    taken = _taken([trial.pk for trial in trials], list(aside))
     return {
         trial.pk: [
-            _look(trial, plans[trial.pk], checkpoint, samples.get(trial.pk, 0) - gone[trial.pk], done, now)
+            _look(trial, plans[trial.pk], checkpoint, samples.get(trial.pk, 0) - gone[trial.pk], taken, now)
             for checkpoint in sorted(plans[trial.pk].checkpoints, key=lambda c: c.offset)
         ]
         for trial in trials
     }
 
 
-def _look(
-    trial: Trial,
-    plan: Plan,
-    checkpoint: Checkpoint,
-    left: int,
-    done: Mapping[tuple[UUID, str], tuple[int, datetime | None]],
-    now: datetime,
-) -> Look:
-    count, last = done.get((trial.pk, checkpoint.key), (0, None))
-    expected = left * sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
-    if trial.started_at is None:
-        return Look(checkpoint.key, "upcoming", None, count, expected, last)
-    times = times_of(plan.checkpoints, trial.started_at)[checkpoint.key]
-    standing = standing_at(times, now, complete=expected > 0 and count >= expected)
-    return Look(checkpoint.key, standing, times, count, expected, last)
+Taken = dict[tuple[UUID, str], list[tuple[int, int, datetime]]]
+"""For a trial and a checkpoint (key): how many samples have so many outcomes read, and the last of these readings."""
+
+TAKEN = """
+    SELECT trial_id, key, outcomes, count(*), max(last)
+    FROM (
+      SELECT r.trial_id, c.key, count(DISTINCT r.outcome_id) AS outcomes, max(r.taken_at) AS last
+      FROM rounds_reading r JOIN plan_checkpoint c ON c.id = r.checkpoint_id
+      WHERE r.trial_id = ANY(%s) AND r.kind <> 'withdrawn' AND r.sample_id <> ALL(%s)
+        AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = r.id)
+      GROUP BY r.trial_id, c.key, r.sample_id
+    ) AS read
+    GROUP BY trial_id, key, outcomes
+"""
 
 
-def _sample_and_outcome() -> Func:
-    return Func(F("sample_id"), F("outcome_id"), function="concat", output_field=TextField())
+def _taken(trials: list[UUID], aside: list[UUID]) -> Taken:
+    """Counted by the database, so that what comes back does not grow with the readings."""
+    found: Taken = defaultdict(list)
+    with connection.cursor() as cursor:
+        cursor.execute(TAKEN, [trials, aside])
+        for trial, key, outcomes, samples, last in cursor.fetchall():
+            found[trial, key].append((outcomes, samples, last))
+    return found
+
+
+def _look(trial: Trial, plan: Plan, checkpoint: Checkpoint, left: int, taken: Taken, now: datetime) -> Look:
+    rows = taken.get((trial.pk, checkpoint.key), [])
+    outcomes = sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
+    done = sum(read * samples for read, samples, _ in rows)
+    times, standing = None, "upcoming"
+    if trial.started_at is not None:
+        times = times_of(plan.checkpoints, trial.started_at)[checkpoint.key]
+        standing = standing_at(times, now, complete=0 < left * outcomes <= done)
+    return Look(
+        key=checkpoint.key,
+        standing=standing,
+        times=times,
+        done=done,
+        expected=left * outcomes,
+        samples_done=sum(samples for read, samples, _ in rows if read >= outcomes),
+        samples=left if outcomes else 0,
+        last_taken_at=max((last for _, _, last in rows), default=None),
+    )
 
 
 @dataclass(frozen=True)

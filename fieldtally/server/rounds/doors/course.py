@@ -21,7 +21,8 @@ router = Router()
 
 
 class StopOut(Schema):
-    """A checkpoint on the course; times are None before exposure starts."""
+    """A checkpoint on the course; times are None before exposure starts.  ``done`` of ``expected`` counts readings,
+    ``samples_done`` of ``samples`` the samples that have all of theirs."""
 
     key: str
     name: str
@@ -34,6 +35,8 @@ class StopOut(Schema):
     last_taken_at: datetime | None
     done: int
     expected: int
+    samples_done: int
+    samples: int
 
 
 class BlockOut(Schema):
@@ -86,7 +89,7 @@ class CourseOut(Schema):
 
 def _planned(plan: Plan) -> list[Look]:
     """The looks of a draft: none has a time yet."""
-    return [Look(c.key, "upcoming", None, 0, 0, None) for c in sorted(plan.checkpoints, key=lambda c: c.offset)]
+    return [Look(c.key, "upcoming") for c in sorted(plan.checkpoints, key=lambda c: c.offset)]
 
 
 def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list[StopOut]:
@@ -104,6 +107,8 @@ def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list
             last_taken_at=look.last_taken_at,
             done=look.done,
             expected=look.expected,
+            samples_done=look.samples_done,
+            samples=look.samples,
         )
         for look in looks
     ]

@@ -1242,7 +1242,8 @@ export interface components {
         };
         /**
          * StopOut
-         * @description A checkpoint on the course; times are None before exposure starts.
+         * @description A checkpoint on the course; times are None before exposure starts.  ``done`` of ``expected`` counts readings,
+         *     ``samples_done`` of ``samples`` the samples that have all of theirs.
          */
         StopOut: {
             /** Key */
@@ -1270,6 +1271,10 @@ export interface components {
             done: number;
             /** Expected */
             expected: number;
+            /** Samples Done */
+            samples_done: number;
+            /** Samples */
+            samples: number;
         };
         /**
          * ShelfOut

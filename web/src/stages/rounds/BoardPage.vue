@@ -27,8 +27,7 @@ const groups = computed(() => {
 });
 const over = computed(() => props.course.state === "running" && !calls.value && !next.value);
 const looked = (keys: string[]) => props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
-const held = (stop: Schemas["StopOut"]) => props.course.samples - props.course.set_aside - Math.ceil((stop.expected - stop.done) / (looked([stop.key]).length || 1));
-const left = (stop: Schemas["StopOut"]) => props.course.samples - props.course.set_aside - held(stop);
+const left = (stop: Schemas["StopOut"]) => stop.samples - stop.samples_done;
 const asides = computed(() => board.value?.tags.filter((tag) => tag.set_aside) ?? []);
 const nameOf = (key: string) => props.course.stops.find((stop) => stop.key === key)?.name ?? "";
 const captions = computed(() =>
@@ -57,11 +56,11 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
     <div v-if="calls && course.may_score" class="mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5">
       <div>
         <p class="text-[1.15rem] font-bold">{{ calls.name }} is {{ standingWords(calls, now, course.zone) }}</p>
-        <p>{{ looked([calls.key]).map((o) => o.name).join(", ") }}. {{ left(calls) }} of {{ course.samples - course.set_aside }} {{ course.sample_word }}s still to score.</p>
+        <p>{{ looked([calls.key]).map((o) => o.name).join(", ") }}. {{ left(calls) }} of {{ calls.samples }} {{ course.sample_word }}s still to score.</p>
       </div>
       <div class="flex flex-wrap items-center gap-4">
         <span class="hidden bg-[#fbfcfa] px-3 py-2 md:block">
-          <TallyStrokes :solid="held(calls)" :rest="left(calls)" :label="`${held(calls)} scored, ${left(calls)} to go`" />
+          <TallyStrokes :solid="calls.samples_done" :rest="left(calls)" :label="`${calls.samples_done} scored, ${left(calls)} to go`" />
         </span>
         <RouterLink class="press border-on-due bg-on-due text-[#fbfcfa]" :to="{ name: 'round', params: { id, checkpoint: calls.key } }">
           {{ calls.done ? "Go on scoring" : "Begin scoring" }}

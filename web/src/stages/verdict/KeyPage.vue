@@ -45,12 +45,12 @@ const turn = () =>
       Nobody is told how the treatments stand before the key is open: a look now would colour every score that follows.
     </p>
     <template v-if="course.started_at">
-      <h2 class="mt-6 border-b-2 border-ink pb-1">What is scored, a stroke a reading</h2>
+      <h2 class="mt-6 border-b-2 border-ink pb-1">What is scored, a stroke a {{ course.sample_word }}</h2>
       <ul>
         <li v-for="stop in course.stops" :key="stop.key" class="rule grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-1 py-2 sm:grid-cols-[9rem_14rem_1fr]">
           <b>{{ stop.name }}</b>
           <span :class="{ 'text-soft': stop.standing === 'upcoming' }">{{ standingWords(stop, now, course.zone) }}</span>
-          <TallyStrokes v-if="stop.expected" class="col-span-2 sm:col-span-1" :solid="stop.done" :rest="stop.expected - stop.done" :height="22" :label="`${stop.done} of ${stop.expected} readings`" />
+          <TallyStrokes v-if="stop.samples" class="col-span-2 sm:col-span-1" :solid="stop.samples_done" :rest="stop.samples - stop.samples_done" :height="22" :label="`${stop.samples_done} of ${stop.samples} scored`" />
         </li>
       </ul>
     </template>
