@@ -57,6 +57,8 @@ def unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
 @api.exception_handler(ValidationError)
 def badly_formed(request: HttpRequest, error: ValidationError) -> HttpResponse:
     """A body or address of the wrong shape."""
+    if any(one["loc"][0] == "path" for one in error.errors):
+        return api.create_response(request, missing().body(), status=404)
     problems = [
         {"at": ".".join(str(part) for part in one["loc"][2:] or one["loc"]), "says": _plainly(one)}
         for one in error.errors

@@ -81,6 +81,8 @@ def with_checkpoints(*checkpoints):
         (with_outcome(checkpoints=("gone",)), "outcomes.0.checkpoints"),
         (with_checkpoints(), "checkpoints"),
         (with_checkpoints(Checkpoint("x", "Early", -60)), "checkpoints.0.offset"),
+        (with_checkpoints(Checkpoint("x", "Far", 10**30)), "checkpoints.0.offset"),
+        (with_checkpoints(Checkpoint("x", "Wide", 60, 0, 10**30)), "checkpoints.0.after"),
         (with_checkpoints(Checkpoint("x", "One", 60), Checkpoint("y", "Two", 60)), "checkpoints.1.offset"),
         (
             with_checkpoints(Checkpoint("x", "One", 60, 0, 60), Checkpoint("y", "Two", 120, 30, 0)),

@@ -37,6 +37,8 @@ def test_text_is_read_as_people_write_it(scale, text, value):
         (MeasurementScale("mL", low=0, high=400), "401", "above"),
         (MeasurementScale("mL"), "1_000", "not a number"),
         (MeasurementScale("mL"), "nan", "not a number"),
+        (MeasurementScale("mL"), "1e300", "too large"),
+        (CountScale(), "1e300", "too large"),
         (CountScale(20), "21", "more than the 20"),
         (CountScale(), "2.5", "whole"),
         (CountScale(), "-1", "below 0"),

@@ -189,6 +189,7 @@ def test_the_order_of_a_round_comes_from_the_round_alone():
 
 @pytest.mark.parametrize("state", STATES)
 def test_no_door_opens_to_a_stranger(state):
+    """Unknown, badly written and other people's are all the same 404."""
     world = make(state)
     Invitation.objects.all().delete()
     for (method, path), (address, body) in calls(world).items():
@@ -201,6 +202,9 @@ def test_no_door_opens_to_a_stranger(state):
             unknown = ask(world.clients["outsider"], method, address.replace(str(world.trial.pk), str(uuid4())), body)
             assert stranger.status_code == 404, (method, path, stranger.content)
             assert stranger.content == unknown.content, (method, path)
+            if "trial_id" in path:
+                odd = ask(world.clients["outsider"], method, address.replace(str(world.trial.pk), "0"), body)
+                assert odd.status_code == 404, (method, path)
         for secret in SECRETS:
             assert secret not in (told(nobody) + told(stranger)).casefold()
 

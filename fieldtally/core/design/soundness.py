@@ -166,6 +166,8 @@ def _checkpoints(plan: Plan) -> Iterator[Problem]:
         offsets.setdefault(checkpoint.offset, checkpoint.name.strip())
         if checkpoint.before < 0 or checkpoint.after < 0:
             yield Problem(f"checkpoints.{i}.after", "A window cannot be shorter than nothing.")
+        if max(checkpoint.before, checkpoint.after) > LONGEST_OFFSET:
+            yield Problem(f"checkpoints.{i}.after", "A window cannot be longer than twenty years.")
     for i, name in _repeated([checkpoint.name for checkpoint in plan.checkpoints]):
         yield Problem(f"checkpoints.{i}.name", f"Two checkpoints are called “{name}”.")
     in_time = sorted((c for c in plan.checkpoints if c.offset >= 0), key=lambda c: c.offset)

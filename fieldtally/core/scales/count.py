@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import honest, number_in
+from fieldtally.core.scales.numbers import LARGEST, honest, number_in
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,8 @@ class CountScale:
 
     def refusal(self, value: float) -> str | None:
         """Why ``value`` may not stand on this scale, or None."""
+        if value > LARGEST:
+            return "This number is too large to be a count."
         if value < 0:
             return "A count cannot be below 0."
         if abs(value - round(value)) > 1e-9:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import honest, number_in
+from fieldtally.core.scales.numbers import LARGEST, honest, number_in
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,8 @@ class GradeScale:
             elif level.label.strip().casefold() in labels:
                 found.append(Problem(f"levels.{i}.label", f"Two levels are called “{level.label.strip()}”."))
             labels.add(level.label.strip().casefold())
+            if abs(level.value) > LARGEST:
+                found.append(Problem(f"levels.{i}.value", "This number is too large for a grade."))
             if i and level.value <= self.levels[i - 1].value:
                 found.append(Problem(f"levels.{i}.value", "Levels go up from the lowest: this one does not."))
         anchors = [level.anchor.strip().casefold() for level in self.levels]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import honest, number_in
+from fieldtally.core.scales.numbers import LARGEST, honest, number_in
 
 
 @dataclass(frozen=True)
@@ -32,6 +32,8 @@ class MeasurementScale:
 
     def refusal(self, value: float) -> str | None:
         """Why ``value`` may not stand on this scale, or None."""
+        if abs(value) > LARGEST:
+            return "This number is too large to be a reading."
         if self.low is not None and value < self.low:
             return (
                 f"{honest(value, 6)} {self.unit} is below the plausible range, which starts at {honest(self.low, 6)}."

@@ -6,6 +6,9 @@ import math
 
 from fieldtally.core.problems import Refused
 
+LARGEST = 1e15
+"""Numbers farther from 0 than this cannot be told apart well enough to be averaged and compared."""
+
 
 def number_in(text: str) -> float:
     """The finite number written in ``text``; a decimal comma is read as a point.
@@ -24,6 +27,8 @@ def number_in(text: str) -> float:
         value = math.nan
     if not math.isfinite(value) or "_" in written:
         raise Refused(f"“{text.strip()}” is not a number." if text.strip() else "A number is missing here.")
+    if abs(value) > LARGEST:
+        raise Refused(f"“{text.strip()}” is too large a number to be compared.")
     return value
 
 

@@ -83,7 +83,8 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         if not fresh:
             return [w.id for w in written]
         # Asked only now: what was stored before the key was opened may still be sent again.
-        _must_run(Trial.objects.select_for_update().get(pk=trial.pk))
+        running = Trial.objects.select_for_update().get(pk=trial.pk)
+        _must_run(running)
         _all_sound(trial, fresh, rounds)
         outcomes = outcomes_of(trial)
         heads = {
@@ -108,7 +109,8 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 value=one.value if one.kind == Kind.VALUE else None,
                 reason=one.reason.strip() or ("entered again" if old and one.kind == Kind.VALUE else ""),
                 supersedes_id=old,
-                taken_at=min(one.taken_at, stored_at),
+                # A device's clock may be wrong: nothing was read before exposure began, nor after it got here.
+                taken_at=min(max(one.taken_at, running.started_at), stored_at),
                 stored_at=stored_at,
             )
             heads[at] = one.id

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The plan, with what it can and cannot tell beside it. */
-import { computed, onMounted, ref } from "vue";
+import { computed, nextTick, onMounted, ref } from "vue";
 
 import CheckpointRows from "./CheckpointRows.vue";
 import LayoutRows from "./LayoutRows.vue";
@@ -41,6 +41,14 @@ async function seal(): Promise<void> {
   await work.save();
   tried.value = true;
   if (!problems.value.length && !work.failed.value) sealing.value = true;
+  else await showFirst();
+}
+/** Lead to the first sentence about what is wrong. */
+async function showFirst(): Promise<void> {
+  await nextTick();
+  const first = document.querySelector<HTMLElement>("form [aria-invalid=true], form [role=alert]");
+  first?.scrollIntoView({ block: "center" });
+  if (first?.matches("input, select")) first.focus({ preventScroll: true });
 }
 const zones = Intl.supportedValuesOf("timeZone");
 </script>
