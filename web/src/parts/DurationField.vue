@@ -32,7 +32,7 @@ function change(): void {
 
 <template>
   <div>
-    <label :for="id" :class="hideLabel ? 'sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
+    <label :for="id" :class="hideLabel ? 'mb-1 block text-[0.9rem] text-soft sm:sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
     <span class="grid grid-cols-[minmax(2.2rem,1fr)_5.1rem]">
       <input :id="id" v-model="text" class="field !px-2" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" @input="change" />
       <select v-model.number="unit" class="field !pr-6 !pl-1.5" :aria-label="`Unit of ${label}`" @change="change">

@@ -42,12 +42,12 @@ function move(i: number, offset: number): void {
       <span>Name</span><span>after the start</span><span>may be early by</span><span>or late by</span>
     </div>
     <ul class="grid gap-2">
-      <li v-for="(one, i) in plan.checkpoints" :key="one.key" class="grid grid-cols-2 items-start gap-2 sm:grid-cols-[minmax(0,1fr)_repeat(3,7.6rem)_40px]">
+      <li v-for="(one, i) in plan.checkpoints" :key="one.key" class="grid grid-cols-[1fr_1fr_44px] items-end gap-2 sm:items-start sm:grid-cols-[minmax(0,1fr)_repeat(3,7.6rem)_40px]">
         <PlanText v-model="one.name" :at="`checkpoints.${i}.name`" :label="`Name of look ${i + 1}`" :work="work" />
         <DurationField :model-value="one.offset" :label="`Look ${i + 1}, after the start`" hide-label :says="says(i, 'offset')" @update:model-value="(offset) => move(i, offset)" />
-        <DurationField v-model="one.before" :label="`Look ${i + 1}, window before`" hide-label :says="says(i, 'before')" />
-        <DurationField v-model="one.after" :label="`Look ${i + 1}, window after`" hide-label :says="says(i, 'after')" />
-        <button type="button" class="grid h-[46px] w-11 place-items-center text-[1.4rem]" :aria-label="`Take out ${one.name}`" @click="plan.checkpoints.splice(i, 1)">×</button>
+        <DurationField v-model="one.before" :label="`Look ${i + 1}, early by`" class="max-sm:col-start-1" hide-label :says="says(i, 'before')" />
+        <DurationField v-model="one.after" :label="`Look ${i + 1}, late by`" hide-label :says="says(i, 'after')" />
+        <button type="button" class="grid h-[46px] w-11 place-items-center text-[1.4rem] max-sm:col-start-3 max-sm:row-start-1" :aria-label="`Take out ${one.name}`" @click="plan.checkpoints.splice(i, 1)">×</button>
       </li>
     </ul>
     <div class="mt-3 flex flex-wrap items-end gap-3">

@@ -106,7 +106,7 @@ const zones = Intl.supportedValuesOf("timeZone");
               </select>
             </label>
           </div>
-          <p v-if="work.says('compare')" role="alert" class="mt-2 font-medium text-hazard">{{ work.says("compare") }}</p>
+          <p v-if="work.says('compare')" role="alert" class="mt-2 font-bold">{{ work.says("compare") }}</p>
         </PlanRow>
       </fieldset>
     </form>

@@ -29,13 +29,13 @@ function add(): void {
       <span class="text-soft">{{ work.says("sample_word") }}</span>
     </div>
     <ul class="grid gap-2">
-      <li v-for="(treatment, i) in plan.treatments" :key="treatment.key" class="grid grid-cols-[1fr_5.2rem] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_5.4rem_minmax(0,11.5rem)_44px]">
+      <li v-for="(treatment, i) in plan.treatments" :key="treatment.key" class="grid grid-cols-[1fr_5.2rem_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_5.4rem_minmax(0,11.5rem)_44px]">
         <PlanText v-model="treatment.name" :at="`treatments.${i}.name`" :label="`Name of treatment ${i + 1}`" placeholder="Name" :work="work" />
         <NumberField :model-value="treatment.samples" :label="`Samples of treatment ${i + 1}`" hide-label whole needed :says="work.says(`treatments.${i}.samples`)" @update:model-value="(n) => n !== null && (treatment.samples = n)" />
-        <select v-model="treatment.kind" class="field" :aria-label="`Kind of treatment ${i + 1}`">
+        <select v-model="treatment.kind" class="field max-sm:col-span-2 max-sm:col-start-1" :aria-label="`Kind of treatment ${i + 1}`">
           <option v-for="one in KINDS" :key="one.kind" :value="one.kind">{{ one.says }}</option>
         </select>
-        <button type="button" class="grid h-[46px] w-11 place-items-center text-[1.4rem]" :aria-label="`Take out treatment ${i + 1}`" @click="plan.treatments.splice(i, 1)">×</button>
+        <button type="button" class="grid h-[46px] w-11 place-items-center text-[1.4rem] max-sm:col-start-3 max-sm:row-start-1" :aria-label="`Take out treatment ${i + 1}`" @click="plan.treatments.splice(i, 1)">×</button>
       </li>
     </ul>
     <button type="button" class="press press-small mt-2" @click="add">Add a treatment</button>

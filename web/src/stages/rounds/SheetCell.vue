@@ -87,6 +87,6 @@ function press(event: KeyboardEvent): void {
         <rect v-if="cell" x="1.5" y="1.5" width="9" height="9" :fill="cell.stored ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2" />
       </svg>
     </div>
-    <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-medium text-hazard">{{ says }}</p>
+    <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-bold">{{ says }}</p>
   </div>
 </template>
