@@ -230,6 +230,18 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
             assert (status == 403) == (role not in allowed), (request, role, status)
 
 
+@pytest.mark.parametrize("role", BLIND)
+def test_a_reason_that_names_a_treatment_tells_blind_eyes_nothing(role):
+    """Who sets a sample aside or corrects a reading may know the key, and write down more than they should."""
+    world = make("running")
+    code = Sample.objects.filter(trial=world.trial).first().code
+    world.call("lead", "post", "/aside", {"code": code, "reason": "the Violet fleece one blew away", "back": False})
+    for (method, _), (address, body) in calls(world).items():
+        text = told(ask(world.clients[role], method, address, body)).casefold()
+        assert not any(secret in text for secret in SECRETS), (method, address)
+    assert "Violet fleece" in told(world.get("lead", "/board"))
+
+
 def test_the_key_opens_to_all_and_brings_letters():
     world = make("opened")
     for role in ("lead", "preparer", "scorer", "viewer"):

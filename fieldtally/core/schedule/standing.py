@@ -59,8 +59,3 @@ def standing_at(times: Times, now: datetime, *, complete: bool, skipped: bool = 
     if now <= times.closes:
         return "due"
     return "late" if now <= times.lost else "missed"
-
-
-def slip(times: Times, taken_at: datetime) -> timedelta:
-    """How much later than planned a look was taken (negative: earlier)."""
-    return taken_at - times.due

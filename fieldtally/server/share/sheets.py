@@ -33,6 +33,10 @@ class Sheets:
         self.outcome_names = {o.key: seen.spoken(o.name, self.names) for o in self.plan.outcomes}
         self.checkpoint_names = {c.key: seen.spoken(c.name, self.names) for c in self.plan.checkpoints}
 
+    def _say(self, text: str) -> str:
+        """What somebody wrote, as this person may read it: who wrote it may have known the key."""
+        return self.seen.spoken(text, self.names)
+
     def treatments(self) -> Sheet:
         """What was compared."""
         rows = [(t.key, t.name, t.kind, t.note) for t in self.plan.treatments]
@@ -47,7 +51,7 @@ class Sheets:
             row: list[Cell] = [sample.code, self.blocks.get(sample.block, ""), sample.place]
             if self.with_key:
                 row.append(self.key[sample.pk])
-            row.append(aside[sample.pk].reason if sample.pk in aside else None)
+            row.append(self._say(aside[sample.pk].reason) if sample.pk in aside else None)
             rows.append(tuple(row))
         fields: list[tuple[str, FieldType]] = [("sample", "string"), ("block", "string"), ("place", "integer")]
         if self.with_key:
@@ -117,7 +121,7 @@ class Sheets:
                 r.scorer.called,
                 r.kind,
                 r.value,
-                r.reason,
+                self._say(r.reason),
                 _moment(r.taken_at),
                 _moment(r.stored_at),
                 str(r.supersedes_id) if r.supersedes_id else None,
@@ -142,7 +146,7 @@ class Sheets:
     def deviations(self) -> Sheet:
         """What did not go to plan."""
         rows = [
-            (str(d.pk), d.sample.code, d.kind, d.reason, d.by.called, _moment(d.at), d.after_key)
+            (str(d.pk), d.sample.code, d.kind, self._say(d.reason), d.by.called, _moment(d.at), d.after_key)
             for d in Deviation.objects.filter(trial=self.trial).select_related("sample", "by")
         ]
         fields = (

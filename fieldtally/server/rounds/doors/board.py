@@ -57,6 +57,7 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
     for sample, checkpoint, read in rows.annotate(read=Count("outcome_id", distinct=True)).order_by():
         looks[sample] += read >= at[checkpoint]
     aside = set_aside(trial)
+    names = [t.name for t in plan.treatments]
     key = key_of(trial) if seen.is_open else {}
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
     return BoardOut(
@@ -66,7 +67,7 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
                 block=sample.block,
                 place=sample.place,
                 looks=looks[sample.pk],
-                set_aside=aside[sample.pk].reason if sample.pk in aside else None,
+                set_aside=seen.spoken(aside[sample.pk].reason, names) if sample.pk in aside else None,
                 letter=letters[key[sample.pk]] if key else None,
             )
             for sample in samples_of(trial)

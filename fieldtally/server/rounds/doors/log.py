@@ -70,7 +70,7 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
             checkpoint=checkpoints.get(r.checkpoint.key, ""),
             value=r.value,
             old_value=r.supersedes.value if r.supersedes else None,
-            reason=r.reason,
+            reason=seen.spoken(r.reason, names),
             replaced=hasattr(r, "superseded_by"),
         )
         for r in shown
@@ -79,13 +79,14 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
 
 def _deviations(seen: Sight) -> list[LogEntry]:
     shown = Deviation.objects.filter(trial=seen.trial).select_related("sample", "by")
+    names = [t.name for t in plan_of(seen.trial).treatments]
     return [
         LogEntry(
             at=d.at,
             by=d.by.called,
             what=d.kind,
             code=d.sample.code,
-            reason=d.reason + (" (after the key was opened)" if d.after_key else ""),
+            reason=seen.spoken(d.reason, names) + (" (after the key was opened)" if d.after_key else ""),
         )
         for d in shown
     ]
