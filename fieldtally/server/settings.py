@@ -22,6 +22,8 @@ INSTALLED_APPS = [
     "allauth",
     "allauth.account",
     "allauth.headless",
+    "django_tasks",
+    "django_tasks_db",
     "fieldtally.server.people",
     "fieldtally.server.plan",
     "fieldtally.server.prepare",
@@ -67,6 +69,7 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 # Throttling counts must be shared by all server processes.
+TASKS = {"default": {"BACKEND": os.environ.get("FT_TASKS", "django_tasks_db.DatabaseBackend")}}
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "server_cache"}}
 
 AUTH_USER_MODEL = "people.User"

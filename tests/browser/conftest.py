@@ -46,6 +46,7 @@ class Server:
     address: str
     environment: dict[str, str]
     process: subprocess.Popen[bytes] | None = None
+    worker: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
         port = self.address.rsplit(":", 1)[1]
@@ -71,10 +72,22 @@ class Server:
                 time.sleep(0.1)
         raise RuntimeError("The server did not come up.")
 
+    def start_worker(self) -> None:
+        """The background worker, which plays dry runs."""
+        command = ["-m", "django", "db_worker", "--interval", "0.2", "--no-startup-delay"]
+        self.worker = subprocess.Popen(
+            [sys.executable, *command],
+            cwd=ROOT,
+            env={**self.environment, "DJANGO_SETTINGS_MODULE": "fieldtally.server.settings"},
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+
     def stop(self) -> None:
-        if self.process:
-            self.process.terminate()
-            self.process.wait(20)
+        for one in (self.process, self.worker):
+            if one:
+                one.terminate()
+                one.wait(20)
 
 
 def drop_database() -> None:
@@ -98,6 +111,7 @@ def server() -> Iterator[Server]:
     subprocess.run([sys.executable, "-m", "fieldtally.server.ready"], cwd=ROOT, env=environment, check=True)
     running = Server(f"http://127.0.0.1:{port}", environment)
     running.start()
+    running.start_worker()
     yield running
     running.stop()
     drop_database()

@@ -24,38 +24,70 @@ def join(page: Page, name: str, email: str) -> None:
     page.get_by_role("button", name="Join").click()
 
 
+def part(page: Page, name: str) -> None:
+    """Go to that part of the plan."""
+    page.get_by_role("navigation", name="Parts of the plan").get_by_role("link", name=name).click()
+
+
+def settle_fairness(page: Page, **given_up: str) -> None:
+    """Keep what a person may vouch for; give the rest up for the reasons given, by the item's title."""
+    part(page, "Fairness")
+    for title, reason in given_up.items():
+        row = page.get_by_role("listitem", name=title.replace("_", " "))
+        row.get_by_role("button", name="Give up:").click()
+        row.get_by_placeholder("because").fill(reason)
+        row.get_by_placeholder("because").press("Enter")
+        expect(row).to_contain_text(f"Given up: {reason}")
+    keep = page.get_by_role("button", name="Keep: ")
+    while keep.count():
+        left = keep.count()
+        keep.first.click()
+        expect(keep).to_have_count(left - 1)
+    expect(page.get_by_text("Nothing is open")).to_be_visible()
+
+
 def plan(page: Page) -> None:
     page.get_by_role("button", name="Begin a trial").click()
     page.get_by_label("What do you call it?").fill(TITLE)
     page.get_by_role("button", name="Begin", exact=True).click()
-    page.wait_for_url("**/plan")
+    page.wait_for_url("**/plan**")
     page.get_by_label("Question", exact=True).fill("What keeps tools from rusting over a winter?")
-    page.get_by_label("Prediction").fill("Wax, by far.")
+    page.get_by_label("Your prediction").fill("Wax, by far.")
+    page.get_by_text("all the same way").click()
     page.get_by_label("One sample is a").fill("blade")
+    expect(page.get_by_text(re.compile("^Sealed .* Nobody else reads it"))).to_be_visible()
+    part(page, "Treatments")
     for i, name in enumerate(NAMES, start=1):
         page.get_by_role("button", name="Add a treatment").click()
         page.get_by_label(f"Name of treatment {i}").fill(name if i < 3 else "marrow OIL")
         page.get_by_label(f"Samples of treatment {i}").fill("3")
     page.get_by_label("Kind of treatment 1").select_option("untreated")
+    part(page, "Held equal")
+    page.get_by_role("button", name="Base batch").click()
+    page.get_by_label("Setting of Base batch").fill("one sheet of steel")
+    part(page, "Looks")
+    page.get_by_label("Write it as you would say it").fill("every 6 hours, twice")
+    page.get_by_label("Write it as you would say it").press("Enter")
+    expect(page.get_by_label("Name of look 2")).to_have_value("12 h")
+    part(page, "Outcomes")
     page.get_by_role("button", name="Add an outcome").click()
     page.get_by_label("Name of the outcome").fill("Shine")
-    page.get_by_role("button", name="Fold").click()
-    page.get_by_label("Unit of Look every").select_option("60")
-    page.get_by_label("Look every", exact=True).fill("6")
-    page.get_by_label("so many times").fill("2")
-    page.get_by_role("button", name="Add these looks").click()
+    page.get_by_label("Smallest difference that matters").fill("1")
+    page.get_by_role("button", name="Fold Shine").click()
     page.get_by_role("button", name="Add an outcome").click()
     page.get_by_label("Name of the outcome").fill("Rust")
     page.get_by_label("Scale").select_option("measurement")
     page.get_by_label("Unit", exact=True).fill("mm²")
     page.get_by_label("Lowest plausible").fill("0")
     page.get_by_label("Better is").select_option("less")
-    page.get_by_text("Looked at on").locator("..").get_by_label("6 h", exact=True).uncheck()
+    part(page, "Looks")
+    page.get_by_label("Rust at 6 h").uncheck()
 
 
 def mend_and_seal(page: Page) -> str:
     panel = page.get_by_role("complementary", name="What this design can tell")
     expect(panel).to_contain_text("Not enough. With 3 blades each, even a perfect result could be luck 1 time in 10.")
+    settle_fairness(page, A_baseline_is_taken="all blades come off one sheet", A_placebo_stands="no carrier")
     page.get_by_role("button", name="Seal the plan").click()
     expect(page.get_by_role("alert").filter(has_text="Two treatments are called “marrow OIL”")).to_be_visible()
     page.get_by_label("Name of treatment 3").fill(NAMES[2])

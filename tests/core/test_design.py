@@ -64,7 +64,10 @@ def with_checkpoints(*checkpoints):
         (with_treatments(PLAN.treatments[0]), "treatments"),
         (with_treatments(Treatment("a", "Dry"), Treatment("b", " dry ")), "treatments.1.name"),
         (with_treatments(Treatment("a", "Dry"), Treatment("b", "Wet", samples=0)), "treatments.1.samples"),
-        (with_treatments(Treatment("a", "Dry", samples=9000), Treatment("b", "Wet", samples=9000)), "treatments"),
+        (
+            with_treatments(Treatment("a", "Dry", samples=9000), Treatment("b", "Wet", samples=9500)),
+            "treatments.1.samples",
+        ),
         (with_treatments(Treatment("a", "Dry"), Treatment("a", "Wet")), "treatments.1"),
         (replace(with_treatments(Treatment("a", "A"), Treatment("b", "B")), compare="control"), "compare"),
         (replace(PLAN, layout=Layout("blocks", (Block("n", "North"),))), "layout.blocks"),

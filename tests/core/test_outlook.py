@@ -72,7 +72,8 @@ def test_three_of_each_can_never_tell_and_the_advice_can():
     assert found.headline == "Not enough. With 3 labels each, even a perfect result could be luck 1 time in 10."
     assert found.shares.right == 0
     assert found.found_8_in_10 is None
-    (advice,) = found.advice
+    advice = found.advice[0]
+    assert advice.kind == "samples"
     assert advice.more == 3 * (advice.samples - 3)
     better = replace(PENS, treatments=tuple(replace(t, samples=advice.samples) for t in PENS.treatments))
     after = outlook(better, rng())

@@ -5,12 +5,21 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from fieldtally.core.design.plan import Checkpoint
+from fieldtally.core.design.plan import Block, Checkpoint, Layout, Plan, Treatment
+from fieldtally.core.problems import Refused
+from fieldtally.core.schedule.calendar import Engagement, dated, planned_start
+from fieldtally.core.schedule.repeat import repeated
 from fieldtally.core.schedule.standing import standing_at, times_of
 
 START = datetime(2026, 3, 1, 8, 0, tzinfo=UTC)
 DAY = 1440
-LOOKS = [Checkpoint("d2", "Day 2", 2 * DAY, 60, 180), Checkpoint("d1", "Day 1", DAY, 60, 120)]
+
+
+def looking(*checkpoints, **more):
+    return Plan("Looks", checkpoints=checkpoints, **more)
+
+
+PLAN = looking(Checkpoint("d2", "Day 2", 2 * DAY, 60, 180), Checkpoint("d1", "Day 1", DAY, 60, 120))
 
 
 @pytest.mark.parametrize(
@@ -18,23 +27,125 @@ LOOKS = [Checkpoint("d2", "Day 2", 2 * DAY, 60, 180), Checkpoint("d1", "Day 1", 
     [(22.9, "upcoming"), (23, "due"), (26, "due"), (26.1, "late"), (36, "late"), (36.1, "missed")],
 )
 def test_a_look_goes_from_upcoming_to_missed(hours, standing):
-    times = times_of(LOOKS, START)["d1"]
+    times = times_of(PLAN, START)["d1"]
     assert standing_at(times, START + timedelta(hours=hours), complete=False) == standing
     assert standing_at(times, START + timedelta(hours=hours), complete=True) == "taken"
 
 
 def test_skipped_is_not_missed_and_the_last_look_waits_longest():
-    times = times_of(LOOKS, START)["d2"]
+    times = times_of(PLAN, START)["d2"]
     assert standing_at(times, START + timedelta(days=9), complete=False, skipped=True) == "skipped"
     assert standing_at(times, START + timedelta(days=2, hours=20), complete=False) == "late"
 
 
 def test_elapsed_time_runs_through_a_change_of_the_clocks():
     before = datetime(2026, 3, 28, 20, 0, tzinfo=ZoneInfo("Europe/London"))
-    times = times_of([Checkpoint("x", "x", DAY)], before.astimezone(UTC))["x"]
+    times = times_of(looking(Checkpoint("x", "x", DAY)), before.astimezone(UTC))["x"]
     assert times.due.astimezone(ZoneInfo("Europe/London")).hour == 21
 
 
 def test_a_single_look_at_the_very_start_has_its_times():
-    times = times_of([Checkpoint("b", "Baseline", 0, 0, 30)], START)["b"]
+    times = times_of(looking(Checkpoint("b", "Baseline", 0, 0, 30)), START)["b"]
     assert times.opens == times.due == START < times.closes < times.lost
+
+
+def test_a_look_with_an_hour_of_its_own_follows_the_clocks():
+    """Summer time begins on 29 March 2026: eight o'clock stays eight o'clock, though a day has 23 hours."""
+    plan = looking(*(Checkpoint(f"d{n}", f"Day {n}", n * DAY, clock=8 * 60) for n in (1, 2)), zone="Europe/London")
+    times = times_of(plan, datetime(2026, 3, 27, 17, 0, tzinfo=UTC))
+    assert [times[key].due for key in ("d1", "d2")] == [
+        datetime(2026, 3, 28, 8, 0, tzinfo=UTC),
+        datetime(2026, 3, 29, 7, 0, tzinfo=UTC),
+    ]
+
+
+def test_staggered_starts_keep_a_look_open_for_the_last_sample():
+    layout = Layout("blocks", (Block("a", "A"), Block("b", "B", starts=120)), stagger=10)
+    plan = looking(
+        Checkpoint("d1", "Day 1", DAY, 30, 30),
+        Checkpoint("d2", "Day 2", 2 * DAY),
+        layout=layout,
+        treatments=(Treatment("x", "X", samples=2), Treatment("y", "Y", samples=1)),
+    )
+    times = times_of(plan, START)["d1"]
+    assert times.opens == START + timedelta(minutes=DAY - 30)
+    assert times.closes == START + timedelta(minutes=DAY + 30 + 120 + 2 * 10)
+
+
+def test_a_baseline_closes_with_the_start_and_parts_of_a_look_share_their_time():
+    plan = looking(
+        Checkpoint("b", "Before", 0, baseline=True),
+        Checkpoint("x", "Day 1", DAY, 0, 60, stage="before cleaning"),
+        Checkpoint("y", "Day 1", DAY, 0, 60, stage="after cleaning"),
+        Checkpoint("z", "Day 3", 3 * DAY),
+    )
+    times = times_of(plan, START)
+    assert times["b"].opens < times["b"].closes == START
+    assert times["x"] == times["y"]
+    assert times["x"].lost == START + timedelta(days=2)
+
+
+@pytest.mark.parametrize(
+    ("rule", "offsets"),
+    [
+        ("every 5 days, eight times", [5 * DAY * n for n in range(1, 9)]),
+        ("Every 12 hours for 3 days", [720 * n for n in range(1, 7)]),
+        ("every 2h until 8 h", [120, 240, 360, 480]),
+        ("hourly, twice", [60, 120]),
+        ("weekly 3 times", [7 * DAY, 14 * DAY, 21 * DAY]),
+        ("after 1, 3, 7 and 14 days", [DAY, 3 * DAY, 7 * DAY, 14 * DAY]),
+        ("days 2 and 1", [DAY, 2 * DAY]),
+        ("after 1,5 hours", [60, 300]),
+        ("every half hour", None),
+        ("now and then", None),
+        ("every 5 days", None),
+        ("every 5 fortnights, twice", None),
+        ("every 0 days, twice", None),
+        ("every minute for 3 days", None),
+        ("", None),
+    ],
+)
+def test_a_rule_as_people_write_it(rule, offsets):
+    if offsets is None:
+        with pytest.raises(Refused) as refused:
+            repeated(rule)
+        assert refused.value.problems[0].says.endswith((".", "?"))
+    else:
+        assert [look.offset for look in repeated(rule)] == offsets
+
+
+def test_rules_with_an_hour_and_rules_of_cycles():
+    daily = repeated("daily at 08:00, 12 times")
+    assert {look.clock for look in daily} == {480}
+    assert [look.name for look in daily[:2]] == ["Day 1", "Day 2"]
+    assert repeated("every 2 days at 7 pm, twice")[0].clock == 19 * 60
+    washes = repeated("after every 5 washes, six times", cycle_word="wash")
+    assert [(look.name, look.cycle, look.offset) for look in washes[:2]] == [
+        ("After 5 washes", 5, None),
+        ("After 10 washes", 10, None),
+    ]
+    assert [look.cycle for look in repeated("after 10, 20 and 40 firings", cycle_word="firing")] == [10, 20, 40]
+    for wrong in ("every 5 washes, six times", "every 6 hours at 8:00, twice", "daily at 27:00, twice"):
+        with pytest.raises(Refused):
+            repeated(wrong)
+
+
+def test_the_calendar_names_weekends_and_what_else_falls_due():
+    plan = looking(
+        Checkpoint("d1", "Day 1", DAY),
+        Checkpoint("d5", "Day 5", 5 * DAY),
+        zone="Europe/London",
+        starts_on="2026-06-01T09:00",
+    )
+    start = planned_start(plan)
+    others = [
+        Engagement("Peas", "Day 4", datetime(2026, 6, 2, 8, 30, tzinfo=UTC)),
+        Engagement("Twine", "Week 2", datetime(2026, 6, 2, 18, 0, tzinfo=UTC)),
+    ]
+    first, second = dated(plan, start, others)
+    assert first.due == datetime(2026, 6, 2, 8, 0, tzinfo=UTC)
+    assert (first.clashes, first.same_day, first.weekend) == (("Peas: Day 4",), ("Twine: Week 2",), False)
+    assert (second.clashes, second.weekend) == ((), True)
+    assert planned_start(looking(starts_on="soon")) is None
+    with pytest.raises(Refused):
+        dated(looking(Checkpoint("x", "x", DAY)), datetime(9999, 12, 31, 12, tzinfo=UTC), [])

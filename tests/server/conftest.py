@@ -10,7 +10,8 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Summary, Treatment
+from fieldtally.core.design.fairness import ITEMS
+from fieldtally.core.design.plan import Block, Checkpoint, HeldEqual, Layout, Outcome, Plan, Stand, Summary, Treatment
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan_acts
@@ -23,7 +24,6 @@ HOUR, DAY = 60, 1440
 PLAN = Plan(
     title="Beans under zebra mulch",
     question="Does Zebra mulch beat quartz grit?",
-    prediction="quartz grit will win",
     sample_word="pot",
     zone="Europe/London",
     treatments=(
@@ -47,7 +47,9 @@ PLAN = Plan(
         Checkpoint("c-1", "Day 1", DAY, 6 * HOUR, 6 * HOUR),
         Checkpoint("c-2", "Day 2", 2 * DAY, 6 * HOUR, 6 * HOUR),
     ),
+    held_equal=(HeldEqual("h-soil", "Soil without Quartz grit", "one sack"),),
 )
+PLAN = replace(PLAN, fairness=tuple(Stand(item.key, False, "only a test") for item in ITEMS))
 SECRETS = ("zebra", "quartz", "violet", "t-zebra", "t-quartz", "t-violet")
 ROLES = ("lead", "blind lead", "preparer", "scorer", "viewer")
 STATES = ("draft", "sealed", "running", "opened")

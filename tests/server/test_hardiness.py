@@ -12,7 +12,7 @@ import pytest
 from django.test import Client
 
 from fieldtally.core.design.document import document_of
-from fieldtally.server.demo.plans import DAHLIAS, PEAS, PENS
+from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, PEAS, PENS, TWINES
 from fieldtally.server.people.models import Trial, User
 from tests.server.conftest import PLAN, make
 
@@ -64,7 +64,7 @@ def checked(answer, what, seen):
     """Count an answer, which must be sound; a refusal must come with a sentence."""
     assert answer.status_code < 500, what
     seen[answer.status_code] += 1
-    if answer.headers.get("Content-Type", "").startswith("application/json"):
+    if answer.status_code != 204 and answer.headers.get("Content-Type", "").startswith("application/json"):
         body = strictly(answer.content)
         if answer.status_code >= 400:
             assert all(problem["says"].strip() for problem in body["problems"]), what
@@ -81,17 +81,29 @@ def test_no_plan_breaks_the_server_at_any_stage(seed):
 
     sealed = 0
     for _ in range(40):
-        plan = broken(document_of(chance.choice((PLAN, DAHLIAS, PEAS, PENS))), chance, chance.choice((1, 1, 2, 3)))
+        plan = broken(
+            document_of(chance.choice((PLAN, DAHLIAS, PEAS, PENS, GHERKINS, TWINES))),
+            chance,
+            chance.choice((1, 1, 2, 3)),
+        )
         post("/api/outlook", {"plan": plan})
+        post("/api/layout", {"plan": plan, "draw": 1})
+        post("/api/calendar", {"plan": {**plan, "starts_on": "2027-03-01T09:00"}})
+        if chance.random() < 0.3:
+            post("/api/dry-run", {"plan": plan, "run": 1})
         trial = post("/api/trials", {"title": "odd", "zone": "UTC"}).json()["id"]
         if post(f"/api/trials/{trial}/plan", {"plan": plan, "version": 1}, "put").status_code != 200:
             continue
         for page in ("plan", "course", "board"):
             checked(client.get(f"/api/trials/{trial}/{page}"), (page, plan), seen)
+        post(f"/api/trials/{trial}/prediction", {"text": "one will win"}, "put")
         if post(f"/api/trials/{trial}/seal", {"version": 2, "stay_blind": False}).status_code != 200:
             continue
         sealed += 1
         post(f"/api/trials/{trial}/start", {})
+        odd = broken(plan, chance, 2)
+        post(f"/api/trials/{trial}/changes", {"plan": odd})
+        post(f"/api/trials/{trial}/amend", {"plan": odd, "reason": "odd"})
         for page in ("course", "board", "log", "readings.csv", "pack.zip"):
             checked(client.get(f"/api/trials/{trial}/{page}"), (page, plan), seen)
         post(f"/api/trials/{trial}/key/ask", {})
@@ -139,6 +151,8 @@ def test_odd_words_and_ids_find_a_sentence_everywhere():
         (f"{trial}/rounds", {"checkpoint": "c-1"}),
         (f"{trial}/key/open", {"title": "x"}),
         ("/api/trials", {"title": "x", "zone": "UTC"}),
+        (f"{trial}/differences", {"about": "h-soil", "reason": "two sacks"}),
+        ("/api/looks", {"rule": "every 5 days, eight times", "cycle_word": "wash"}),
     )
     for path, body in small * 30:
         odd = broken(body, chance, 1)

@@ -43,6 +43,30 @@ def calls(world):
         ("get", "/api/shelf"): ("/api/shelf", None),
         ("post", "/api/trials"): ("/api/trials", {"title": "Another", "zone": "UTC"}),
         ("post", "/api/outlook"): ("/api/outlook", {"plan": {"title": "Another"}}),
+        ("post", "/api/looks"): ("/api/looks", {"rule": "daily, 3 times"}),
+        ("post", "/api/layout"): ("/api/layout", {"plan": {"title": "Another"}, "draw": 1}),
+        ("post", "/api/calendar"): (
+            "/api/calendar",
+            {"plan": {"title": "Another", "starts_on": "2026-01-01T08:00"}, "trial": None},
+        ),
+        ("post", "/api/dry-run"): ("/api/dry-run", {"plan": {"title": "Another"}, "run": 1}),
+        ("post", "/api/dry-runs"): ("/api/dry-runs", {"plan": {"title": "Another"}, "runs": 10}),
+        ("get", "/api/dry-runs/{rehearsal_id}"): (f"/api/dry-runs/{world.trial.pk}", None),
+        ("delete", "/api/dry-runs/{rehearsal_id}"): (f"/api/dry-runs/{world.trial.pk}", None),
+        ("get", "/api/treatments"): ("/api/treatments", None),
+        ("get", "/api/scales"): ("/api/scales", None),
+        ("get", "/api/trials/{trial_id}/plan/version"): (f"{trial}/plan/version", None),
+        ("get", "/api/trials/{trial_id}/prediction"): (f"{trial}/prediction", None),
+        ("put", "/api/trials/{trial_id}/prediction"): (f"{trial}/prediction", {"text": "something will win"}),
+        ("post", "/api/trials/{trial_id}/changes"): (f"{trial}/changes", {"plan": plan}),
+        ("post", "/api/trials/{trial_id}/amend"): (f"{trial}/amend", {"plan": plan, "reason": "rain"}),
+        ("get", "/api/trials/{trial_id}/held"): (f"{trial}/held", None),
+        ("post", "/api/trials/{trial_id}/held/ticks"): (f"{trial}/held/ticks", {"entry": "h-soil"}),
+        ("post", "/api/trials/{trial_id}/differences"): (
+            f"{trial}/differences",
+            {"about": "h-soil", "reason": "two sacks"},
+        ),
+        ("post", "/api/trials/{trial_id}/again"): (f"{trial}/again", {}),
         ("get", "/api/invitations/{token}"): ("/api/invitations/open-sesame", None),
         ("post", "/api/invitations/{token}"): ("/api/invitations/open-sesame", {}),
         ("get", "/api/trials/{trial_id}/people"): (f"{trial}/people", None),
@@ -222,7 +246,13 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("post", "/api/trials/{trial_id}/start"): {"lead", "preparer"},
         ("post", "/api/trials/{trial_id}/rounds"): {"lead", "scorer"},
         ("post", "/api/trials/{trial_id}/readings"): {"lead", "scorer"},
+        ("post", "/api/trials/{trial_id}/changes"): {"lead"},
+        ("post", "/api/trials/{trial_id}/amend"): {"lead"},
+        ("post", "/api/trials/{trial_id}/held/ticks"): {"lead", "preparer"},
+        ("post", "/api/trials/{trial_id}/differences"): {"lead", "preparer", "scorer"},
     }
+    if state != "opened":
+        may["post", "/api/trials/{trial_id}/again"] = {"lead"}
     for request, allowed in may.items():
         address, body = calls(world)[request]
         for role in ("lead", "preparer", "scorer", "viewer"):

@@ -5,6 +5,10 @@ What is sealed is one JSON document, written with sorted names, no spaces and UT
     {"allocation":[{"block":…,"code":"742","place":1,"treatment":…}, …],
      "format":"field-tally-plan/1","plan":{…},"seed":"9f2c…"}
 
+An amendment is sealed in a document of its own that names the seal it follows::
+
+    {"at":"2027-03-04T09:00:00Z","changes":[…],"follows":"1c0e…","format":"field-tally-amendment/1","plan":{…},"reason":…}
+
 Its SHA-256, in hexadecimal, is the seal.  Whoever holds the document can compute it again, and can draw the allocation
 again from the plan and the seed.
 """
@@ -23,11 +27,24 @@ from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Refused
 
 FORMAT = "field-tally-plan/1"
+AMENDMENT_FORMAT = "field-tally-amendment/1"
 
 
 def sealed_document(plan: Plan, seed: str, allocation: tuple[Allotted, ...]) -> dict[str, Any]:
     """The document that is sealed."""
     return {"format": FORMAT, "plan": asdict(plan), "seed": seed, "allocation": [asdict(a) for a in allocation]}
+
+
+def amended_document(plan: Plan, follows: str, reason: str, changes: tuple[str, ...], at: str) -> dict[str, Any]:
+    """The document of an amendment to the plan whose seal is ``follows``; ``at`` is its moment, UTC, ISO 8601."""
+    return {
+        "format": AMENDMENT_FORMAT,
+        "follows": follows,
+        "plan": asdict(plan),
+        "reason": reason,
+        "changes": list(changes),
+        "at": at,
+    }
 
 
 def canonical(document: Mapping[str, Any]) -> str:

@@ -21,9 +21,26 @@ from fieldtally.core.compare.means import Means, treatment_means
 from fieldtally.core.compare.overall import Overall, overall_test
 from fieldtally.core.compare.pairs import PairTests, pair_tests
 from fieldtally.core.compare.rates import newcombe, wilson
+from fieldtally.core.compare.squares import square_pair_tests
+from fieldtally.core.compare.structure import Structure, units_of
 from fieldtally.core.compare.superiority import chance_to_beat
+from fieldtally.core.scales import CountScale, EventScale, GradeScale, LadderScale, PassFailScale, Scale, ShadeScale
 
 Kind = Literal["measurement", "grade", "count", "passfail"]
+
+
+def compared_as(scale: Scale) -> Kind:
+    """How values on ``scale`` are compared: shades and ladders by their order as grades are, events seen by a look as
+    passes are, all other numbers as measurements."""
+    match scale:
+        case GradeScale() | ShadeScale() | LadderScale():
+            return "grade"
+        case PassFailScale() | EventScale():
+            return "passfail"
+        case CountScale():
+            return "count"
+        case _:
+            return "measurement"
 
 
 @dataclass(frozen=True)
@@ -113,11 +130,14 @@ def compare_columns(
     *,
     alpha: float = 0.05,
     control: int | None = None,
+    structure: Structure | None = None,
 ) -> list[Comparison]:
     """One :class:`Comparison` for each column of ``values`` (n, c); NaN marks a missing value.
 
-    ``labels`` (n,) index ``treatments``; ``blocks`` (n,) are integers.  With ``control`` only its pairs are adjusted for.
+    ``labels`` (n,) index ``treatments``; ``blocks`` (n,) are integers, and ``structure`` tells what else the layout has.
+    With ``control`` only its pairs are adjusted for.
     """
+    laid_out = structure or Structure.plain(blocks)
     present = ~np.isnan(values)
     patterns: dict[bytes, list[int]] = {}
     for j in range(values.shape[1]):
@@ -126,10 +146,22 @@ def compare_columns(
     for members in patterns.values():
         rows = present[:, members[0]]
         part = _Together(
-            values[rows][:, members], [columns[j] for j in members], labels[rows], treatments, blocks[rows], alpha
+            values[rows][:, members],
+            [columns[j] for j in members],
+            labels[rows],
+            treatments,
+            laid_out.kept(rows),
+            alpha,
         )
         found.update(zip(members, part.compared(rng, control), strict=True))
     return [found[j] for j in range(values.shape[1])]
+
+
+def _with_p(tests: PairTests, ranked: Flags, p: Floats) -> PairTests:
+    """``tests`` with the p of its ``ranked`` columns (c,) taken from ``p``."""
+    new = tests.p.copy()
+    new[ranked] = p
+    return replace(tests, p=new)
 
 
 def _known(value: float) -> float | None:
@@ -144,15 +176,20 @@ class _Together:
     columns: list[Column]
     labels: Ints
     treatments: Sequence[str]
-    blocks: Ints
+    structure: Structure
     alpha: float
+
+    @property
+    def blocks(self) -> Ints:
+        """The blocks (n,)."""
+        return self.structure.blocks
 
     def compared(self, rng: np.random.Generator, control: int | None) -> list[Comparison]:
         present = np.unique(self.labels)
-        scores = self._scores(np.ones(len(self.labels), dtype=np.bool_))
+        scores = self._scores(self.values)
         overall: list[Overall] | list[None] = [None] * len(self.columns)
         if len(present) > 1 and len(self.labels) > len(present):
-            overall = overall_test(scores, self.labels, self.blocks, rng)
+            overall = overall_test(scores, self.labels, self.structure, rng)
         pairs = [(int(a), int(b), self._pair(int(a), int(b), rng)) for a, b in combinations(present, 2)]
         means = treatment_means(self.values, self.labels, self.blocks, len(self.treatments), self.alpha)
         places = np.zeros((len(self.treatments), len(self.columns)))
@@ -171,33 +208,49 @@ class _Together:
             for j, column in enumerate(self.columns)
         ]
 
-    def _scores(self, rows: Flags) -> Floats:
-        """The values tested: grades as their mid-ranks among ``rows``."""
-        scores = self.values[rows].copy()
-        grades = [j for j, column in enumerate(self.columns) if column.kind == "grade"]
-        if grades and len(scores):
-            scores[:, grades] = rankdata(scores[:, grades], axis=0)
+    def _scores(self, values: Floats) -> Floats:
+        """The values tested: grades as their mid-ranks."""
+        scores = values.copy()
+        if self._ranked.any() and len(scores):
+            scores[:, self._ranked] = rankdata(scores[:, self._ranked], axis=0)
         return scores
 
+    @property
+    def _ranked(self) -> Flags:
+        return np.array([column.kind == "grade" for column in self.columns])
+
     def _pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
-        rows = (self.labels == a) | (self.labels == b)
-        in_a, blocks, values = self.labels[rows] == a, self.blocks[rows], self.values[rows]
+        if self.structure.complete_squares(self.labels):
+            return self._square_pair(a, b, rng)
+        units = units_of(self.structure, self.values, self.labels, a, b)
+        ranked = self._ranked
         # A grade's p comes from mid-ranks; its difference and interval are told in grades, by the same test on them.
-        ranked = np.array([column.kind == "grade" for column in self.columns])
         if ranked.any():
-            kept = both_present(in_a, blocks)
+            kept = both_present(units.in_a, units.blocks)
             seed = int(rng.integers(2**63))
-            plain = pair_tests(values, in_a, blocks, np.random.default_rng(seed), alpha=self.alpha)
-            scores = self._scores(rows)
-            if kept.any() and not kept.all():
-                scores[kept] = np.where(ranked, rankdata(values[kept], axis=0), values[kept])
+            plain = pair_tests(units.values, units.in_a, units.blocks, np.random.default_rng(seed), alpha=self.alpha)
+            scores = units.values.copy()
+            scores[kept] = self._scores(units.values[kept])
             tested = pair_tests(
-                scores[:, ranked], in_a, blocks, np.random.default_rng(seed), alpha=self.alpha, intervals=False
+                scores[:, ranked],
+                units.in_a,
+                units.blocks,
+                np.random.default_rng(seed),
+                alpha=self.alpha,
+                intervals=False,
             )
-            p = plain.p.copy()
-            p[ranked] = tested.p
-            return replace(plain, p=p)
-        return pair_tests(values, in_a, blocks, rng, alpha=self.alpha)
+            return _with_p(plain, ranked, tested.p)
+        return pair_tests(units.values, units.in_a, units.blocks, rng, alpha=self.alpha)
+
+    def _square_pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
+        seed = int(rng.integers(2**63))
+
+        def tested(values: Floats) -> PairTests:
+            drawn = np.random.default_rng(seed)
+            return square_pair_tests(values, self.labels, self.structure, a, b, drawn, alpha=self.alpha)
+
+        plain, ranked = tested(self.values), self._ranked
+        return _with_p(plain, ranked, tested(self._scores(self.values)[:, ranked]).p) if ranked.any() else plain
 
     def _pairs_of(self, j: int, pairs: list[tuple[int, int, PairTests]], control: int | None) -> tuple[Pair, ...]:
         family = [i for i, (a, b, _) in enumerate(pairs) if control is None or control in (a, b)]

@@ -5,24 +5,53 @@ These are the shapes of the plan document: a draft is one, the seal is taken ove
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
-from fieldtally.core.scales import Scale
+from fieldtally.core.scales import NoteScale, Scale
 
 TreatmentKind = Literal["treatment", "untreated", "placebo", "standard", "reference"]
 CONTROL_KINDS: tuple[TreatmentKind, ...] = ("untreated", "placebo", "standard", "reference")
+Purpose = Literal["fast", "lasting", "cheap", "gentle"]
+LayoutKind = Literal["random", "blocks", "latin", "split", "pairs"]
+
+
+@dataclass(frozen=True)
+class FactorLevel:
+    """One setting of a factor."""
+
+    key: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Factor:
+    """Something that is varied on purpose, in ``levels``.  ``hard``: too hard to change from sample to sample, so it is
+    given to whole plots in a split plot."""
+
+    key: str
+    name: str
+    levels: tuple[FactorLevel, ...] = ()
+    hard: bool = False
 
 
 @dataclass(frozen=True)
 class Treatment:
-    """What is compared.  ``samples`` is the number in each block, or in all where there are no blocks."""
+    """What is compared.  What ``samples`` counts follows from the layout, see :class:`Layout`.
+
+    ``levels`` gives a level (key) for each factor (key) where treatments are made from factors.  ``changes`` names all
+    that this treatment changes at once where it is a ``package``; ``cost`` is the money that one sample of it takes.
+    """
 
     key: str
     name: str
     kind: TreatmentKind = "treatment"
     samples: int = 4
     note: str = ""
+    levels: dict[str, str] = field(default_factory=dict)
+    package: bool = False
+    changes: str = ""
+    cost: float | None = None
 
     @property
     def is_control(self) -> bool:
@@ -31,31 +60,100 @@ class Treatment:
 
 
 @dataclass(frozen=True)
+class HeldEqual:
+    """Something kept the same for all samples, and its setting (vessel: jam jar, 300 mL)."""
+
+    key: str
+    what: str
+    setting: str = ""
+
+
+@dataclass(frozen=True)
 class Block:
-    """A nuisance grouping: treatments are compared inside it."""
+    """A nuisance grouping: treatments are compared inside it.  Its samples start ``starts`` minutes after the first."""
 
     key: str
     name: str
     note: str = ""
+    starts: int = 0
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Places in ``rows`` × ``columns``, one such grid for each block.
+
+    ``guard_columns`` and ``guard_rows`` leave a guard place between neighbours in a row, and a guard row between rows;
+    ``edge`` says what becomes of the outermost places: ``used`` like all others, ``guarded`` (left to guards), or
+    ``shared`` (used, and every treatment gets its share of them).
+    """
+
+    rows: int
+    columns: int
+    guard_columns: bool = False
+    guard_rows: bool = False
+    edge: Literal["used", "guarded", "shared"] = "used"
 
 
 @dataclass(frozen=True)
 class Layout:
-    """How treatments are put on samples: ``random`` over all, or ``blocks`` with each treatment in each block."""
+    """How treatments are put on samples, and so what ``samples`` of a treatment counts:
 
-    kind: Literal["random", "blocks"] = "random"
+    ==========  ====================================================================  ===========================
+    ``random``  over all places alike                                                 samples in all
+    ``blocks``  each treatment in each of ``blocks``                                  samples in each block
+    ``latin``   once in each row and each column of a square; several squares if      samples in all: the number
+                there are more samples                                                of treatments, or twice …
+    ``split``   the levels of the hard factor on ``whole_plots`` whole plots each     samples in each whole plot
+                (in each block, where there are blocks), the rest inside these
+    ``pairs``   one of two treatments on each half of a pair                          pairs
+    ==========  ====================================================================  ===========================
+
+    ``stagger`` is the time in minutes from one sample's start of exposure to the next one's.
+    """
+
+    kind: LayoutKind = "random"
     blocks: tuple[Block, ...] = ()
+    whole_plots: int = 2
+    row_word: str = "row"
+    column_word: str = "column"
+    plot_word: str = "plot"
+    grid: Grid | None = None
+    stagger: int = 0
+
+    @property
+    def in_blocks(self) -> bool:
+        """Whether the layout has blocks: always in ``blocks``, and in ``split`` where any are named."""
+        return self.kind == "blocks" or (self.kind == "split" and bool(self.blocks))
 
 
 @dataclass(frozen=True)
 class Checkpoint:
-    """A planned look.  ``offset`` from the start of exposure and its window before and after, all in minutes."""
+    """A planned look.  ``offset`` from the start of exposure and its window before and after, all in minutes.
+
+    ``clock`` (minutes after midnight, local) sets the hour of a look that comes on a day rather than after so many hours.
+    ``cycle`` is the number of cycles (washes, firings, uses) after which a look comes; its ``offset`` is then only about
+    when that will be.  ``baseline``: before the exposure starts.  ``stage`` names the part of a look taken in several
+    parts (before cleaning, after cleaning), in the order of the plan.
+    """
 
     key: str
     name: str
     offset: int
     before: int = 0
     after: int = 0
+    clock: int | None = None
+    cycle: int | None = None
+    baseline: bool = False
+    stage: str = ""
+
+
+@dataclass(frozen=True)
+class StopRule:
+    """When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
+    ``all`` or ``half`` of the samples have failed on it."""
+
+    kind: Literal["fixed", "levelled", "all", "half"] = "fixed"
+    outcome: str | None = None
 
 
 @dataclass(frozen=True)
@@ -71,50 +169,133 @@ class Summary:
 
 
 @dataclass(frozen=True)
+class Proof:
+    """Readings that prove a measuring method before it is used, all in the scale's unit.
+
+    ``blanks`` of something that should read nothing; ``known_readings`` of something known to be ``known``; ``repeats``,
+    several readings of each of several things by the same hand.
+    """
+
+    blanks: tuple[float, ...] = ()
+    known: float | None = None
+    known_readings: tuple[float, ...] = ()
+    repeats: tuple[tuple[float, ...], ...] = ()
+
+
+@dataclass(frozen=True)
 class Outcome:
     """What is looked at.  In the scale's unit (for pass or fail: shares from 0 to 1): ``margin`` is the smallest
     difference that matters, ``expected`` the lead hoped for in the best treatment, ``spread`` the standard deviation
-    expected between samples treated alike."""
+    expected between samples treated alike, ``between`` that between blocks.
+
+    ``margin_unit`` is the unit the margin was given in; ``weight`` its weight in the tally; ``group`` names attributes
+    that are looked at together.  ``better`` none: it is told, and nobody wins on it.
+    """
 
     key: str
     name: str
     scale: Scale
-    better: Literal["more", "less", "target"] = "more"
+    better: Literal["more", "less", "target", "none"] = "more"
     target: float | None = None
     margin: float | None = None
+    margin_unit: str = ""
     expected: float | None = None
     spread: float | None = None
+    between: float | None = None
+    weight: float = 1.0
     primary: bool = True
+    group: str = ""
     summary: Summary = Summary()
     checkpoints: tuple[str, ...] = ()
     """Keys of the checkpoints at which it is looked at; empty means at all of them."""
+    proof: Proof = Proof()
+
+    @property
+    def compared(self) -> bool:
+        """Whether it has numbers to compare."""
+        return not isinstance(self.scale, NoteScale)
+
+
+@dataclass(frozen=True)
+class Stand:
+    """Where a person stands on an item of the fairness list: kept, or given up for a ``reason``."""
+
+    item: str
+    kept: bool
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Earlier:
+    """The trial that this one was begun from, and the weaknesses to do better this time."""
+
+    title: str
+    weaknesses: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class Plan:
-    """One comparison, as planned."""
+    """One comparison, as planned.
+
+    ``decision`` is what the answer would change; ``hazards`` what could hurt someone; ``school`` whether each product is
+    used as its label says or all by the same procedure; ``pieces`` of ``piece_word`` in one sample, which share its
+    treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
+    one cycle (``cycle_word``) takes, about; ``money`` the currency, ``sample_cost`` what one sample costs apart from its
+    treatment.
+    """
 
     title: str
     question: str = ""
-    prediction: str = ""
+    why: str = ""
+    decision: str = ""
+    hazards: str = ""
+    purpose: Purpose | None = None
+    school: Literal["label", "same"] | None = None
     sample_word: str = "sample"
+    pieces: int = 1
+    piece_word: str = ""
     zone: str = "UTC"
+    starts_on: str | None = None
+    factors: tuple[Factor, ...] = ()
     treatments: tuple[Treatment, ...] = ()
+    held_equal: tuple[HeldEqual, ...] = ()
     layout: Layout = Layout()
     outcomes: tuple[Outcome, ...] = ()
     checkpoints: tuple[Checkpoint, ...] = ()
+    cycle_word: str = ""
+    cycle_minutes: int | None = None
+    stop: StopRule = StopRule()
+    fairness: tuple[Stand, ...] = ()
     alpha: float = 0.05
     compare: Literal["all", "control"] = "all"
+    money: str = "£"
+    sample_cost: float | None = None
+    earlier: Earlier | None = None
 
     @property
     def block_count(self) -> int:
         """How many blocks there are; one where the layout has none."""
-        return len(self.layout.blocks) if self.layout.kind == "blocks" else 1
+        return len(self.layout.blocks) if self.layout.in_blocks else 1
+
+    @property
+    def hard_factor(self) -> Factor | None:
+        """The factor that is given to whole plots."""
+        return next((factor for factor in self.factors if factor.hard), None)
+
+    def per_treatment(self, treatment: Treatment) -> int:
+        """How many samples of ``treatment`` there are in all."""
+        match self.layout.kind:
+            case "blocks":
+                return treatment.samples * self.block_count
+            case "split":
+                return treatment.samples * max(0, self.layout.whole_plots) * self.block_count
+            case _:
+                return treatment.samples
 
     @property
     def sample_count(self) -> int:
         """How many samples the plan needs in all."""
-        return sum(treatment.samples for treatment in self.treatments) * self.block_count
+        return sum(self.per_treatment(treatment) for treatment in self.treatments)
 
     @property
     def control(self) -> Treatment | None:
@@ -122,6 +303,18 @@ class Plan:
         return next((treatment for treatment in self.treatments if treatment.is_control), None)
 
     def looked_at(self, outcome: Outcome) -> tuple[Checkpoint, ...]:
-        """The checkpoints at which ``outcome`` is looked at, in order of time."""
+        """The checkpoints at which ``outcome`` is looked at, in order of time; parts of one look keep the plan's order."""
         wanted = set(outcome.checkpoints) or {checkpoint.key for checkpoint in self.checkpoints}
-        return tuple(c for c in sorted(self.checkpoints, key=lambda c: c.offset) if c.key in wanted)
+        return tuple(c for c in self.in_time if c.key in wanted)
+
+    @property
+    def in_time(self) -> tuple[Checkpoint, ...]:
+        """All checkpoints in order of time, a baseline first."""
+        return tuple(sorted(self.checkpoints, key=lambda c: (not c.baseline, c.offset)))
+
+    @property
+    def cost(self) -> float | None:
+        """The money that all samples take, in ``money``; None while no cost is known."""
+        if self.sample_cost is None and all(treatment.cost is None for treatment in self.treatments):
+            return None
+        return sum(self.per_treatment(t) * ((t.cost or 0.0) + (self.sample_cost or 0.0)) for t in self.treatments)

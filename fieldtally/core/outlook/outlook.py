@@ -2,36 +2,39 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.design.plan import Outcome, Plan, Treatment
+from fieldtally.core.design.sound.layout import layout_problems
+from fieldtally.core.design.sound.treatments import MOST_SAMPLES
+from fieldtally.core.outlook.advice import ENOUGH, QUICK, Advice, advice_for
 from fieldtally.core.outlook.rare import samples_to_see_one, still_possible
 from fieldtally.core.outlook.simulate import Design, Shares, Truth, play
 from fieldtally.core.outlook.smallest import hardest_pair
-from fieldtally.core.scales import CountScale, GradeScale, PassFailScale, honest
+from fieldtally.core.scales import (
+    CountScale,
+    EventScale,
+    GradeScale,
+    LadderScale,
+    PassFailScale,
+    ShadeScale,
+    honest,
+    unit_of,
+)
 
-ENOUGH = 0.8
 HARDLY = 0.5
-MOST_REPLICATES = 60
 LOOKS = 5
-QUICK = 200
-
-
-@dataclass(frozen=True)
-class Advice:
-    """A change that helps: ``samples`` of each (in each block), ``more`` samples in all, and how often it would name the
-    best one."""
-
-    samples: int
-    more: int
-    right: float
 
 
 @dataclass(frozen=True)
 class Outlook:
-    """What a design can tell.  Shares are from 0 to 1; ``lead``, ``spread`` and ``found_8_in_10`` in the outcome's unit."""
+    """What a design can tell.  Shares are from 0 to 1; ``lead``, ``spread`` and ``found_8_in_10`` in the outcome's unit.
+
+    ``cost`` is the money that all samples take, None while no cost is known.
+    """
 
     standing: str
     """``impossible``, ``weak``, ``fair`` or ``enough``."""
@@ -48,78 +51,86 @@ class Outlook:
     advice: tuple[Advice, ...]
     rare: str | None
     steps: tuple[str, ...]
+    samples: int
+    cost: float | None
 
 
 def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
     """The outlook of ``plan`` on its first primary outcome; None while there is too little to say anything.
 
-    Needs two treatments with at least one sample each, and an outcome with a sound scale.
+    Needs two treatments with at least one sample each, a layout that can be drawn, and an outcome with a sound scale.
     """
-    outcome = next((o for o in plan.outcomes if o.primary), None)
+    outcome = next((o for o in plan.outcomes if o.primary and o.compared), None)
     if outcome is None or outcome.scale.problems() or len(plan.treatments) < 2 or not 0 < plan.alpha < 1:
         return None
-    if any(t.samples < 1 for t in plan.treatments) or plan.sample_count > 10_000 or plan.block_count < 1:
+    if any(t.samples < 1 for t in plan.treatments) or plan.sample_count > MOST_SAMPLES or plan.block_count < 1:
         return None
-    truth, assumed = expectation(outcome, plan.alpha)
-    design = _design(plan)
+    if plan.layout.kind in ("latin", "split", "pairs") and [*layout_problems(plan)]:
+        return None
+    truth, assumed = expectation(plan, outcome)
+    design = Design.of_plan(plan)
     a, b, smallest = hardest_pair(plan)
     seeds = rng.integers(2**63, size=3)
     shares = play(design, truth, np.random.default_rng(seeds[0]))
     standing = _standing(smallest, plan.alpha, shares)
+    found = None if smallest > plan.alpha else _found(design, truth, int(seeds[1]))
     return Outlook(
         standing=standing,
         headline=_headline(plan, standing, smallest, shares),
         outcome=outcome.name,
-        unit=_unit(outcome),
+        unit=unit_of(outcome.scale),
         smallest_p=smallest,
         between=(plan.treatments[a].name, plan.treatments[b].name),
         lead=truth.lead,
         spread=truth.spread,
         assumed=tuple(assumed),
         shares=shares,
-        found_8_in_10=None if smallest > plan.alpha else _found(design, truth, int(seeds[1])),
-        advice=() if shares.right >= ENOUGH else _advice(plan, truth, int(seeds[2])),
+        found_8_in_10=found,
+        advice=() if shares.right >= ENOUGH else advice_for(plan, outcome, truth, found, int(seeds[2])),
         rare=_rare(plan, outcome),
         steps=_steps(plan, outcome, truth, smallest, shares, (a, b)),
+        samples=plan.sample_count,
+        cost=plan.cost,
     )
 
 
-def expectation(outcome: Outcome, alpha: float) -> tuple[Truth, list[str]]:
-    """The truth to simulate for ``outcome``, and which parts of it were assumed (``lead``, ``spread``)."""
+def expectation(plan: Plan, outcome: Outcome) -> tuple[Truth, list[str]]:
+    """The truth to simulate for ``outcome``, and which parts of it were assumed (``lead``, ``spread``).
+
+    Where samples stand in several places without blocks, the spread between places adds to that between samples.
+    """
     assumed = []
     spread = outcome.spread
     if spread is None:
         assumed.append("spread")
-        spread = _usual_spread(outcome)
+        spread = usual_spread(outcome)
     lead = outcome.expected
     if lead is None:
         assumed.append("lead")
-        lead = (
-            1.5 * outcome.margin
-            if outcome.margin
-            else (0.4 if isinstance(outcome.scale, PassFailScale) else 1.5 * spread)
-        )
-    return Truth(outcome.scale, lead, spread, outcome.margin, alpha), assumed
+        fails = isinstance(outcome.scale, PassFailScale | EventScale)
+        lead = 1.5 * outcome.margin if outcome.margin else (0.4 if fails else 1.5 * spread)
+    plots = (outcome.between if outcome.between is not None else spread / 2) if plan.layout.kind == "split" else 0.0
+    if plan.layout.kind == "random" and outcome.between:
+        spread = math.hypot(spread, outcome.between)
+    return Truth(outcome.scale, lead, spread, outcome.margin, plan.alpha, plots), assumed
 
 
-def _usual_spread(outcome: Outcome) -> float:
-    """A spread to begin with: half a grade step or so, that of chance for counts out of n, the margin, or 1."""
+def usual_spread(outcome: Outcome) -> float:
+    """A spread to begin with: most of a grade or step, that of chance for counts out of n, the margin, or 1."""
     match outcome.scale:
-        case PassFailScale():
+        case PassFailScale() | EventScale():
             return 0.5
         case GradeScale(levels=levels):
-            return 0.8 * (levels[-1].value - levels[0].value) / max(1, len(levels) - 1)
+            whole = max(1, len([level for level in levels if "½" not in level.label]) - 1)
+            return 0.8 * (levels[-1].value - levels[0].value) / whole
+        case ShadeScale():
+            return 0.8
+        case LadderScale(steps=steps):
+            return 0.8 * (steps[-1] - steps[0]) / max(1, len(steps) - 1)
         case CountScale(of=int() as of):
             return max(0.5, float(np.sqrt(of) / 2))
         case _:
             return outcome.margin or outcome.expected or 1.0
-
-
-def _design(plan: Plan) -> Design:
-    free = tuple(i for i, t in enumerate(plan.treatments) if not t.is_control)
-    return Design.of(
-        tuple(t.samples for t in plan.treatments), plan.block_count, free or tuple(range(len(plan.treatments)))
-    )
 
 
 def _standing(smallest: float, alpha: float, shares: Shares) -> str:
@@ -129,7 +140,7 @@ def _standing(smallest: float, alpha: float, shares: Shares) -> str:
 
 
 def _each(plan: Plan) -> str:
-    numbers = sorted({t.samples for t in plan.treatments})
+    numbers = sorted({plan.per_treatment(t) // plan.block_count for t in plan.treatments})
     each = f"{numbers[0]}" if len(numbers) == 1 else f"{numbers[0]} to {numbers[-1]}"
     word = plan.sample_word.strip() or "sample"
     plural = word if each == "1" else f"{word}s"
@@ -153,21 +164,9 @@ def _headline(plan: Plan, standing: str, smallest: float, shares: Shares) -> str
             return f"Enough. With {_each(plan)} it would name the best one {share} times in 100."
 
 
-def _unit(outcome: Outcome) -> str:
-    match outcome.scale:
-        case GradeScale():
-            return "grades"
-        case PassFailScale():
-            return "share"
-        case CountScale(what=what):
-            return what
-        case scale:
-            return scale.unit
-
-
 def _found(design: Design, truth: Truth, seed: int) -> float | None:
     """The lead that would be named 8 times in 10, by halving between none and four times what is expected."""
-    widest = 1.0 if isinstance(truth.scale, PassFailScale) else 4 * max(truth.lead, 2 * truth.spread)
+    widest = 1.0 if isinstance(truth.scale, PassFailScale | EventScale) else 4 * max(truth.lead, 2 * truth.spread)
     if truth.scale.ends is not None:
         widest = min(widest, truth.scale.ends[1] - truth.scale.ends[0])
 
@@ -183,39 +182,10 @@ def _found(design: Design, truth: Truth, seed: int) -> float | None:
     return high
 
 
-def _advice(plan: Plan, truth: Truth, seed: int) -> tuple[Advice, ...]:
-    """The fewest samples of each that would name the best one 8 times in 10, where that is within reach."""
-
-    def shares(samples: int) -> Shares:
-        more = replace(plan, treatments=tuple(replace(t, samples=samples) for t in plan.treatments))
-        return play(_design(more), truth, np.random.default_rng(seed), QUICK)
-
-    low = min(t.samples for t in plan.treatments)
-    high = low
-    found = None
-    while high < MOST_REPLICATES:
-        high = min(MOST_REPLICATES, max(high + 1, round(high * 1.7)))
-        found = shares(high)
-        if found.right >= ENOUGH:
-            break
-        low = high
-    if found is None or found.right < ENOUGH:
-        return ()
-    while high - low > 1:
-        middle = (low + high) // 2
-        looked = shares(middle)
-        if looked.right >= ENOUGH:
-            high, found = middle, looked
-        else:
-            low = middle
-    more = sum(max(0, high - t.samples) for t in plan.treatments) * plan.block_count
-    return (Advice(high, more, found.right),)
-
-
 def _rare(plan: Plan, outcome: Outcome) -> str | None:
-    if not isinstance(outcome.scale, PassFailScale):
+    if not isinstance(outcome.scale, PassFailScale | EventScale):
         return None
-    n = min(t.samples for t in plan.treatments) * plan.block_count
+    n = min(plan.per_treatment(t) for t in plan.treatments)
     return (
         f"If none of {n} fails, up to {honest(100 * still_possible(n), 2)} in 100 may still fail. "
         f"To see a failure that comes 1 time in 20 takes {samples_to_see_one(0.05)} of each."
@@ -226,10 +196,9 @@ def _steps(
     plan: Plan, outcome: Outcome, truth: Truth, smallest: float, shares: Shares, pair: tuple[int, int]
 ) -> tuple[str, ...]:
     a, b = (plan.treatments[i] for i in pair)
-    per_block = " in each block" if plan.block_count > 1 else ""
-    unit = _unit(outcome)
+    unit = unit_of(outcome.scale)
     return (
-        f"Smallest p: {a.samples} against {b.samples}{per_block} can be arranged in so many ways that the most extreme "
+        f"Smallest p: {_against(plan, a, b)} can be arranged in so many ways that the most extreme "
         f"result has p = {honest(smallest)}; the plan's level is {plan.alpha:g}.",
         f"Simulated {shares.plays} times: one treatment truly {honest(truth.lead)} {unit} better than all others, samples "
         f"treated alike spread by {honest(truth.spread)} {unit} (standard deviation), on the outcome's own scale.",
@@ -238,3 +207,21 @@ def _steps(
         f"Named the best one {round(100 * shares.right)}, none {round(100 * shares.none)}, another one "
         f"{round(100 * shares.wrong)} times in 100.",
     )
+
+
+def _against(plan: Plan, a: Treatment, b: Treatment) -> str:
+    match plan.layout.kind:
+        case "latin":
+            squares = a.samples // len(plan.treatments)
+            return f"{'a Latin square' if squares == 1 else f'{squares} Latin squares'} of {len(plan.treatments)}"
+        case "pairs":
+            return f"{a.samples} pairs"
+        case "split":
+            hard = plan.hard_factor
+            if hard is not None and a.levels.get(hard.key) != b.levels.get(hard.key):
+                plots = plan.layout.whole_plots
+                each = " in each block" if plan.block_count > 1 else ""
+                return f"{plots} whole plots against {plots}{each}"
+            return f"{a.samples} against {b.samples} in each whole plot"
+        case _:
+            return f"{a.samples} against {b.samples}{' in each block' if plan.block_count > 1 else ''}"

@@ -7,14 +7,31 @@ same rule for *clear*.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.stats import rankdata
 
-from fieldtally.core.compare.arrays import Floats, Ints
+from fieldtally.core.compare.arrays import Flags, Floats, Ints
+from fieldtally.core.compare.columns import compared_as
+from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.pairs import pair_tests
-from fieldtally.core.scales import CountScale, GradeScale, PassFailScale, Scale
+from fieldtally.core.compare.squares import square_pair_tests
+from fieldtally.core.compare.structure import Structure, units_of
+from fieldtally.core.design.layout import lay_out
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.scales import (
+    CountScale,
+    EventScale,
+    GradeScale,
+    LadderScale,
+    MeasurementScale,
+    PassFailScale,
+    PercentScale,
+    Scale,
+    ShadeScale,
+)
 
 NEAREST = 5
 PLAYS = 400
@@ -27,10 +44,10 @@ ENUMERATED = 1_000
 
 @dataclass(frozen=True)
 class Design:
-    """Labels (n,) from 0 to ``treatments`` − 1 inside blocks (n,), and the treatment (indices) that may be the best."""
+    """Labels (n,) from 0 to ``treatments`` − 1 in a structure, and the treatment (indices) that may be the best."""
 
     labels: Ints
-    blocks: Ints
+    structure: Structure
     treatments: int
     candidates: tuple[int, ...]
 
@@ -38,18 +55,44 @@ class Design:
     def of(cls, samples: tuple[int, ...], blocks: int, candidates: tuple[int, ...]) -> Design:
         """``samples`` of each treatment in each of ``blocks`` blocks."""
         one = np.repeat(np.arange(len(samples)), samples)
-        return cls(np.tile(one, blocks), np.repeat(np.arange(blocks), len(one)), len(samples), candidates)
+        places = np.repeat(np.arange(blocks), len(one))
+        return cls(np.tile(one, blocks), Structure.plain(places), len(samples), candidates)
+
+    @classmethod
+    def of_plan(cls, plan: Plan) -> Design:
+        """The design of a plan whose layout can be drawn; the best one is not a control, unless there are only controls."""
+        free = tuple(i for i, t in enumerate(plan.treatments) if not t.is_control)
+        candidates = free or tuple(range(len(plan.treatments)))
+        match plan.layout.kind:
+            case "random" | "blocks":
+                return cls.of(tuple(t.samples for t in plan.treatments), plan.block_count, candidates)
+            case "pairs":
+                return cls.of((1, 1), plan.treatments[0].samples, candidates)
+        slots = lay_out(plan, "outlook")
+        keys = [slot.treatment for slot in slots]
+        index = {t.key: i for i, t in enumerate(plan.treatments)}
+        structure = structure_of(
+            plan,
+            keys,
+            [slot.block for slot in slots],
+            [slot.plot for slot in slots],
+            [slot.row for slot in slots],
+            [slot.column for slot in slots],
+        )
+        return cls(np.array([index[key] for key in keys]), structure, len(plan.treatments), candidates)
 
 
 @dataclass(frozen=True)
 class Truth:
-    """What a person expects: the lead of the best and the spread between samples treated alike, in the scale's unit."""
+    """What a person expects, in the scale's unit: the lead of the best, the standard deviation between samples treated
+    alike (``spread``) and beyond that between whole plots (``plots``)."""
 
     scale: Scale
     lead: float
     spread: float
     margin: float | None
     alpha: float
+    plots: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -67,18 +110,42 @@ def drawn(design: Design, truth: Truth, plays: int, rng: np.random.Generator) ->
     best = np.array(design.candidates)[np.arange(plays) % len(design.candidates)]
     is_best = design.labels[:, None] == best[None, :]
     shape = (len(design.labels), plays)
-    if isinstance(truth.scale, PassFailScale):
+    if isinstance(truth.scale, PassFailScale | EventScale):
         half = min(truth.lead, 1.0) / 2
         return (rng.random(shape) < np.where(is_best, 0.5 + half, 0.5 - half)).astype(np.float64), best
     ends = truth.scale.ends
     middle = 0.0 if ends is None else (ends[0] + ends[1]) / 2
     values = middle + np.where(is_best, truth.lead / 2, -truth.lead / 2) + truth.spread * rng.standard_normal(shape)
-    if isinstance(truth.scale, GradeScale):
-        levels = np.array([level.value for level in truth.scale.levels])
-        values = levels[np.abs(values[:, :, None] - levels).argmin(axis=2)]
-    elif isinstance(truth.scale, CountScale):
-        values = np.round(values)
-    return (values if ends is None else np.clip(values, *ends)), best
+    if truth.plots and design.structure.plots is not None:
+        plots = design.structure.plots
+        values += truth.plots * rng.standard_normal((int(plots.max()) + 1, values.shape[1]))[plots]
+    return on_scale(values, truth.scale), best
+
+
+def on_scale(values: Floats, scale: Scale) -> Floats:
+    """``values`` as they can be read on ``scale``: the nearest level or step, whole counts, nothing beyond its ends."""
+    match scale:
+        case GradeScale():
+            values = _nearest(values, np.array([level.value for level in scale.levels]))
+        case LadderScale():
+            steps = np.array([0.0, *scale.steps])
+            values = steps[np.clip(np.searchsorted(steps, values, side="right") - 1, 0, None)]
+        case ShadeScale(between=between):
+            values = np.round(values * 2) / 2 if between else np.round(values)
+        case CountScale():
+            values = np.round(values)
+        case MeasurementScale(resolution=float() as step) | PercentScale(resolution=float() as step):
+            values = np.round(values / step) * step
+        case PassFailScale() | EventScale():
+            values = np.round(values)
+    if isinstance(scale, MeasurementScale):
+        return np.clip(values, scale.low, scale.high) if scale.low is not None or scale.high is not None else values
+    return values if scale.ends is None else np.clip(values, *scale.ends)
+
+
+def _nearest(values: Floats, levels: Floats) -> Floats:
+    """Each of ``values`` moved to the nearest of rising ``levels`` (k,)."""
+    return levels[np.searchsorted((levels[1:] + levels[:-1]) / 2, values)]
 
 
 def play(design: Design, truth: Truth, rng: np.random.Generator, plays: int = PLAYS) -> Shares:
@@ -97,26 +164,50 @@ def play(design: Design, truth: Truth, rng: np.random.Generator, plays: int = PL
     for rival in order[1 : NEAREST + 1]:
         gap = means[leader, np.arange(plays)] - means[rival, np.arange(plays)]
         named &= (gap >= (truth.margin or 0.0) * (1 - 1e-9)) & (gap > 1e-12)
-        ours, theirs = sizes[leader], sizes[rival]
-        for a, b in np.unique(np.stack([ours, theirs])[:, named], axis=1).T.tolist():
-            plays_alike = np.flatnonzero(named & (ours == a) & (theirs == b))
-            p = _pair_p(design, truth, values, plays_alike, leader, rival, rng)
+        for plays_alike, a, b in _groups(design, named, leader, rival, sizes):
+            p = _pair_p(design, truth, values, plays_alike, leader, rival, rng, (a, b))
             named[plays_alike] = p <= truth.alpha
     right = float((named & (leader == best)).mean())
     wrong = float((named & (leader != best)).mean())
     return Shares(right, 1 - right - wrong, wrong, plays)
 
 
+def _groups(design: Design, named: Flags, leader: Ints, rival: Ints, sizes: Ints) -> Iterator[tuple[Ints, int, int]]:
+    """The plays (indices) that one set of shuffles serves, with a leader and a rival of theirs.
+
+    In plain layouts all pairs of treatments with the same numbers of samples are laid out alike; else each pair by itself.
+    """
+    plain = design.structure.kind == "plain"
+    ours, theirs = (sizes[leader], sizes[rival]) if plain else (leader, rival)
+    for a, b in np.unique(np.stack([ours, theirs])[:, named], axis=1).T.tolist():
+        alike = np.flatnonzero(named & (ours == a) & (theirs == b))
+        yield alike, int(leader[alike[0]]), int(rival[alike[0]])
+
+
 def _pair_p(
-    design: Design, truth: Truth, values: Floats, plays: Ints, leader: Ints, rival: Ints, rng: np.random.Generator
+    design: Design,
+    truth: Truth,
+    values: Floats,
+    plays: Ints,
+    leader: Ints,
+    rival: Ints,
+    rng: np.random.Generator,
+    pair: tuple[int, int],
 ) -> Floats:
-    """p of leader against rival for ``plays`` in which these have the same numbers of samples: one layout serves all."""
-    of = [np.flatnonzero(design.labels == t) for t in range(design.treatments)]
-    ours = np.stack([of[t] for t in leader[plays]], axis=1)
-    theirs = np.stack([of[t] for t in rival[plays]], axis=1)
-    rows = np.concatenate([ours, theirs])
-    tested = values[rows, plays[None, :]]
-    if isinstance(truth.scale, GradeScale):
+    """p of leader against rival for ``plays`` that are laid out alike."""
+    ranked = compared_as(truth.scale) == "grade"
+    if design.structure.kind == "latin":
+        tested = rankdata(values[:, plays], axis=0) if ranked else values[:, plays]
+        return square_pair_tests(tested, design.labels, design.structure, *pair, rng, draws=SHUFFLES).p
+    if design.structure.kind == "split":
+        units = units_of(design.structure, values[:, plays], design.labels, *pair)
+        tested, in_a, blocks = units.values, units.in_a, units.blocks
+    else:
+        of = [np.flatnonzero(design.labels == t) for t in range(design.treatments)]
+        ours = np.stack([of[t] for t in leader[plays]], axis=1)
+        rows = np.concatenate([ours, np.stack([of[t] for t in rival[plays]], axis=1)])
+        tested, in_a = values[rows, plays[None, :]], np.arange(len(rows)) < len(ours)
+        blocks = design.structure.blocks[rows[:, 0]]
+    if ranked:
         tested = rankdata(tested, axis=0)
-    in_a = np.arange(len(rows)) < len(ours)
-    return pair_tests(tested, in_a, design.blocks[rows[:, 0]], rng, intervals=False, most=ENUMERATED, draws=SHUFFLES).p
+    return pair_tests(tested, in_a, blocks, rng, intervals=False, most=ENUMERATED, draws=SHUFFLES).p

@@ -2,11 +2,27 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales.numbers import LARGEST, honest, number_in
+
+RANGE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:-|–|to)\s*(\d+(?:[.,]\d+)?)\s*(%|[^\W\d_]*)")
+
+
+def range_in(anchor: str) -> tuple[float, float, str] | None:
+    """The range that ``anchor`` gives and what it is of, in small letters; None where it gives none.
+
+    >>> range_in("10–30 % brown"), range_in("a few spots")
+    ((10.0, 30.0, '%'), None)
+    """
+    found = RANGE.search(anchor)
+    if found is None:
+        return None
+    low, high = (number_in(found[part]) for part in (1, 2))
+    return (low, high, found[3].casefold()) if low < high else None
 
 
 @dataclass(frozen=True)
@@ -45,6 +61,33 @@ class GradeScale:
         for i, anchor in enumerate(anchors):
             if anchor and anchor in anchors[:i]:
                 found.append(Problem(f"levels.{i}.anchor", "Two levels are anchored by the same words."))
+        return found + self._overlaps()
+
+    def _overlaps(self) -> list[Problem]:
+        """Anchors that give ranges of the same thing (``10–30 % brown``) where one number would fit two levels."""
+        found: list[Problem] = []
+        ranges: list[tuple[float, float, str, str]] = []
+        for i, level in enumerate(self.levels):
+            own = range_in(level.anchor)
+            if own is None:
+                continue
+            low, high, of = own
+            for other_low, other_high, other_of, label in ranges:
+                if of == other_of and low < other_high and other_low < high:
+                    both = honest((max(low, other_low) + min(high, other_high)) / 2, 4)
+                    meant = (
+                        f"{honest(other_high, 6)}–{honest(high, 6)}"
+                        if high > other_high
+                        else f"{honest(low, 6)}–{honest(other_low, 6)}"
+                    )
+                    found.append(
+                        Problem(
+                            f"levels.{i}.anchor",
+                            f"{both} would fit level {label} as well as this one; {meant} would not overlap.",
+                        )
+                    )
+                    break
+            ranges.append((low, high, of, level.label.strip()))
         return found
 
     def refusal(self, value: float) -> str | None:

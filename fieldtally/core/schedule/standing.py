@@ -6,13 +6,15 @@ checkpoint (or, for the last one, for as long again as it lies from the one befo
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 from typing import Literal
+from zoneinfo import ZoneInfo
 
-from fieldtally.core.design.plan import Checkpoint
+from fieldtally.core.design.layout import last_start
+from fieldtally.core.design.plan import Checkpoint, Plan
 
+BASELINE_OPENS = timedelta(days=7)
 Standing = Literal["upcoming", "due", "late", "taken", "skipped", "missed"]
 
 
@@ -27,23 +29,43 @@ class Times:
     """From here on the checkpoint counts as missed."""
 
 
-def times_of(checkpoints: Sequence[Checkpoint], started: datetime) -> dict[str, Times]:
-    """The times of each checkpoint, by key, for an exposure that began at ``started``; elapsed time, so that a change of
-    the clocks moves nothing."""
-    in_time = sorted(checkpoints, key=lambda c: c.offset)
+def due_at(checkpoint: Checkpoint, zone: str, started: datetime) -> datetime:
+    """When ``checkpoint`` falls due (UTC) for a sample whose exposure began at ``started``: so much elapsed time later, or
+    at its hour of that day on the clocks of ``zone``."""
+    if checkpoint.clock is None:
+        return started + timedelta(minutes=checkpoint.offset)
+    day = started.astimezone(ZoneInfo(zone)).date() + timedelta(days=checkpoint.offset // (24 * 60))
+    hour = time(checkpoint.clock // 60, checkpoint.clock % 60)
+    return datetime.combine(day, hour, ZoneInfo(zone)).astimezone(UTC)
+
+
+def times_of(plan: Plan, started: datetime) -> dict[str, Times]:
+    """The times of each checkpoint of ``plan``, by key, for an exposure whose first sample began at ``started``.
+
+    Elapsed time, so that a change of the clocks moves nothing but a look with an hour of its own.  Where starts are
+    staggered a look stays open until the last sample's window has closed.  A baseline closes with the start.
+    """
+    in_time = plan.in_time
+    due = {c.key: started if c.baseline else due_at(c, plan.zone, started) for c in in_time}
+    lag = timedelta(minutes=last_start(plan))
     found: dict[str, Times] = {}
     for i, checkpoint in enumerate(in_time):
-        due = started + timedelta(minutes=checkpoint.offset)
-        closes = due + timedelta(minutes=checkpoint.after)
-        if i + 1 < len(in_time):
-            gap = in_time[i + 1].offset - checkpoint.offset
-        else:
-            gap = 2 * (checkpoint.offset - in_time[i - 1].offset if i else max(checkpoint.offset, 60))
+        own = due[checkpoint.key]
+        if checkpoint.baseline:
+            opens = started - max(timedelta(minutes=checkpoint.before), BASELINE_OPENS)
+            found[checkpoint.key] = Times(opens, own, own + timedelta(minutes=checkpoint.after), own + lag)
+            continue
+        closes = own + timedelta(minutes=checkpoint.after) + lag
+        later = [due[c.key] for c in in_time[i + 1 :] if due[c.key] > own]
+        earlier = [due[c.key] for c in in_time[:i] if due[c.key] < own]
+        gap = (
+            later[0] - own if later else 2 * (own - earlier[-1] if earlier else max(own - started, timedelta(hours=1)))
+        )
         found[checkpoint.key] = Times(
-            opens=due - timedelta(minutes=checkpoint.before),
-            due=due,
+            opens=own - timedelta(minutes=checkpoint.before),
+            due=own,
             closes=closes,
-            lost=max(closes, due + timedelta(minutes=gap / 2)),
+            lost=max(closes, own + gap / 2 + lag),
         )
     return found
 

@@ -4,26 +4,44 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fieldtally.core.design.fairness import ITEMS, Known, given_up
 from fieldtally.core.design.plan import Plan
+
+NO_CONTROL = next(item.limit for item in ITEMS if item.key == "control")
 
 
 @dataclass(frozen=True)
 class Happened:
-    """What a plan does not know: whether a scorer could know the key, samples set aside, the last checkpoint scored."""
+    """What a plan does not know: whether a scorer could know the key, samples set aside, the last checkpoint scored, how
+    many predictions were written, what differed, what was amended."""
 
     open_rounds: int = 0
     rounds: int = 0
     set_aside: int = 0
     last_checkpoint: str | None = None
+    predictions: int = 0
+    differences: tuple[tuple[str, str], ...] = ()
+    """What turned out not to be held equal, and how it differed."""
+    amendments: tuple[str, ...] = ()
+    """The reasons for which the plan was changed after the seal."""
 
 
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     """Sentences, the most important first."""
     limits: list[str] = []
-    if plan.control is None:
-        limits.append(
-            "That anything works at all: there was no control, so only which of these did better than the others."
-        )
+    given = dict(given_up(plan, Known(happened.predictions)))
+    if plan.control is None and NO_CONTROL not in given:
+        limits.append(NO_CONTROL)
+    limits += [f"{limit} Given up beforehand: {_ended(reason)}" for limit, reason in given.items()]
+    limits += [
+        f"That {treatment.name.strip()} works by any one of its parts: it was a whole package ({treatment.changes.strip()})."
+        for treatment in plan.treatments
+        if treatment.package
+    ]
+    limits += [
+        f"That nothing but the treatment differed: {what.strip().lower()} was not held equal ({reason.strip()})."
+        for what, reason in happened.differences
+    ]
     if happened.open_rounds:
         limits.append(
             f"That hope did not help: {happened.open_rounds} of {happened.rounds} rounds were scored by someone who had seen the key."
@@ -46,4 +64,11 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     if happened.set_aside:
         many = "1 was" if happened.set_aside == 1 else f"{happened.set_aside} were"
         limits.append(f"All samples: {many} set aside; the verdict with all of them is told beside.")
+    limits += [
+        f"That all went as first planned: the plan was amended ({reason.strip()})." for reason in happened.amendments
+    ]
     return tuple(limits)
+
+
+def _ended(reason: str) -> str:
+    return reason if reason.endswith((".", "!", "?")) else f"{reason}."

@@ -12,11 +12,13 @@ from typing import Literal
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns
+from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns, compared_as
+from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.persample import change
+from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Outcome, Plan
-from fieldtally.core.scales import honest
-from fieldtally.core.verdict.strength import Circumstances, Strength, judge, leader_p
+from fieldtally.core.scales import EventScale, honest
+from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p
 from fieldtally.core.verdict.words import luck, sentence
 
 
@@ -40,16 +42,26 @@ class Samples:
 
     treatments: tuple[str, ...]
     blocks: tuple[str | None, ...]
+    plots: tuple[int | None, ...] = ()
+    rows: tuple[int | None, ...] = ()
+    columns: tuple[int | None, ...] = ()
 
     def labels(self, plan: Plan) -> Ints:
         """Indices (n,) into the plan's treatments."""
         index = {treatment.key: i for i, treatment in enumerate(plan.treatments)}
         return np.array([index[key] for key in self.treatments], dtype=np.int64)
 
-    def block_numbers(self) -> Ints:
-        """Block numbers (n,)."""
-        index = {key: i for i, key in enumerate(dict.fromkeys(self.blocks))}
-        return np.array([index[key] for key in self.blocks], dtype=np.int64)
+    def structure(self, plan: Plan) -> Structure:
+        """What the layout of ``plan`` was for these samples."""
+        nowhere = (None,) * len(self.treatments)
+        return structure_of(
+            plan,
+            self.treatments,
+            self.blocks,
+            self.plots or nowhere,
+            self.rows or nowhere,
+            self.columns or nowhere,
+        )
 
 
 def conclude(
@@ -69,8 +81,12 @@ def conclude(
     wanted: list[tuple[Outcome, str | None, str, Floats]] = []
     gap = np.full(len(samples.treatments), np.nan)
     for outcome in plan.outcomes:
+        if not outcome.compared:
+            continue
         looked_at = plan.looked_at(outcome)
         series = {c.key: values.get((outcome.key, c.key), gap) for c in looked_at}
+        if isinstance(outcome.scale, EventScale):
+            series = _seen_by(series)
         names = {c.key: c.name for c in looked_at}
         last = outcome.summary.checkpoint or looked_at[-1].key
         when, summary = f"at {names[last]}", series[last]
@@ -79,14 +95,17 @@ def conclude(
             when, summary = f"from {names[first]} to {names[last]}", change(summary, series[first])
         wanted.append((outcome, None, when, summary))
         wanted += [(outcome, c.key, f"at {c.name}", series[c.key]) for c in looked_at]
-    control = plan.control
+    if not wanted:
+        return []
+    control, structure = plan.control, samples.structure(plan)
     compared = compare_columns(
         np.column_stack([_judged(outcome, column) for outcome, _, _, column in wanted]),
         [_column(outcome, changed=checkpoint is None) for outcome, checkpoint, *_ in wanted],
         samples.labels(plan),
         [treatment.name for treatment in plan.treatments],
-        samples.block_numbers(),
+        structure.blocks,
         rng,
+        structure=structure,
         alpha=plan.alpha,
         control=plan.treatments.index(control) if control and plan.compare == "control" else None,
     )
@@ -100,7 +119,11 @@ def conclude(
     for (outcome, checkpoint, when, _), comparison in zip(wanted, compared, strict=True):
         claim = outcome.primary and checkpoint is None
         alpha = levels[outcome.key] if claim else plan.alpha
-        strength = judge(comparison, alpha=alpha, margin=outcome.margin, circumstances=circumstances)
+        strength = (
+            UNDIRECTED
+            if outcome.better == "none"
+            else judge(comparison, alpha=alpha, margin=outcome.margin, circumstances=circumstances)
+        )
         findings.append(
             Finding(
                 outcome.key,
@@ -116,9 +139,19 @@ def conclude(
     return findings
 
 
+def _seen_by(series: dict[str, Floats]) -> dict[str, Floats]:
+    """An event that was seen once stays seen: at each look whether it was seen by then."""
+    seen: Floats | None = None
+    found = {}
+    for key, column in series.items():
+        seen = column if seen is None else np.where(seen == 1.0, 1.0, column)
+        found[key] = seen
+    return found
+
+
 def _column(outcome: Outcome, *, changed: bool) -> Column:
-    kind: Kind = outcome.scale.kind
-    better: Literal["more", "less"] = "less" if outcome.better == "target" else outcome.better
+    kind: Kind = compared_as(outcome.scale)
+    better: Literal["more", "less"] = "more" if outcome.better in ("more", "none") else "less"
     column = Column(kind, better, outcome.scale.ends)
     if outcome.better == "target" or (changed and outcome.summary.kind == "change"):
         # A change or a distance is no longer on the scale: it has other ends, and grades or passes become differences.

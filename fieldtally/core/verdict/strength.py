@@ -9,6 +9,8 @@
   too small to matter, who would lead again does not matter either.
 * ``leaning``: best in at least 80 % of block-wise bootstraps, but not clear.
 * ``too_close``: anything else; with the replicates that would probably settle it.
+
+An outcome on which neither more nor less is better is told without a winner: ``undirected``.
 """
 
 from __future__ import annotations
@@ -21,7 +23,7 @@ from scipy.stats import norm
 
 from fieldtally.core.compare.columns import Comparison, Estimate, Pair
 
-StrengthLevel = Literal["clear", "leaning", "equal", "too_close", "unreplicated", "spoiled"]
+StrengthLevel = Literal["clear", "leaning", "equal", "too_close", "unreplicated", "spoiled", "undirected"]
 LEANS_FROM = 0.8
 MISSING_FROM = 0.5
 SETTLED_AT = 0.8
@@ -62,6 +64,14 @@ def ranked(comparison: Comparison) -> list[Estimate]:
     """The treatments that have an estimate, best first."""
     known = [t for t in comparison.treatments if t.estimate is not None]
     return sorted(known, key=lambda t: goodness(t, comparison), reverse=True)
+
+
+UNDIRECTED = Strength(
+    "undirected",
+    None,
+    "The plan names no side as better, so the figures are told and nobody wins.",
+    ("The plan says of this outcome that neither more nor less is better.",),
+)
 
 
 def leader_p(comparison: Comparison) -> float:

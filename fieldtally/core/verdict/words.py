@@ -3,20 +3,34 @@
 from __future__ import annotations
 
 from fieldtally.core.compare.columns import Comparison
-from fieldtally.core.scales import CountScale, GradeScale, MeasurementScale, PassFailScale, Scale, honest
+from fieldtally.core.scales import (
+    CountScale,
+    CurveScale,
+    EventScale,
+    LadderScale,
+    MeasurementScale,
+    PassFailScale,
+    PercentScale,
+    Scale,
+    ShadeScale,
+    honest,
+    unit_of,
+)
 from fieldtally.core.verdict.strength import Strength, ranked
 
 
 def amount(value: float, scale: Scale) -> str:
     """``value`` of an estimate on ``scale``, with its unit: ``17.1 of 20``, ``34 mL``, ``62 %``, ``3.4``."""
     match scale:
-        case PassFailScale():
+        case PassFailScale() | EventScale():
             return f"{honest(100 * value, 2)} %"
         case CountScale(of=int() as of):
             return f"{honest(value)} of {of}"
-        case MeasurementScale(unit=unit):
-            return f"{honest(value)} {unit}".strip()
-        case GradeScale() | CountScale():
+        case ShadeScale():
+            return f"step {honest(value)}"
+        case MeasurementScale() | PercentScale() | LadderScale() | CurveScale():
+            return f"{honest(value)} {unit_of(scale)}".strip()
+        case _:
             return honest(value)
 
 
@@ -58,6 +72,8 @@ def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: 
             return f"{best.treatment} seems best on {about}, but it is not sure: {first}, against {rest}."
         case "equal":
             return f"As good as equal on {about}: {figures}. No difference is as large as would matter."
+        case "undirected":
+            return f"Told without a winner on {about}: {figures}. Neither more nor less is better here."
         case "unreplicated":
             return f"Only one sample each, so only what was seen on {about}: {figures}."
         case _:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from uuid import uuid4
 
@@ -15,7 +15,7 @@ from django.utils import timezone
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.randomness import Draw
 from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
-from fieldtally.server.demo.plans import DAHLIAS, PEAS, PENS
+from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, PEAS, PENS, TWINES
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan
 from fieldtally.server.plan.models import Sample
@@ -26,6 +26,17 @@ from fieldtally.server.verdict import acts as verdict
 
 STALE_AFTER = timedelta(days=6)
 SEED = 1729
+PREDICTIONS = {
+    DAHLIAS.title: {
+        LEAD.email: "The house mix will win by a day; the two powders will be alike.",
+        SCORER.email: "No difference until day 6, then the plain ones go.",
+    },
+    PEAS.title: {
+        LEAD.email: "Any soak beats none; the tea adds little over water.",
+        PREPARER.email: "The tea, by a mile.",
+    },
+    TWINES.title: {LEAD.email: "Hemp in both places.", SCORER.email: "Whatever is plastic lasts longest."},
+}
 
 
 def load_demo(now: datetime | None = None) -> None:
@@ -38,8 +49,9 @@ def load_demo(now: datetime | None = None) -> None:
         current = shown.filter(title=DAHLIAS.title).order_by("-created_at").first()
         if current and current.started_at and moment - current.started_at < timedelta(days=6) + STALE_AFTER:
             return
-        shown.filter(title__in=[p.title for p in (DAHLIAS, PEAS, PENS)]).update(put_away_at=moment)
-        _pens(lead)
+        shown.filter(title__in=[p.title for p in (DAHLIAS, PEAS, PENS, GHERKINS, TWINES)]).update(put_away_at=moment)
+        _drafts(lead, moment)
+        _twines(people, moment)
         _peas(people, moment)
         _dahlias(people, moment)
 
@@ -64,7 +76,7 @@ class _Stage:
         self,
         checkpoint: str,
         at: datetime,
-        readings: Iterable[tuple[str, str, float]],
+        readings: Iterable[tuple[str, str, float | tuple[float, ...]]],
         *,
         reason: str = "",
     ) -> None:
@@ -77,7 +89,8 @@ class _Stage:
                 sample=self.samples[code].pk,
                 outcome=outcome,
                 kind="value",
-                value=value,
+                value=None if isinstance(value, tuple) else value,
+                responses=value if isinstance(value, tuple) else None,
                 reason=reason,
                 taken_at=at + timedelta(seconds=8 * i),
             )
@@ -90,12 +103,16 @@ class _Stage:
 def _run(people: dict[str, User], planned: Plan, seed: str, sealed: datetime, started: datetime) -> _Stage:
     lead, scorer = people[LEAD.email], people[SCORER.email]
     trial = plan.begin(lead, planned)
+    for person, says in PREDICTIONS[planned.title].items():
+        plan.predict(trial, people[person], says, at=sealed - timedelta(minutes=30))
     for person, role in ((SCORER, Role.SCORER), (PREPARER, Role.PREPARER), (VIEWER, Role.VIEWER)):
         Membership.objects.create(trial=trial, user=people[person.email], role=role)
     plan.seal(trial, lead, 1, at=sealed, seed=seed)
     Membership.objects.filter(trial=trial, user=lead).update(blind=True)
     trial.refresh_from_db()
     prepare.look_at_key(trial, people[PREPARER.email], at=sealed + timedelta(minutes=20))
+    for entry in planned.held_equal:
+        prepare.tick_held(trial, people[PREPARER.email], entry.key, at=started - timedelta(minutes=25))
     prepare.start_exposure(trial, people[PREPARER.email], at=started)
     trial.refresh_from_db()
     samples = {sample.code: sample for sample in samples_of(trial)}
@@ -123,6 +140,7 @@ def _dahlias(people: dict[str, User], now: datetime) -> None:
         faded = fade[stage.treatment[code]] * day * warm
         return float(np.clip(np.round(5.2 - faded + own[code] + stage.rng.normal(0, 0.25)), 0, 5))
 
+    dropped: set[str] = set()
     snapped = sorted(code for code, s in stage.samples.items() if s.block == "porch")[4]
     for day in range(1, 7):
         at = started + timedelta(days=day, minutes={1: 12, 2: 35, 3: -20, 4: 9 * 60 + 14, 5: 22, 6: 25}[day])
@@ -133,7 +151,8 @@ def _dahlias(people: dict[str, User], now: datetime) -> None:
         readings = []
         for code in order:
             grade = freshness(code, day)
-            readings += [(code, "fresh", grade), (code, "petals", float(grade >= 2))]
+            dropped.update([code] if grade < 2 else [])
+            readings += [(code, "fresh", grade), (code, "petals", float(code in dropped))]
             if day == 6:
                 readings.append((code, "drunk", float(np.round(118 - 9 * (5 - grade) + stage.rng.normal(0, 6)))))
         stage.score(f"day{day}", at, readings)
@@ -188,5 +207,36 @@ def _peas(people: dict[str, User], now: datetime) -> None:
     verdict.open_key(stage.trial, stage.lead, PEAS.title, at=opened)
 
 
-def _pens(lead: User) -> None:
-    plan.begin(lead, PENS)
+def _twines(people: dict[str, User], now: datetime) -> None:
+    started = (now - timedelta(days=20 * 7 + 12)).replace(hour=9, minute=30)
+    stage = _run(people, TWINES, _seed("twines"), started - timedelta(days=2), started)
+    holds = {
+        "jute": {"sun": 6.0, "shade": 8.5},
+        "hemp": {"sun": 15.5, "shade": 24.5},
+        "cotton": {"sun": 10.5, "shade": 13.0},
+        "poly": {"sun": 23.5, "shade": 18.5},
+    }
+    gives = {"jute": 2.1, "hemp": 1.2, "cotton": 4.4, "poly": 6.3}
+    steps = TWINES.outcomes[1].scale.steps
+    ladder = TWINES.outcomes[0].scale.steps
+    at = started + timedelta(days=20 * 7, minutes=40)
+    readings: list[tuple[str, str, float | tuple[float, ...]]] = []
+    for code in _order(stage, "twines"):
+        sample, treatment = stage.samples[code], stage.treatment[code]
+        load = holds[treatment][sample.block] + stage.rng.normal(0, 2.2)
+        held = max((step for step in ladder if step <= load), default=0.0)
+        give = gives[treatment] * (1 + stage.rng.normal(0, 0.1))
+        curve = tuple(float(np.round(give * step + max(0.0, stage.rng.normal(0, 0.15)), 1)) for step in steps)
+        readings += [(code, "stretch", curve), (code, "load", float(held))]
+    stage.score("end", at, readings)
+    opened = started + timedelta(days=20 * 7, hours=9)
+    verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))
+    verdict.open_key(stage.trial, stage.lead, TWINES.title, at=opened)
+
+
+def _drafts(lead: User, now: datetime) -> None:
+    pens = plan.begin(lead, PENS)
+    plan.predict(pens, lead, "Pencil outlasts them all.", at=now - timedelta(days=1))
+    soon = (now + timedelta(days=5)).replace(hour=10, minute=0)
+    gherkins = plan.begin(lead, replace(GHERKINS, starts_on=soon.strftime("%Y-%m-%dT%H:%M")))
+    plan.predict(gherkins, lead, "The vine leaf, but nobody will taste it.", at=now - timedelta(days=1))

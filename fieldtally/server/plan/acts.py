@@ -1,25 +1,39 @@
-"""What may be done with plans: begin, save a draft, seal."""
+"""What may be done with plans: begin, save a draft, predict, seal, amend, begin again from an earlier one."""
 
 from __future__ import annotations
 
 import secrets
-from datetime import datetime
+from dataclasses import replace
+from datetime import UTC, datetime
 
 from django.db import transaction
 from django.utils import timezone
 
 from fieldtally.core.blinding.allocation import allocate
-from fieldtally.core.blinding.seal import canonical, seal_of, sealed_document
+from fieldtally.core.blinding.seal import amended_document, canonical, seal_of, sealed_document
+from fieldtally.core.design.changes import changes, forbidden
 from fieldtally.core.design.document import document_of, plan_in
-from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.fairness import Known, fairness_problems
+from fieldtally.core.design.plan import Earlier, Plan
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people import acts as people
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.plan.models import Checkpoint, Draft, KeyEntry, Outcome, Sample, SealedPlan
+from fieldtally.server.plan.models import (
+    Amendment,
+    Checkpoint,
+    Draft,
+    KeyEntry,
+    Outcome,
+    Prediction,
+    Sample,
+    SealedPlan,
+)
+from fieldtally.server.plan.records import plan_of, predictions_of
 
 LONGEST_TEXT = 5_000
+LONGEST_PREDICTION = 2_000
 MOST_ENTRIES = 400
 
 
@@ -59,11 +73,13 @@ def _keepable(plan: Plan) -> None:
     """Refuse what no draft may hold."""
     if len(plan.title) > 200:
         raise Declined(422, Problem("title", "A name of up to 200 letters, please."))
-    for name in ("treatments", "outcomes", "checkpoints"):
+    for name in ("treatments", "outcomes", "checkpoints", "factors", "held_equal", "fairness"):
         if len(getattr(plan, name)) > MOST_ENTRIES:
             raise Declined(422, Problem(name, f"More than {MOST_ENTRIES} entries are too many for one trial."))
-    texts = [plan.question, plan.prediction, plan.sample_word, plan.zone]
-    texts += [text for t in plan.treatments for text in (t.name, t.note)]
+    texts = [plan.question, plan.why, plan.decision, plan.hazards, plan.sample_word, plan.piece_word, plan.zone]
+    texts += [text for t in plan.treatments for text in (t.name, t.note, t.changes)]
+    texts += [text for entry in plan.held_equal for text in (entry.what, entry.setting)]
+    texts += [text for stand in plan.fairness for text in (stand.item, stand.reason)]
     if any(len(text) > LONGEST_TEXT for text in texts) or len(plan.zone) > 64:
         raise Declined(422, "One of the texts is too long to be kept.")
     for name, entries in (
@@ -71,6 +87,8 @@ def _keepable(plan: Plan) -> None:
         ("outcomes", plan.outcomes),
         ("checkpoints", plan.checkpoints),
         ("layout.blocks", plan.layout.blocks),
+        ("factors", plan.factors),
+        ("held_equal", plan.held_equal),
     ):
         for i, entry in enumerate(entries):
             if len(entry.key) > 40:
@@ -93,7 +111,7 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
                 409, Problem("version", "The plan has changed since you looked at it. Look again before you seal.")
             )
         plan = plan_in(draft.document)
-        problems = problems_in(plan)
+        problems = [*problems_in(plan), *fairness_problems(plan, Known(len(predictions_of(locked))))]
         if problems:
             raise Declined(422, *problems)
         drawn_seed = seed or secrets.token_hex(16)
@@ -103,7 +121,16 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
             trial=trial, canonical=canonical(document), seal=seal_of(document), at=now, by=user
         )
         samples = [
-            Sample(trial=trial, code=allotted.code, block=allotted.block or "", place=allotted.place)
+            Sample(
+                trial=trial,
+                code=allotted.code,
+                block=allotted.block or "",
+                place=allotted.place,
+                plot=allotted.plot,
+                row=allotted.row,
+                column=allotted.column,
+                starts=allotted.starts,
+            )
             for allotted in allocation
         ]
         Sample.objects.bulk_create(samples)
@@ -115,3 +142,75 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
         Checkpoint.objects.bulk_create(Checkpoint(trial=trial, key=checkpoint.key) for checkpoint in plan.checkpoints)
         Trial.objects.filter(pk=trial.pk).update(sealed_at=now)
     return sealed
+
+
+def predict(trial: Trial, user: User, text: str, *, at: datetime | None = None) -> Prediction | None:
+    """Write down what ``user`` expects; the newest text counts.  None where that is what stands already.
+
+    :raises Declined: 409 once the key is open; 422 where the text is too long.
+    """
+    if trial.opened_at:
+        raise Declined(409, "The key is open; what is foreseen now counts no more.")
+    if len(text) > LONGEST_PREDICTION:
+        raise Declined(422, Problem("text", f"A prediction of up to {LONGEST_PREDICTION:,} letters, please."))
+    newest = Prediction.objects.filter(trial=trial, by=user).last()
+    if text.strip() == (newest.text if newest else ""):
+        return None
+    return Prediction.objects.create(trial=trial, by=user, text=text.strip(), at=at or timezone.now())
+
+
+def amend(
+    trial: Trial, user: User, plan: Plan, reason: str, taken: frozenset[str], *, at: datetime | None = None
+) -> Amendment:
+    """Change a sealed plan for ``reason``: a new version beside the old one, never over it.
+
+    ``taken`` are the looks (keys) that have readings.
+
+    :raises Declined: 409 while there is nothing to amend, or once the key is open; 422 with what may not be changed.
+    """
+    now = at or timezone.now()
+    _keepable(plan)
+    with transaction.atomic():
+        locked = Trial.objects.select_for_update().get(pk=trial.pk)
+        if locked.state == "draft":
+            raise Declined(409, "This plan is still a draft: change it as you like, nothing needs amending.")
+        if locked.state == "opened":
+            raise Declined(409, "The key is open: what was planned cannot be changed any more.")
+        before = plan_of(locked)
+        changed = changes(before, plan)
+        problems = [*forbidden(before, plan, taken), *problems_in(plan)]
+        if problems:
+            raise Declined(422, *problems)
+        if not changed:
+            raise Declined(422, Problem("plan", "Nothing has changed, so there is nothing to amend."))
+        if not reason.strip():
+            raise Declined(422, Problem("reason", "Say why the plan is changed; the verdict will tell it."))
+        if len(reason) > LONGEST_PREDICTION:
+            raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_PREDICTION:,} letters, please."))
+        earlier = Amendment.objects.filter(trial=trial).last()
+        follows = earlier.seal if earlier else SealedPlan.objects.get(pk=trial.pk).seal
+        document = amended_document(plan, follows, reason.strip(), changed, now.astimezone(UTC).isoformat())
+        amendment = Amendment.objects.create(
+            trial=trial,
+            number=(earlier.number if earlier else 0) + 1,
+            canonical=canonical(document),
+            seal=seal_of(document),
+            at=now,
+            by=user,
+        )
+        for model, entries in ((Outcome, plan.outcomes), (Checkpoint, plan.checkpoints)):
+            known = set(model.objects.filter(trial=trial).values_list("key", flat=True))
+            model.objects.bulk_create(model(trial=trial, key=entry.key) for entry in entries if entry.key not in known)
+    return amendment
+
+
+def begin_again(user: User, plan: Plan, weaknesses: tuple[str, ...]) -> Trial:
+    """A new draft from the plan of an earlier trial, with what was weak about that one; nobody has promised anything yet."""
+    copied = replace(
+        plan,
+        title=f"{plan.title[:180]}, again",
+        starts_on=None,
+        fairness=tuple(stand for stand in plan.fairness if stand.kept),
+        earlier=Earlier(plan.title, weaknesses),
+    )
+    return begin(user, copied)

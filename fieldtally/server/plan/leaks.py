@@ -6,7 +6,16 @@ from collections.abc import Iterator
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales import GradeScale
+from fieldtally.core.scales import (
+    CountScale,
+    EventScale,
+    GradeScale,
+    NoteScale,
+    PassFailScale,
+    PercentScale,
+    Scale,
+    ShadeScale,
+)
 from fieldtally.server.people.sight import blacked_out
 
 
@@ -30,8 +39,27 @@ def read_by_scorers(plan: Plan) -> Iterator[tuple[str, str]]:
         yield f"layout.blocks.{i}.note", block.note
     for i, checkpoint in enumerate(plan.checkpoints):
         yield f"checkpoints.{i}.name", checkpoint.name
+        yield f"checkpoints.{i}.stage", checkpoint.stage
     for i, outcome in enumerate(plan.outcomes):
         yield f"outcomes.{i}.name", outcome.name
-        if isinstance(outcome.scale, GradeScale):
-            for j, level in enumerate(outcome.scale.levels):
-                yield f"outcomes.{i}.scale.levels.{j}.anchor", level.anchor
+        yield f"outcomes.{i}.group", outcome.group
+        yield from _of_scale(f"outcomes.{i}.scale", outcome.scale)
+
+
+def _of_scale(at: str, scale: Scale) -> Iterator[tuple[str, str]]:
+    match scale:
+        case GradeScale(levels=levels):
+            for j, level in enumerate(levels):
+                yield f"{at}.levels.{j}.anchor", level.anchor
+        case ShadeScale(steps=steps):
+            for j, step in enumerate(steps):
+                yield f"{at}.steps.{j}.label", step.label
+        case CountScale(what=what) | PercentScale(what=what) | EventScale(what=what):
+            yield f"{at}.what", what
+        case NoteScale(prompt=prompt):
+            yield f"{at}.prompt", prompt
+        case PassFailScale(pass_word=passed, fail_word=failed):
+            yield f"{at}.pass_word", passed
+            yield f"{at}.fail_word", failed
+        case _:
+            return

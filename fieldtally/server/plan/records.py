@@ -11,8 +11,21 @@ from uuid import UUID
 
 from fieldtally.core.design.document import plan_in
 from fieldtally.core.design.plan import Plan
-from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.models import Checkpoint, Draft, KeyEntry, Outcome, Sample, SealedPlan
+from fieldtally.core.schedule.calendar import Engagement, planned_start
+from fieldtally.core.schedule.standing import times_of
+from fieldtally.server.people.models import Trial, User
+from fieldtally.server.people.records import memberships_of
+from fieldtally.server.people.sight import Sight
+from fieldtally.server.plan.models import (
+    Amendment,
+    Checkpoint,
+    Draft,
+    KeyEntry,
+    Outcome,
+    Prediction,
+    Sample,
+    SealedPlan,
+)
 
 
 @dataclass(frozen=True)
@@ -30,6 +43,11 @@ def _read(trial_id: UUID, seal: str) -> Plan:
     return plan_in(json.loads(SealedPlan.objects.get(pk=trial_id, seal=seal).canonical)["plan"])
 
 
+@lru_cache(maxsize=256)
+def _amended(amendment: int, seal: str) -> Plan:
+    return plan_in(json.loads(Amendment.objects.get(pk=amendment, seal=seal).canonical)["plan"])
+
+
 def sealed_plan(trial: Trial) -> Sealed | None:
     """The sealed plan of ``trial``, None while it is a draft.  A seal never changes, so its plan is read once."""
     row = SealedPlan.objects.defer("canonical").filter(pk=trial.pk).first()
@@ -42,17 +60,51 @@ def sealed_document(trial: Trial) -> dict[str, Any]:
 
 
 def plan_of(trial: Trial) -> Plan:
-    """The sealed plan, or the draft."""
-    sealed = sealed_plan(trial)
-    return sealed.plan if sealed else plan_in(Draft.objects.get(pk=trial.pk).document)
+    """The plan as it stands: the newest amendment, else the sealed plan, else the draft."""
+    return plans_of([trial])[trial.pk]
 
 
 def plans_of(trials: list[Trial]) -> dict[UUID, Plan]:
-    """The plans of many trials, in three queries at most."""
+    """The plans of many trials as they stand, in as many queries as for one."""
     plans = {row.pk: plan_in(row.document) for row in Draft.objects.filter(trial__in=trials, trial__sealed_at=None)}
     seals = SealedPlan.objects.filter(trial__in=trials).values_list("pk", "seal")
-    plans.update({pk: _read(pk, seal) for pk, seal in seals})
+    newest = {
+        trial: (pk, seal)
+        for trial, pk, seal in Amendment.objects.filter(trial__in=trials)
+        .order_by("number")
+        .values_list("trial_id", "pk", "seal")
+    }
+    plans.update({pk: _amended(*newest[pk]) if pk in newest else _read(pk, seal) for pk, seal in seals})
     return plans
+
+
+@dataclass(frozen=True)
+class Amended:
+    """One amendment as it is told: its number, when, by whom, why, what it changed, and its seal."""
+
+    number: int
+    at: datetime
+    by: str
+    reason: str
+    changes: tuple[str, ...]
+    seal: str
+
+
+def amendments_of(trial: Trial) -> list[Amended]:
+    """The amendments of ``trial``, in order."""
+    found = []
+    for row in Amendment.objects.filter(trial=trial).select_related("by"):
+        document = json.loads(row.canonical)
+        found.append(
+            Amended(row.number, row.at, row.by.called, document["reason"], tuple(document["changes"]), row.seal)
+        )
+    return found
+
+
+def predictions_of(trial: Trial) -> list[Prediction]:
+    """Each person's newest prediction, in the order they were written; none that was taken back."""
+    newest = {row.by_id: row for row in Prediction.objects.filter(trial=trial).select_related("by")}
+    return sorted((row for row in newest.values() if row.text.strip()), key=lambda row: row.at)
 
 
 def samples_of(trial: Trial) -> list[Sample]:
@@ -74,3 +126,28 @@ def outcomes_of(trial: Trial) -> dict[str, int]:
 def checkpoints_of(trial: Trial) -> dict[str, int]:
     """Row ids of the checkpoints of ``trial`` by key."""
     return dict(Checkpoint.objects.filter(trial=trial).values_list("key", "pk"))
+
+
+def engagements_of(user: User, *, apart_from: UUID | None = None) -> list[Engagement]:
+    """What ``user`` has to do in other trials: looks of those that run, and of drafts with a planned start, in the words
+    that they may read."""
+    memberships = [m for m in memberships_of(user) if m.trial_id != apart_from and not m.trial.opened_at]
+    plans = plans_of([m.trial for m in memberships])
+    found = []
+    for membership in memberships:
+        trial, plan = membership.trial, plans[membership.trial_id]
+        started = trial.started_at or planned_start(plan)
+        if started is None:
+            continue
+        seen, names = Sight(trial, membership), [t.name for t in plan.treatments]
+        if trial.state == "draft" and not seen.leads:
+            continue
+        try:
+            times = times_of(plan, started)
+        except (OverflowError, KeyError, ValueError):
+            continue
+        found += [
+            Engagement(seen.spoken(trial.title, names), seen.spoken(c.name, names), times[c.key].due)
+            for c in plan.checkpoints
+        ]
+    return found

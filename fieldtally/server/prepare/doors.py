@@ -4,7 +4,7 @@ from datetime import datetime
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from fieldtally.core.design.letters import letter_of
 from fieldtally.server.answers import ProblemsOut
@@ -69,3 +69,21 @@ def start(request: HttpRequest, trial_id: UUID) -> Started:
     seen = sight(request, trial_id)
     seen.need(seen.prepares, "The lead or the preparer starts exposure.")
     return Started(at=acts.start_exposure(seen.trial, request.user))
+
+
+class TickIn(Schema):
+    """An entry (key) of the held-equal sheet."""
+
+    entry: str
+
+
+@router.post(
+    "/trials/{trial_id}/held/ticks",
+    response={204: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def tick(request: HttpRequest, trial_id: UUID, body: TickIn) -> Status[None]:
+    """Tick something that is held equal for all samples."""
+    seen = sight(request, trial_id)
+    seen.need(seen.prepares, "Those who prepare the samples tick the sheet.")
+    acts.tick_held(seen.trial, request.user, body.entry)
+    return Status(204, None)

@@ -12,6 +12,18 @@ class KeyLook(models.Model):
     at = models.DateTimeField()
 
 
+class HeldTick(models.Model):
+    """Somebody saw to it that an entry (key) of the held-equal sheet is as planned.  Append-only."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="held_ticks")
+    entry = models.CharField(max_length=40)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["trial", "entry"], name="an_entry_is_ticked_once")]
+
+
 class Exposure(models.Model):
     """A sample's own clock: when it came under its treatment."""
 

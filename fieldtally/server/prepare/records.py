@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.prepare.models import Exposure, KeyLook
+from fieldtally.server.prepare.models import Exposure, HeldTick, KeyLook
 
 
 def first_start(trial: Trial) -> Exposure | None:
@@ -19,3 +19,8 @@ def has_seen_key(trial: Trial, user: User) -> bool:
 def key_looks(trial: Trial) -> list[KeyLook]:
     """Every look at the key, in order."""
     return list(KeyLook.objects.select_related("by").filter(trial=trial).order_by("at"))
+
+
+def held_ticks(trial: Trial) -> dict[str, HeldTick]:
+    """What was seen to be held equal, by the entry's key."""
+    return {tick.entry: tick for tick in HeldTick.objects.select_related("by").filter(trial=trial)}

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
@@ -11,7 +12,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from fieldtally.core.design.plan import Outcome, Plan
-from fieldtally.core.problems import Problem
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.scales import CurveScale, NoteScale
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
@@ -23,6 +25,7 @@ from fieldtally.server.rounds.records import set_aside
 
 MOST_AT_ONCE = 500
 LONGEST_REASON = 500
+LONGEST_NOTE = 2_000
 
 
 @dataclass(frozen=True)
@@ -37,22 +40,24 @@ class Written:
     value: float | None
     reason: str
     taken_at: datetime
+    words: str = ""
+    responses: tuple[float, ...] | None = None
 
 
-def _must_run(trial: Trial) -> None:
+def _must_run(trial: Trial, *, baseline: bool = False) -> None:
     if trial.state == "opened":
         raise Declined(409, "The key is open: this trial is concluded, and nothing more is scored in it.")
     if trial.state == "draft":
         raise Declined(
             409, "This trial is still a draft: it is scored once the plan is sealed and exposure has started."
         )
-    if trial.state == "sealed":
+    if trial.state == "sealed" and not baseline:
         raise Declined(409, "Exposure has not started yet, so there is nothing to score.")
 
 
 def open_round(trial: Trial, user: User, checkpoint: str, *, at: datetime | None = None) -> Round:
     """The round of ``user`` at ``checkpoint`` (key), begun now if they had none."""
-    _must_run(trial)
+    _must_run(trial, baseline=checkpoint in _baselines(trial))
     row = checkpoints_of(trial).get(checkpoint)
     if row is None:
         raise missing()
@@ -60,6 +65,10 @@ def open_round(trial: Trial, user: User, checkpoint: str, *, at: datetime | None
         trial=trial, checkpoint_id=row, scorer=user, defaults={"opened_at": at or timezone.now()}
     )
     return found
+
+
+def _baselines(trial: Trial) -> set[str]:
+    return {c.key for c in plan_of(trial).checkpoints if c.baseline} if trial.state != "draft" else set()
 
 
 def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now: datetime | None = None) -> list[UUID]:
@@ -84,8 +93,11 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
             return [w.id for w in written]
         # Asked only now: what was stored before the key was opened may still be sent again.
         running = Trial.objects.select_for_update().get(pk=trial.pk)
-        _must_run(running)
+        baselines = {checkpoints_of(trial).get(key) for key in _baselines(running)}
+        _must_run(running, baseline=all(r.checkpoint_id in baselines for r in rounds.values()))
         _all_sound(trial, fresh, rounds)
+        earliest = running.started_at or running.sealed_at
+        curves = {o.key: o.scale for o in plan_of(trial).outcomes if isinstance(o.scale, CurveScale)}
         outcomes = outcomes_of(trial)
         heads = {
             (r.round_id, r.sample_id, r.outcome_id): r.pk
@@ -93,6 +105,7 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 round__in=rounds, superseded_by=None, sample__in={one.sample for one in fresh}
             )
         }
+        early = {r.pk for r in rounds.values() if r.checkpoint_id in baselines}
         rows = []
         for one in fresh:
             at = (one.round, one.sample, outcomes[one.outcome])
@@ -106,11 +119,13 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 outcome_id=outcomes[one.outcome],
                 scorer=user,
                 kind=one.kind,
-                value=one.value if one.kind == Kind.VALUE else None,
+                value=_number(one, curves) if one.kind == Kind.VALUE else None,
+                words=one.words.strip() if one.kind == Kind.VALUE else "",
+                responses=list(one.responses) if one.kind == Kind.VALUE and one.responses else None,
                 reason=one.reason.strip() or ("entered again" if old and one.kind == Kind.VALUE else ""),
                 supersedes_id=old,
                 # A device's clock may be wrong: nothing was read before exposure began, nor after it got here.
-                taken_at=min(max(one.taken_at, running.started_at), stored_at),
+                taken_at=min(max(one.taken_at, running.sealed_at if one.round in early else earliest), stored_at),
                 stored_at=stored_at,
             )
             heads[at] = one.id
@@ -147,14 +162,60 @@ def _refusal(one: Written, outcome: Outcome, plan: Plan, checkpoint: str) -> tup
         return "reason", f"A reason of up to {LONGEST_REASON} letters, please."
     match one.kind:
         case Kind.VALUE:
-            refusal = "There is no value." if one.value is None else outcome.scale.refusal(one.value)
-            return ("value", refusal) if refusal else None
+            return _value_refusal(one, outcome)
         case Kind.CANNOT:
             return None if one.reason.strip() else ("reason", "Say why it cannot be scored.")
         case Kind.WITHDRAWN:
             return None
         case _:
             return "kind", "A reading is a value, or says why there is none."
+
+
+def _value_refusal(one: Written, outcome: Outcome) -> tuple[str, str] | None:
+    match outcome.scale:
+        case NoteScale():
+            if not one.words.strip():
+                return "words", "There are no words."
+            long = len(one.words) > LONGEST_NOTE
+            return ("words", f"A note of up to {LONGEST_NOTE:,} letters, please.") if long else None
+        case CurveScale() as scale:
+            try:
+                number = scale.number_of(one.responses or ())
+            except Refused as refused:
+                return "responses", refused.problems[0].says
+            refusal = scale.refusal(number) if math.isfinite(number) else "This is no number."
+            return ("responses", refusal) if refusal else None
+        case scale:
+            refusal = "There is no value." if one.value is None else scale.refusal(one.value)
+            return ("value", refusal) if refusal else None
+
+
+def _number(one: Written, curves: Mapping[str, CurveScale]) -> float | None:
+    """The number a reading is compared by: its own, that of its curve, or none for words."""
+    if one.outcome in curves:
+        return curves[one.outcome].number_of(one.responses or ())
+    return one.value if not one.words.strip() else None
+
+
+def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: datetime | None = None) -> Deviation:
+    """Record that the entry ``about`` (key) of the held-equal sheet was not held equal after all."""
+    if trial.state == "draft":
+        raise Declined(409, "Nothing is held equal yet: seal the plan first.")
+    if about not in {entry.key for entry in plan_of(trial).held_equal}:
+        raise Declined(422, Problem("about", "This is not on the held-equal sheet."))
+    if not reason.strip():
+        raise Declined(422, Problem("reason", "Say how it differed; the verdict will tell it."))
+    if len(reason) > LONGEST_REASON:
+        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    return Deviation.objects.create(
+        trial=trial,
+        about=about,
+        kind=DeviationKind.DIFFERENCE,
+        reason=reason.strip(),
+        by=user,
+        at=at or timezone.now(),
+        after_key=trial.opened_at is not None,
+    )
 
 
 def move_aside(

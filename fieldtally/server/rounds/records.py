@@ -29,7 +29,7 @@ def current_readings(*trials: Trial) -> QuerySet[Reading]:
 def set_aside(*trials: Trial) -> dict[UUID, Deviation]:
     """The samples of ``trials`` that are set aside, by id, with the deviation that says why."""
     newest: dict[UUID, Deviation] = {}
-    for deviation in Deviation.objects.filter(trial__in=trials).order_by("at"):
+    for deviation in Deviation.objects.filter(trial__in=trials, sample__isnull=False).order_by("at"):
         newest[deviation.sample_id] = deviation
     return {pk: deviation for pk, deviation in newest.items() if deviation.kind == DeviationKind.SET_ASIDE}
 
@@ -65,7 +65,7 @@ def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetim
     return {
         trial.pk: [
             _look(trial, plans[trial.pk], checkpoint, samples.get(trial.pk, 0) - gone[trial.pk], taken, now)
-            for checkpoint in sorted(plans[trial.pk].checkpoints, key=lambda c: c.offset)
+            for checkpoint in plans[trial.pk].in_time
         ]
         for trial in trials
     }
@@ -103,8 +103,10 @@ def _look(trial: Trial, plan: Plan, checkpoint: Checkpoint, left: int, taken: Ta
     done = sum(read * samples for read, samples, _ in rows)
     times, standing = None, "upcoming"
     if trial.started_at is not None:
-        times = times_of(plan.checkpoints, trial.started_at)[checkpoint.key]
+        times = times_of(plan, trial.started_at)[checkpoint.key]
         standing = standing_at(times, now, complete=0 < left * outcomes <= done)
+    elif checkpoint.baseline and trial.sealed_at:
+        standing = "taken" if 0 < left * outcomes <= done else "due"
     return Look(
         key=checkpoint.key,
         standing=standing,
@@ -115,6 +117,26 @@ def _look(trial: Trial, plan: Plan, checkpoint: Checkpoint, left: int, taken: Ta
         samples=left if outcomes else 0,
         last_taken_at=max((last for _, _, last in rows), default=None),
     )
+
+
+def looks_with_readings(trial: Trial) -> frozenset[str]:
+    """The looks (keys) of ``trial`` that have readings, taken back ones among them."""
+    return frozenset(Reading.objects.filter(trial=trial).values_list("checkpoint__key", flat=True).distinct())
+
+
+def differences_by_entry(trial: Trial) -> dict[str, list[str]]:
+    """How entries (keys) of the held-equal sheet differed after all, in order."""
+    found: dict[str, list[str]] = defaultdict(list)
+    for row in Deviation.objects.filter(trial=trial, kind=DeviationKind.DIFFERENCE).order_by("at"):
+        found[row.about].append(row.reason)
+    return found
+
+
+def differences_of(trial: Trial, plan: Plan) -> list[tuple[str, str]]:
+    """What turned out not to be held equal in ``trial``, and how it differed."""
+    names = {entry.key: entry.what for entry in plan.held_equal}
+    found = differences_by_entry(trial)
+    return [(names.get(key, "something"), reason) for key, reasons in found.items() for reason in reasons]
 
 
 @dataclass(frozen=True)

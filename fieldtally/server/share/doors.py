@@ -4,13 +4,15 @@ import re
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Router, Schema, Status
 
 from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.people.sight import Sight, sight
-from fieldtally.server.plan.records import sealed_document
+from fieldtally.server.plan.acts import begin_again
+from fieldtally.server.plan.records import plan_of, sealed_document
 from fieldtally.server.prepare.records import has_seen_key
+from fieldtally.server.share.again import weaknesses_of
 from fieldtally.server.share.sheets import Sheets
 
 router = Router(tags=["share"])
@@ -60,3 +62,18 @@ def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     title = seen.spoken(seen.trial.title, sheets.names)
     content = write_pack(f"trial-{str(seen.trial.pk)[:8]}", title, sheets.pack(), documents)
     return _file(content, "application/zip", seen, "-trial-pack.zip")
+
+
+class AgainOut(Schema):
+    """The new draft."""
+
+    id: UUID
+
+
+@router.post("/trials/{trial_id}/again", response={201: AgainOut, 403: ProblemsOut, 404: ProblemsOut})
+def again(request: HttpRequest, trial_id: UUID) -> Status[AgainOut]:
+    """Begin the next trial from this one's plan, with what was weak about it."""
+    seen = sight(request, trial_id)
+    seen.need(seen.leads or seen.is_open, "The next trial is begun by the lead, or by all once the key is open.")
+    begun = begin_again(request.user, plan_of(seen.trial), weaknesses_of(seen.trial))
+    return Status(201, AgainOut(id=begun.pk))

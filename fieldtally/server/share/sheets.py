@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 
 from django.db.models import QuerySet
 
+from fieldtally.core.scales import unit_of
 from fieldtally.core.trialpack.pack import Cell, FieldType, Sheet
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.records import key_of, plan_of, samples_of
@@ -48,12 +49,26 @@ class Sheets:
         aside = set_aside(self.trial)
         rows: list[tuple[Cell, ...]] = []
         for sample in self.all_samples:
-            row: list[Cell] = [sample.code, self.blocks.get(sample.block, ""), sample.place]
+            row: list[Cell] = [
+                sample.code,
+                self.blocks.get(sample.block, ""),
+                sample.place,
+                sample.plot,
+                sample.row,
+                sample.column,
+            ]
             if self.with_key:
                 row.append(self.key[sample.pk])
             row.append(self._say(aside[sample.pk].reason) if sample.pk in aside else None)
             rows.append(tuple(row))
-        fields: list[tuple[str, FieldType]] = [("sample", "string"), ("block", "string"), ("place", "integer")]
+        fields: list[tuple[str, FieldType]] = [
+            ("sample", "string"),
+            ("block", "string"),
+            ("place", "integer"),
+            ("plot", "integer"),
+            ("row", "integer"),
+            ("column", "integer"),
+        ]
         if self.with_key:
             fields.append(("treatment", "string"))
         fields.append(("set_aside", "string"))
@@ -64,7 +79,7 @@ class Sheets:
         rows = []
         for outcome in self.plan.outcomes:
             scale = spoken_outcome(self.seen, outcome, self.names).scale
-            unit = scale.unit if scale.kind == "measurement" else ""
+            unit = unit_of(scale)
             rows.append(
                 (
                     outcome.key,
@@ -90,13 +105,15 @@ class Sheets:
     def checkpoints(self) -> Sheet:
         """When it was looked at; offset and window in minutes from the start of exposure."""
         rows = [
-            (c.key, self.checkpoint_names[c.key], c.offset, c.before, c.after)
-            for c in sorted(self.plan.checkpoints, key=lambda c: c.offset)
+            (c.key, self.checkpoint_names[c.key], self._say(c.stage), c.offset, c.cycle, c.before, c.after)
+            for c in self.plan.in_time
         ]
         fields = (
             ("checkpoint", "string"),
             ("name", "string"),
+            ("stage", "string"),
             ("offset_minutes", "integer"),
+            ("cycle", "integer"),
             ("window_before_minutes", "integer"),
             ("window_after_minutes", "integer"),
         )
@@ -121,6 +138,8 @@ class Sheets:
                 r.scorer.called,
                 r.kind,
                 r.value,
+                self._say(r.words) or None,
+                None if r.responses is None else " ".join(repr(float(one)) for one in r.responses),
                 self._say(r.reason),
                 _moment(r.taken_at),
                 _moment(r.stored_at),
@@ -136,6 +155,8 @@ class Sheets:
             ("scorer", "string"),
             ("kind", "string"),
             ("value", "number"),
+            ("words", "string"),
+            ("responses", "string"),
             ("reason", "string"),
             ("taken_at", "datetime"),
             ("stored_at", "datetime"),
@@ -146,7 +167,15 @@ class Sheets:
     def deviations(self) -> Sheet:
         """What did not go to plan."""
         rows = [
-            (str(d.pk), d.sample.code, d.kind, self._say(d.reason), d.by.called, _moment(d.at), d.after_key)
+            (
+                str(d.pk),
+                d.sample.code if d.sample else None,
+                d.kind,
+                self._say(d.reason),
+                d.by.called,
+                _moment(d.at),
+                d.after_key,
+            )
             for d in Deviation.objects.filter(trial=self.trial).select_related("sample", "by")
         ]
         fields = (

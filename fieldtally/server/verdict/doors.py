@@ -15,7 +15,8 @@ from fieldtally.core.verdict.strength import StrengthLevel
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
-from fieldtally.server.rounds.records import RoundKept, rounds_of
+from fieldtally.server.plan.records import Amended, amendments_of, predictions_of
+from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of
 from fieldtally.server.verdict import acts
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
@@ -121,12 +122,22 @@ class WithAll(Schema):
     sentence: str
 
 
+class PredictedOut(Schema):
+    """What somebody foresaw; ``after_start``: written when exposure had begun."""
+
+    by: str
+    text: str
+    at: datetime
+    after_start: bool
+
+
 class VerdictOut(Schema):
     """Everything the verdict page shows."""
 
     title: str
     question: str
-    prediction: str
+    predictions: list[PredictedOut]
+    amendments: list[Amended]
     sample_word: str
     alpha: float
     compare: str
@@ -156,7 +167,16 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
     return VerdictOut(
         title=trial.title,
         question=plan.question,
-        prediction=plan.prediction,
+        predictions=[
+            PredictedOut(
+                by=one.by.called,
+                text=one.text,
+                at=one.at,
+                after_start=bool(trial.started_at and one.at > trial.started_at),
+            )
+            for one in predictions_of(trial)
+        ],
+        amendments=amendments_of(trial),
         sample_word=plan.sample_word,
         alpha=plan.alpha,
         compare=plan.compare,
@@ -167,7 +187,7 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
             TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind)
             for i, t in enumerate(plan.treatments)
         ],
-        blocks=[block.name for block in plan.layout.blocks] if plan.layout.kind == "blocks" else [],
+        blocks=[block.name for block in plan.layout.blocks] if plan.layout.in_blocks else [],
         outcomes=_outcomes(plan),
         findings=found.findings,
         with_all=[
@@ -199,6 +219,7 @@ def _outcomes(plan: Plan) -> list[JudgedOut]:
             looks=[LookOut(key=c.key, name=c.name, offset=c.offset) for c in plan.looked_at(o)],
         )
         for o in plan.outcomes
+        if o.compared
     ]
 
 
@@ -227,10 +248,13 @@ def _samples(study: Study) -> list[JudgedSample]:
 
 def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
     scored = {r.checkpoint for r in rounds}
-    last = [c.name for c in sorted(study.plan.checkpoints, key=lambda c: c.offset) if c.key in scored]
+    last = [c.name for c in study.plan.in_time if c.key in scored]
     return Happened(
         open_rounds=sum(r.blinding == "open" for r in rounds),
         rounds=len(rounds),
         set_aside=len(study.aside),
         last_checkpoint=last[-1] if last else None,
+        predictions=len(predictions_of(trial)),
+        differences=tuple(differences_of(trial, study.plan)),
+        amendments=tuple(one.reason for one in amendments_of(trial)),
     )

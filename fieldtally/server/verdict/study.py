@@ -12,6 +12,7 @@ from django.core.cache import cache
 from django.db.models import Max
 
 from fieldtally.core.compare.arrays import Floats
+from fieldtally.core.compare.columns import compared_as
 from fieldtally.core.compare.persample import averaged
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
@@ -25,7 +26,7 @@ from fieldtally.server.rounds.records import current_readings, set_aside
 Look = tuple[str, str]
 """Keys of an outcome and of a checkpoint."""
 KEPT_FOR = 24 * 3600
-RULES = 1
+RULES = 2
 """Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 
@@ -47,11 +48,17 @@ class Study:
             if with_all or sample.pk not in self.aside
         ]
         order = [sample.pk for sample, _ in kept]
-        planned = tuple(t.samples * self.plan.block_count for t in self.plan.treatments)
+        planned = tuple(self.plan.per_treatment(t) for t in self.plan.treatments)
         seed = int(sealed_document(self.samples[0].trial)["seed"], 16)
         return conclude(
             self.plan,
-            Samples(tuple(t for _, t in kept), tuple(s.block or None for s, _ in kept)),
+            Samples(
+                tuple(t for _, t in kept),
+                tuple(s.block or None for s, _ in kept),
+                tuple(s.plot for s, _ in kept),
+                tuple(s.row for s, _ in kept),
+                tuple(s.column for s, _ in kept),
+            ),
             {look: self._column(order, values) for look, values in self.values.items()},
             np.random.default_rng(seed),
             planned=planned,
@@ -67,10 +74,10 @@ def study_of(trial: Trial) -> Study:
     plan, key = plan_of(trial), key_of(trial)
     samples = samples_of(trial)
     gathered: dict[Look, list[tuple[UUID, float]]] = defaultdict(list)
-    rows = current_readings(trial).filter(kind=Kind.VALUE)
+    rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False)
     for outcome, checkpoint, sample, value in rows.values_list("outcome__key", "checkpoint__key", "sample_id", "value"):
         gathered[outcome, checkpoint].append((sample, value))
-    kinds = {outcome.key: outcome.scale.kind for outcome in plan.outcomes}
+    kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
     return Study(
         plan=plan,
         samples=samples,

@@ -4,7 +4,7 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { stacked } from "./stacked";
-import { amount, honest, unitOf, type Scale } from "@/parts/amounts";
+import { amount, honest, isShare, unitOf, type Scale } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface DotRow {
@@ -23,7 +23,7 @@ const box = ref<HTMLElement>();
 const width = useWidth(box);
 const id = useId();
 const SIZE = 11;
-const share = computed(() => props.scale.kind === "passfail" && !props.change);
+const share = computed(() => isShare(props.scale) && !props.change);
 const domain = computed<[number, number]>(() => {
   if (share.value) return [0, 1];
   if (props.scale.kind === "grade" && !props.change) return [props.scale.levels[0]!.value, props.scale.levels.at(-1)!.value];

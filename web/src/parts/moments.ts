@@ -43,6 +43,9 @@ export const clock = (at: string | Date, zone: string) =>
 /** "17 Nov" in the trial's zone. */
 export const day = (at: string | Date, zone: string) => formatted(at, zone, { day: "numeric", month: "short" });
 
+/** "Sat 17 Nov" in the trial's zone. */
+export const weekday = (at: string | Date, zone: string) => formatted(at, zone, { weekday: "short", day: "numeric", month: "short" });
+
 /** "17 Nov, 08:10" in the trial's zone. */
 export const moment = (at: string | Date, zone: string) => `${day(at, zone)}, ${clock(at, zone)}`;
 

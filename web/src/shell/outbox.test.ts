@@ -20,6 +20,8 @@ const reading = (n: number): Reading => ({
   outcome: "o",
   kind: "value",
   value: n,
+  words: "",
+  responses: null,
   reason: "",
   taken_at: "2026-01-01T00:00:00Z",
 });

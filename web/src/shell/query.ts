@@ -54,6 +54,13 @@ export const useLog = (id: Id) =>
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/log", path(id))),
   });
 
+export const useHeld = (id: Id, allowed: MaybeRefOrGetter<boolean>) =>
+  useQuery({
+    queryKey: ["held", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/held", path(id))),
+    enabled: computed(() => toValue(allowed)),
+  });
+
 export const useVerdict = (id: Id) =>
   useQuery({
     queryKey: ["verdict", computed(() => toValue(id))],
@@ -62,9 +69,9 @@ export const useVerdict = (id: Id) =>
   });
 
 /** Ask again for all that is shown of a trial: something in it has changed. */
-export async function trialChanged(id: string): Promise<void> {
+export async function trialChanged(id: string, parts = ["course", "board", "log", "people", "verdict", "held"]): Promise<void> {
   await Promise.all(
-    ["course", "board", "log", "people", "verdict"].map((name) =>
+    parts.map((name) =>
       queryClient.invalidateQueries({ queryKey: [name, id] }),
     ),
   );

@@ -15,7 +15,7 @@ export const router = createRouter({
       props: true,
       children: [
         { path: "", name: "board", component: () => import("@/stages/rounds/BoardPage.vue"), props: true },
-        { path: "plan", name: "plan", component: () => import("@/stages/plan/PlanPage.vue"), props: true },
+        { path: "plan/:part?", name: "plan", component: () => import("@/stages/plan/PlanPage.vue"), props: true },
         { path: "prepare", name: "prepare", component: () => import("@/stages/prepare/PreparePage.vue"), props: true },
         { path: "verdict", name: "verdict", component: () => import("@/stages/verdict/VerdictPage.vue"), props: true },
         { path: "share", name: "share", component: () => import("@/stages/share/SharePage.vue"), props: true },

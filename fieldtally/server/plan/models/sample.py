@@ -6,13 +6,21 @@ from django.db import models
 
 
 class Sample(models.Model):
-    """One experimental unit, known by its code; its id is random and tells nothing."""
+    """One experimental unit, known by its code; its id is random and tells nothing.
+
+    ``plot`` (its square, whole plot or pair), ``row`` and ``column`` say where it stands, where the layout has those;
+    ``starts`` is its planned start in minutes after the first one's.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     trial = models.ForeignKey("people.Trial", on_delete=models.CASCADE, related_name="samples")
     code = models.CharField(max_length=6)
     block = models.CharField(max_length=40, blank=True)
     place = models.PositiveIntegerField()
+    plot = models.PositiveIntegerField(null=True)
+    row = models.PositiveIntegerField(null=True)
+    column = models.PositiveIntegerField(null=True)
+    starts = models.PositiveIntegerField(default=0)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["trial", "code"], name="one_sample_a_code")]

@@ -1,12 +1,13 @@
-"""Doors of the rounds stage: the shelf and the course, the board, scoring, the log."""
+"""Doors of the rounds stage: the shelf and the course, the board, scoring, the log, what changes on the way."""
 
 from ninja import Router
 
 from fieldtally.server.rounds.doors.board import router as board
+from fieldtally.server.rounds.doors.changing import router as changing
 from fieldtally.server.rounds.doors.course import router as course
 from fieldtally.server.rounds.doors.log import router as log
 from fieldtally.server.rounds.doors.scoring import router as scoring
 
 router = Router(tags=["rounds"])
-for part in (course, board, scoring, log):
+for part in (course, board, scoring, log, changing):
     router.add_router("", part)

@@ -23,6 +23,9 @@ class TagOut(Schema):
     code: str
     block: str
     place: int
+    plot: int | None
+    row: int | None
+    column: int | None
     looks: int
     set_aside: str | None
     letter: str | None
@@ -66,6 +69,9 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
                 code=sample.code,
                 block=sample.block,
                 place=sample.place,
+                plot=sample.plot,
+                row=sample.row,
+                column=sample.column,
                 looks=looks[sample.pk],
                 set_aside=seen.spoken(aside[sample.pk].reason, names) if sample.pk in aside else None,
                 letter=letters[key[sample.pk]] if key else None,

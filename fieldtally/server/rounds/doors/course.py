@@ -7,10 +7,12 @@ from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Schema
 
-from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.design.plan import Checkpoint, LayoutKind, Outcome, Plan
 from fieldtally.core.scales import Scale
-from fieldtally.core.schedule.standing import Standing
+from fieldtally.core.schedule.calendar import planned_start
+from fieldtally.core.schedule.standing import Standing, times_of
 from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.models import Trial
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import plan_of, plans_of, sealed_plan
@@ -27,6 +29,8 @@ class StopOut(Schema):
     key: str
     name: str
     offset: int
+    cycle: int | None
+    baseline: bool
     standing: Standing
     opens: datetime | None
     due: datetime | None
@@ -52,6 +56,7 @@ class OutcomeOut(Schema):
 
     key: str
     name: str
+    group: str
     scale: Scale
     checkpoints: list[str]
 
@@ -63,6 +68,10 @@ class CourseOut(Schema):
     title: str
     question: str
     sample_word: str
+    pieces: int
+    piece_word: str
+    layout: LayoutKind
+    plot_word: str
     zone: str
     state: str
     role: str
@@ -87,9 +96,19 @@ class CourseOut(Schema):
     sees_readings: bool
 
 
+def called(checkpoint: Checkpoint) -> str:
+    """The name of a look with its stage."""
+    return f"{checkpoint.name}, {checkpoint.stage}" if checkpoint.stage.strip() else checkpoint.name
+
+
 def _planned(plan: Plan) -> list[Look]:
-    """The looks of a draft: none has a time yet."""
-    return [Look(c.key, "upcoming") for c in sorted(plan.checkpoints, key=lambda c: c.offset)]
+    """The looks of a draft, with their times where a start is planned."""
+    start = planned_start(plan)
+    try:
+        times = {} if start is None else times_of(plan, start)
+    except (OverflowError, KeyError, ValueError):
+        times = {}
+    return [Look(c.key, "upcoming", times.get(c.key)) for c in plan.in_time]
 
 
 def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list[StopOut]:
@@ -97,8 +116,10 @@ def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list
     return [
         StopOut(
             key=look.key,
-            name=seen.spoken(by_key[look.key].name, names),
+            name=seen.spoken(called(by_key[look.key]), names),
             offset=by_key[look.key].offset,
+            cycle=by_key[look.key].cycle,
+            baseline=by_key[look.key].baseline,
             standing=look.standing,
             opens=look.times and look.times.opens,
             due=look.times and look.times.due,
@@ -122,6 +143,7 @@ def outcomes_out(seen: Sight, plan: Plan, names: list[str]) -> list[OutcomeOut]:
         return OutcomeOut(
             key=outcome.key,
             name=spoken.name,
+            group=spoken.group,
             scale=spoken.scale,
             checkpoints=[c.key for c in plan.looked_at(outcome)],
         )
@@ -144,6 +166,10 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         title=seen.spoken(trial.title, names),
         question=seen.spoken(plan.question, names) if told else "",
         sample_word=seen.spoken(plan.sample_word, names),
+        pieces=plan.pieces if told else 1,
+        piece_word=seen.spoken(plan.piece_word, names) if told else "",
+        layout=plan.layout.kind if told else "random",
+        plot_word=seen.spoken(plan.layout.plot_word, names),
         zone=plan.zone,
         state=trial.state,
         role=seen.role,
@@ -157,7 +183,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         set_aside=len(set_aside(trial)),
         blocks=[
             BlockOut(key=b.key, name=seen.spoken(b.name, names), note=seen.spoken(b.note, names))
-            for b in (plan.layout.blocks if told and plan.layout.kind == "blocks" else ())
+            for b in (plan.layout.blocks if told and plan.layout.in_blocks else ())
         ],
         outcomes=outcomes_out(seen, plan, names) if told else [],
         stops=_stops(seen, plan, names, looks) if told else [],
@@ -165,11 +191,15 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         may_see_plan=seen.sees_treatments,
         may_prepare=seen.prepares and trial.state != "draft",
         may_see_key=seen.sees_key,
-        may_score=seen.scores and trial.state == "running",
+        may_score=seen.scores and (trial.state == "running" or _baseline_due(trial, plan)),
         may_open_key=seen.opens_key and trial.state in ("sealed", "running"),
         may_lead=seen.leads,
         sees_readings=seen.sees_readings and trial.state != "draft",
     )
+
+
+def _baseline_due(trial: Trial, plan: Plan) -> bool:
+    return trial.state == "sealed" and any(checkpoint.baseline for checkpoint in plan.checkpoints)
 
 
 class ShelfTrial(Schema):
@@ -228,6 +258,6 @@ def _on_shelf(seen: Sight, plan: Plan, looks: list[Look]) -> ShelfTrial:
         samples=plan.sample_count if told else 0,
         started_at=trial.started_at,
         opened_at=trial.opened_at,
-        may_score=seen.scores and trial.state == "running",
+        may_score=seen.scores and (trial.state == "running" or _baseline_due(trial, plan)),
         stops=_stops(seen, plan, names, looks) if told else [],
     )

@@ -10,7 +10,7 @@ from ninja import Router, Schema
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.records import called
 from fieldtally.server.people.sight import Sight, sight
-from fieldtally.server.plan.records import plan_of, sealed_plan
+from fieldtally.server.plan.records import amendments_of, plan_of, sealed_plan
 from fieldtally.server.prepare.records import first_start, key_looks
 from fieldtally.server.rounds.models import Deviation, Reading
 
@@ -28,6 +28,7 @@ class LogEntry(Schema):
     outcome: str = ""
     checkpoint: str = ""
     value: float | None = None
+    words: str = ""
     old_value: float | None = None
     reason: str = ""
     replaced: bool = False
@@ -69,6 +70,7 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
             outcome=outcomes.get(r.outcome.key, ""),
             checkpoint=checkpoints.get(r.checkpoint.key, ""),
             value=r.value,
+            words=seen.spoken(r.words, names),
             old_value=r.supersedes.value if r.supersedes else None,
             reason=seen.spoken(r.reason, names),
             replaced=hasattr(r, "superseded_by"),
@@ -79,13 +81,16 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
 
 def _deviations(seen: Sight) -> list[LogEntry]:
     shown = Deviation.objects.filter(trial=seen.trial).select_related("sample", "by")
-    names = [t.name for t in plan_of(seen.trial).treatments]
+    plan = plan_of(seen.trial)
+    names = [t.name for t in plan.treatments]
+    held = {entry.key: entry.what for entry in plan.held_equal}
     return [
         LogEntry(
             at=d.at,
             by=d.by.called,
             what=d.kind,
-            code=d.sample.code,
+            code=d.sample.code if d.sample else "",
+            outcome=seen.spoken(held.get(d.about, ""), names),
             reason=seen.spoken(d.reason, names) + (" (after the key was opened)" if d.after_key else ""),
         )
         for d in shown
@@ -98,6 +103,17 @@ def _milestones(seen: Sight) -> list[LogEntry]:
     found = [LogEntry(at=look.at, by=look.by.called, what="key_look") for look in key_looks(trial)]
     if sealed:
         found.append(LogEntry(at=sealed.at, by=called(sealed.by), what="sealed", reason=sealed.seal))
+        found += [
+            LogEntry(
+                at=one.at,
+                by=one.by,
+                what="amended",
+                reason=seen.spoken(
+                    f"{one.reason} {' '.join(one.changes)}", [t.name for t in plan_of(trial).treatments]
+                ),
+            )
+            for one in amendments_of(trial)
+        ]
     start = first_start(trial)
     if start:
         found.append(LogEntry(at=start.started_at, by=start.by.called, what="started"))

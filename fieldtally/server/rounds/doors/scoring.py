@@ -12,7 +12,7 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import plan_of, samples_of
 from fieldtally.server.rounds import acts
-from fieldtally.server.rounds.doors.course import OutcomeOut, outcomes_out
+from fieldtally.server.rounds.doors.course import OutcomeOut, called, outcomes_out
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.records import set_aside
@@ -44,6 +44,8 @@ class RoundReading(Schema):
     outcome: str
     kind: ReadingKind
     value: float | None
+    words: str
+    responses: list[float] | None
     reason: str
 
 
@@ -85,7 +87,7 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
     return RoundOut(
         id=opened.pk,
         checkpoint=checkpoint.key,
-        name=seen.spoken(checkpoint.name, names),
+        name=seen.spoken(called(checkpoint), names),
         samples=[
             RoundSample(id=s.pk, code=s.code, block=blocks.get(s.block, ""), place=s.place)
             for s in sorted(drawn, key=lambda s: way.index(s.block))
@@ -93,7 +95,14 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
         outcomes=[o for o in outcomes if checkpoint.key in o.checkpoints],
         readings=[
             RoundReading(
-                id=r.pk, sample=r.sample_id, outcome=r.outcome.key, kind=r.kind, value=r.value, reason=r.reason
+                id=r.pk,
+                sample=r.sample_id,
+                outcome=r.outcome.key,
+                kind=r.kind,
+                value=r.value,
+                words=r.words,
+                responses=r.responses,
+                reason=r.reason,
             )
             for r in readings
         ],
@@ -109,6 +118,8 @@ class WrittenIn(Schema):
     outcome: str
     kind: ReadingKind
     value: float | None = None
+    words: str = ""
+    responses: list[float] | None = None
     reason: str = ""
     taken_at: AwareDatetime
 
@@ -133,5 +144,8 @@ def write(request: HttpRequest, trial_id: UUID, body: ReadingsIn) -> StoredOut:
     """Store readings, each once however often it is sent."""
     seen = sight(request, trial_id)
     seen.need(seen.scores, "Only scorers score.")
-    written = [acts.Written(**one.dict()) for one in body.readings]
+    written = [
+        acts.Written(**{**one.dict(), "responses": None if one.responses is None else tuple(one.responses)})
+        for one in body.readings
+    ]
     return StoredOut(stored=acts.write_readings(seen.trial, request.user, written))

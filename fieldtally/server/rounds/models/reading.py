@@ -14,7 +14,11 @@ class Kind(models.TextChoices):
 
 class Reading(models.Model):
     """Append-only.  Its id is made by whoever scored, so the same write sent twice is stored once; a correction is a new
-    reading that supersedes the old one, with its reason."""
+    reading that supersedes the old one, with its reason.
+
+    A note has ``words`` and no number; a curve its ``responses``, a number for each step, and as its value the one number
+    that it is compared by.
+    """
 
     id = models.UUIDField(primary_key=True, editable=False)
     trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="readings")
@@ -25,6 +29,8 @@ class Reading(models.Model):
     scorer = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
     kind = models.CharField(max_length=10, choices=Kind.choices)
     value = models.FloatField(null=True)
+    words = models.TextField(blank=True)
+    responses = models.JSONField(null=True)
     reason = models.CharField(max_length=500, blank=True)
     supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
     taken_at = models.DateTimeField()
@@ -33,7 +39,7 @@ class Reading(models.Model):
     class Meta:
         constraints = [
             models.CheckConstraint(
-                condition=models.Q(kind="value", value__isnull=False)
+                condition=(models.Q(kind="value") & (models.Q(value__isnull=False) | ~models.Q(words="")))
                 | (~models.Q(kind="value") & models.Q(value=None)),
                 name="only_a_value_has_a_value",
             )

@@ -181,7 +181,7 @@ export interface paths {
          * Begin
          * @description Begin a trial; who begins it leads it.
          */
-        post: operations["fieldtally_server_plan_doors_begin"];
+        post: operations["fieldtally_server_plan_doors_draft_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -199,12 +199,12 @@ export interface paths {
          * Read
          * @description The plan, for those who may know what is compared.
          */
-        get: operations["fieldtally_server_plan_doors_read"];
+        get: operations["fieldtally_server_plan_doors_draft_read"];
         /**
          * Save
          * @description Keep a draft; it need not be sound yet.
          */
-        put: operations["fieldtally_server_plan_doors_save"];
+        put: operations["fieldtally_server_plan_doors_draft_save"];
         post?: never;
         delete?: never;
         options?: never;
@@ -212,20 +212,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/outlook": {
+    "/api/trials/{trial_id}/plan/version": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Tell
-         * @description What a plan can and cannot tell.  The same plan always gets the same answer.
+         * Version
+         * @description Whether somebody else has changed the plan: asked every few seconds while it is open.
          */
-        post: operations["fieldtally_server_plan_doors_tell"];
+        get: operations["fieldtally_server_plan_doors_draft_version"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -245,7 +245,215 @@ export interface paths {
          * Seal
          * @description Seal the plan: codes are drawn, and nothing in it changes any more.
          */
-        post: operations["fieldtally_server_plan_doors_seal"];
+        post: operations["fieldtally_server_plan_doors_draft_seal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell
+         * @description What a plan can and cannot tell, beside the plan after each edit.
+         */
+        post: operations["fieldtally_server_plan_doors_judging_tell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Looks
+         * @description The looks that a rule stands for (“every 5 days, eight times”).
+         */
+        post: operations["fieldtally_server_plan_doors_judging_looks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Layout
+         * @description What a layout may look like.
+         */
+        post: operations["fieldtally_server_plan_doors_judging_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calendar
+         * @description The plan on the calendar, with weekends and with what else the person has to do.
+         */
+        post: operations["fieldtally_server_plan_doors_judging_calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dry-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * One
+         * @description Play one whole trial with chosen truths and read the verdict it would give.
+         */
+        post: operations["fieldtally_server_plan_doors_rehearsing_one"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dry-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Many
+         * @description Play many; ask again under its id how far it is.
+         */
+        post: operations["fieldtally_server_plan_doors_rehearsing_many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dry-runs/{rehearsal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Progress
+         * @description How far it is.
+         */
+        get: operations["fieldtally_server_plan_doors_rehearsing_progress"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel
+         * @description Stop it; who leaves the page needs its answer no more.
+         */
+        delete: operations["fieldtally_server_plan_doors_rehearsing_cancel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/treatments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Treatments
+         * @description The treatments of the person's trials, as far as they may know them; each name once.
+         */
+        get: operations["fieldtally_server_plan_doors_library_treatments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scales": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scales
+         * @description Common sets of scales.
+         */
+        get: operations["fieldtally_server_plan_doors_library_scales"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prediction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mine
+         * @description One's own prediction; nobody reads another's before the key opens.
+         */
+        get: operations["fieldtally_server_plan_doors_later_mine"];
+        /**
+         * Predict
+         * @description Write down what one expects.
+         */
+        put: operations["fieldtally_server_plan_doors_later_predict"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -286,6 +494,26 @@ export interface paths {
          * @description Start exposure now, for all samples.
          */
         post: operations["fieldtally_server_prepare_doors_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/held/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tick
+         * @description Tick something that is held equal for all samples.
+         */
+        post: operations["fieldtally_server_prepare_doors_tick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -432,6 +660,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What an amendment would change; nothing is stored.
+         */
+        post: operations["fieldtally_server_rounds_doors_changing_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/amend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Amend
+         * @description Amend the sealed plan: a new version with its reason, beside the old one.
+         */
+        post: operations["fieldtally_server_rounds_doors_changing_amend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Held
+         * @description Everything that is to be the same for all samples.
+         */
+        get: operations["fieldtally_server_rounds_doors_changing_held"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Differ
+         * @description Record that something was not held equal after all; it limits what the verdict may claim.
+         */
+        post: operations["fieldtally_server_rounds_doors_changing_differ"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/key/ask": {
         parameters: {
             query?: never;
@@ -526,6 +834,26 @@ export interface paths {
         get: operations["fieldtally_server_share_doors_pack"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Begin the next trial from this one's plan, with what was weak about it.
+         */
+        post: operations["fieldtally_server_share_doors_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -696,8 +1024,29 @@ export interface components {
             zone: string;
         };
         /**
+         * Amended
+         * @description One amendment as it is told: its number, when, by whom, why, what it changed, and its seal.
+         */
+        Amended: {
+            /** Number */
+            number: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Reason */
+            reason: string;
+            /** Changes */
+            changes: string[];
+            /** Seal */
+            seal: string;
+        };
+        /**
          * Block
-         * @description A nuisance grouping: treatments are compared inside it.
+         * @description A nuisance grouping: treatments are compared inside it.  Its samples start ``starts`` minutes after the first.
          */
         Block: {
             /** Key */
@@ -709,10 +1058,20 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Starts
+             * @default 0
+             */
+            starts: number;
         };
         /**
          * Checkpoint
          * @description A planned look.  ``offset`` from the start of exposure and its window before and after, all in minutes.
+         *
+         *     ``clock`` (minutes after midnight, local) sets the hour of a look that comes on a day rather than after so many hours.
+         *     ``cycle`` is the number of cycles (washes, firings, uses) after which a look comes; its ``offset`` is then only about
+         *     when that will be.  ``baseline``: before the exposure starts.  ``stage`` names the part of a look taken in several
+         *     parts (before cleaning, after cleaning), in the order of the plan.
          */
         Checkpoint: {
             /** Key */
@@ -731,6 +1090,20 @@ export interface components {
              * @default 0
              */
             after: number;
+            /** Clock */
+            clock: number | null;
+            /** Cycle */
+            cycle: number | null;
+            /**
+             * Baseline
+             * @default false
+             */
+            baseline: boolean;
+            /**
+             * Stage
+             * @default
+             */
+            stage: string;
         };
         /**
          * CountScale
@@ -751,6 +1124,92 @@ export interface components {
             kind: "count";
         };
         /**
+         * CurveScale
+         * @description Responses in ``unit`` at ``steps`` of ``step_unit``.
+         *
+         *     ``number`` says which one number a curve gives: its ``slope`` (least squares through all steps, in ``unit`` for each
+         *     ``step_unit``) or the response at the ``last`` step.
+         */
+        CurveScale: {
+            /** Unit */
+            unit: string;
+            /** Step Unit */
+            step_unit: string;
+            /** Steps */
+            steps: number[];
+            /**
+             * Number
+             * @default slope
+             * @enum {string}
+             */
+            number: "slope" | "last";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
+        };
+        /**
+         * Earlier
+         * @description The trial that this one was begun from, and the weaknesses to do better this time.
+         */
+        Earlier: {
+            /** Title */
+            title: string;
+            /**
+             * Weaknesses
+             * @default []
+             */
+            weaknesses: string[];
+        };
+        /**
+         * EventScale
+         * @description ``what`` happens (first petal dropped); a reading is 1 once it is seen and 0 as long as it is not.
+         */
+        EventScale: {
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "event";
+        };
+        /**
+         * Factor
+         * @description Something that is varied on purpose, in ``levels``.  ``hard``: too hard to change from sample to sample, so it is
+         *     given to whole plots in a split plot.
+         */
+        Factor: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["FactorLevel"][];
+            /**
+             * Hard
+             * @default false
+             */
+            hard: boolean;
+        };
+        /**
+         * FactorLevel
+         * @description One setting of a factor.
+         */
+        FactorLevel: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * GradeScale
          * @description Ordered levels, lowest first.  A reading is the ``value`` of one of them.
          */
@@ -764,8 +1223,85 @@ export interface components {
             kind: "grade";
         };
         /**
+         * Grid
+         * @description Places in ``rows`` × ``columns``, one such grid for each block.
+         *
+         *     ``guard_columns`` and ``guard_rows`` leave a guard place between neighbours in a row, and a guard row between rows;
+         *     ``edge`` says what becomes of the outermost places: ``used`` like all others, ``guarded`` (left to guards), or
+         *     ``shared`` (used, and every treatment gets its share of them).
+         */
+        Grid: {
+            /** Rows */
+            rows: number;
+            /** Columns */
+            columns: number;
+            /**
+             * Guard Columns
+             * @default false
+             */
+            guard_columns: boolean;
+            /**
+             * Guard Rows
+             * @default false
+             */
+            guard_rows: boolean;
+            /**
+             * Edge
+             * @default used
+             * @enum {string}
+             */
+            edge: "used" | "guarded" | "shared";
+        };
+        /**
+         * HeldEqual
+         * @description Something kept the same for all samples, and its setting (vessel: jam jar, 300 mL).
+         */
+        HeldEqual: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
+        };
+        /**
+         * LadderScale
+         * @description Loads ``steps`` in ``unit``, each put on ``repeats`` times before the next.
+         */
+        LadderScale: {
+            /** Unit */
+            unit: string;
+            /** Steps */
+            steps: number[];
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ladder";
+        };
+        /**
          * Layout
-         * @description How treatments are put on samples: ``random`` over all, or ``blocks`` with each treatment in each block.
+         * @description How treatments are put on samples, and so what ``samples`` of a treatment counts:
+         *
+         *     ==========  ====================================================================  ===========================
+         *     ``random``  over all places alike                                                 samples in all
+         *     ``blocks``  each treatment in each of ``blocks``                                  samples in each block
+         *     ``latin``   once in each row and each column of a square; several squares if      samples in all: the number
+         *                 there are more samples                                                of treatments, or twice …
+         *     ``split``   the levels of the hard factor on ``whole_plots`` whole plots each     samples in each whole plot
+         *                 (in each block, where there are blocks), the rest inside these
+         *     ``pairs``   one of two treatments on each half of a pair                          pairs
+         *     ==========  ====================================================================  ===========================
+         *
+         *     ``stagger`` is the time in minutes from one sample's start of exposure to the next one's.
          */
         Layout: {
             /**
@@ -773,12 +1309,38 @@ export interface components {
              * @default random
              * @enum {string}
              */
-            kind: "random" | "blocks";
+            kind: "random" | "blocks" | "latin" | "split" | "pairs";
             /**
              * Blocks
              * @default []
              */
             blocks: components["schemas"]["Block"][];
+            /**
+             * Whole Plots
+             * @default 2
+             */
+            whole_plots: number;
+            /**
+             * Row Word
+             * @default row
+             */
+            row_word: string;
+            /**
+             * Column Word
+             * @default column
+             */
+            column_word: string;
+            /**
+             * Plot Word
+             * @default plot
+             */
+            plot_word: string;
+            grid: components["schemas"]["Grid"] | null;
+            /**
+             * Stagger
+             * @default 0
+             */
+            stagger: number;
         };
         /**
          * Level
@@ -815,10 +1377,29 @@ export interface components {
             kind: "measurement";
         };
         /**
+         * NoteScale
+         * @description Free words, after the ``prompt`` that asks for them.
+         */
+        NoteScale: {
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+        };
+        /**
          * Outcome
          * @description What is looked at.  In the scale's unit (for pass or fail: shares from 0 to 1): ``margin`` is the smallest
          *     difference that matters, ``expected`` the lead hoped for in the best treatment, ``spread`` the standard deviation
-         *     expected between samples treated alike.
+         *     expected between samples treated alike, ``between`` that between blocks.
+         *
+         *     ``margin_unit`` is the unit the margin was given in; ``weight`` its weight in the tally; ``group`` names attributes
+         *     that are looked at together.  ``better`` none: it is told, and nobody wins on it.
          */
         Outcome: {
             /** Key */
@@ -826,26 +1407,43 @@ export interface components {
             /** Name */
             name: string;
             /** Scale */
-            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"];
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
             /**
              * Better
              * @default more
              * @enum {string}
              */
-            better: "more" | "less" | "target";
+            better: "more" | "less" | "target" | "none";
             /** Target */
             target: number | null;
             /** Margin */
             margin: number | null;
+            /**
+             * Margin Unit
+             * @default
+             */
+            margin_unit: string;
             /** Expected */
             expected: number | null;
             /** Spread */
             spread: number | null;
+            /** Between */
+            between: number | null;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
             /**
              * Primary
              * @default true
              */
             primary: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /**
              * @default {
              *       "kind": "value",
@@ -859,6 +1457,15 @@ export interface components {
              * @default []
              */
             checkpoints: string[];
+            /**
+             * @default {
+             *       "blanks": [],
+             *       "known": null,
+             *       "known_readings": [],
+             *       "repeats": []
+             *     }
+             */
+            proof: components["schemas"]["Proof"];
         };
         /**
          * PassFailScale
@@ -882,8 +1489,35 @@ export interface components {
             kind: "passfail";
         };
         /**
+         * PercentScale
+         * @description A share from 0 to 100 %, told in steps of ``resolution`` points, of ``what`` (cover, browning …).
+         */
+        PercentScale: {
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * Resolution
+             * @default 5
+             */
+            resolution: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "percent";
+        };
+        /**
          * Plan
          * @description One comparison, as planned.
+         *
+         *     ``decision`` is what the answer would change; ``hazards`` what could hurt someone; ``school`` whether each product is
+         *     used as its label says or all by the same procedure; ``pieces`` of ``piece_word`` in one sample, which share its
+         *     treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
+         *     one cycle (``cycle_word``) takes, about; ``money`` the currency, ``sample_cost`` what one sample costs apart from its
+         *     treatment.
          */
         Plan: {
             /** Title */
@@ -894,29 +1528,71 @@ export interface components {
              */
             question: string;
             /**
-             * Prediction
+             * Why
              * @default
              */
-            prediction: string;
+            why: string;
+            /**
+             * Decision
+             * @default
+             */
+            decision: string;
+            /**
+             * Hazards
+             * @default
+             */
+            hazards: string;
+            /** Purpose */
+            purpose: ("fast" | "lasting" | "cheap" | "gentle") | null;
+            /** School */
+            school: ("label" | "same") | null;
             /**
              * Sample Word
              * @default sample
              */
             sample_word: string;
             /**
+             * Pieces
+             * @default 1
+             */
+            pieces: number;
+            /**
+             * Piece Word
+             * @default
+             */
+            piece_word: string;
+            /**
              * Zone
              * @default UTC
              */
             zone: string;
+            /** Starts On */
+            starts_on: string | null;
+            /**
+             * Factors
+             * @default []
+             */
+            factors: components["schemas"]["Factor"][];
             /**
              * Treatments
              * @default []
              */
             treatments: components["schemas"]["Treatment"][];
             /**
+             * Held Equal
+             * @default []
+             */
+            held_equal: components["schemas"]["HeldEqual"][];
+            /**
              * @default {
              *       "kind": "random",
-             *       "blocks": []
+             *       "blocks": [],
+             *       "whole_plots": 2,
+             *       "row_word": "row",
+             *       "column_word": "column",
+             *       "plot_word": "plot",
+             *       "grid": null,
+             *       "stagger": 0
              *     }
              */
             layout: components["schemas"]["Layout"];
@@ -931,6 +1607,25 @@ export interface components {
              */
             checkpoints: components["schemas"]["Checkpoint"][];
             /**
+             * Cycle Word
+             * @default
+             */
+            cycle_word: string;
+            /** Cycle Minutes */
+            cycle_minutes: number | null;
+            /**
+             * @default {
+             *       "kind": "fixed",
+             *       "outcome": null
+             *     }
+             */
+            stop: components["schemas"]["StopRule"];
+            /**
+             * Fairness
+             * @default []
+             */
+            fairness: components["schemas"]["Stand"][];
+            /**
              * Alpha
              * @default 0.05
              */
@@ -941,6 +1636,14 @@ export interface components {
              * @enum {string}
              */
             compare: "all" | "control";
+            /**
+             * Money
+             * @default £
+             */
+            money: string;
+            /** Sample Cost */
+            sample_cost: number | null;
+            earlier: components["schemas"]["Earlier"] | null;
         };
         /**
          * PlanOut
@@ -957,11 +1660,45 @@ export interface components {
              * Format: date-time
              */
             saved_at: string;
+            /** Saved By */
+            saved_by: string;
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
             /** Leaks */
             leaks: components["schemas"]["ProblemOut"][];
             sealed: components["schemas"]["SealOut"] | null;
+            /** Amendments */
+            amendments: components["schemas"]["Amended"][];
+            /** Predictions */
+            predictions: number;
+            /** May Amend */
+            may_amend: boolean;
+        };
+        /**
+         * Proof
+         * @description Readings that prove a measuring method before it is used, all in the scale's unit.
+         *
+         *     ``blanks`` of something that should read nothing; ``known_readings`` of something known to be ``known``; ``repeats``,
+         *     several readings of each of several things by the same hand.
+         */
+        Proof: {
+            /**
+             * Blanks
+             * @default []
+             */
+            blanks: number[];
+            /** Known */
+            known: number | null;
+            /**
+             * Known Readings
+             * @default []
+             */
+            known_readings: number[];
+            /**
+             * Repeats
+             * @default []
+             */
+            repeats: number[][];
         };
         /**
          * SealOut
@@ -977,6 +1714,67 @@ export interface components {
             at: string;
             /** By */
             by: string;
+        };
+        /**
+         * Shade
+         * @description One step of the chart: its name, and its colour as ``#rrggbb`` where it has one to be shown.
+         */
+        Shade: {
+            /** Label */
+            label: string;
+            /**
+             * Swatch
+             * @default
+             */
+            swatch: string;
+        };
+        /**
+         * ShadeScale
+         * @description Steps from one end of the chart to the other, numbered from 1; with ``between`` also half way between two.
+         */
+        ShadeScale: {
+            /** Steps */
+            steps: components["schemas"]["Shade"][];
+            /**
+             * Between
+             * @default false
+             */
+            between: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shade";
+        };
+        /**
+         * Stand
+         * @description Where a person stands on an item of the fairness list: kept, or given up for a ``reason``.
+         */
+        Stand: {
+            /** Item */
+            item: string;
+            /** Kept */
+            kept: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * StopRule
+         * @description When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
+         *     ``all`` or ``half`` of the samples have failed on it.
+         */
+        StopRule: {
+            /**
+             * Kind
+             * @default fixed
+             * @enum {string}
+             */
+            kind: "fixed" | "levelled" | "all" | "half";
+            /** Outcome */
+            outcome: string | null;
         };
         /**
          * Summary
@@ -998,7 +1796,10 @@ export interface components {
         };
         /**
          * Treatment
-         * @description What is compared.  ``samples`` is the number in each block, or in all where there are no blocks.
+         * @description What is compared.  What ``samples`` counts follows from the layout, see :class:`Layout`.
+         *
+         *     ``levels`` gives a level (key) for each factor (key) where treatments are made from factors.  ``changes`` names all
+         *     that this treatment changes at once where it is a ``package``; ``cost`` is the money that one sample of it takes.
          */
         Treatment: {
             /** Key */
@@ -1021,6 +1822,22 @@ export interface components {
              * @default
              */
             note: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /**
+             * Package
+             * @default false
+             */
+            package: boolean;
+            /**
+             * Changes
+             * @default
+             */
+            changes: string;
+            /** Cost */
+            cost: number | null;
         };
         /**
          * PlanIn
@@ -1032,21 +1849,130 @@ export interface components {
             version: number;
         };
         /**
+         * VersionOut
+         * @description Which version is the newest, and whose.
+         */
+        VersionOut: {
+            /** Version */
+            version: number;
+            /** Saved By */
+            saved_by: string;
+            /** Sealed */
+            sealed: boolean;
+        };
+        /**
+         * SealIn
+         * @description The version to be sealed, and whether the lead stays blind from now on.
+         */
+        SealIn: {
+            /** Version */
+            version: number;
+            /** Stay Blind */
+            stay_blind: boolean;
+        };
+        /**
          * Advice
-         * @description A change that helps: ``samples`` of each (in each block), ``more`` samples in all, and how often it would name the
-         *     best one.
+         * @description A change that helps: ``says`` what to do; with it the trial takes ``more`` samples and ``more_cost`` money than now
+         *     (None where no cost is known), and names the best one in a share ``right`` of trials.
+         *
+         *     ``samples`` is the number to enter for each treatment (for a split plot: the whole plots), None where that stays.
          */
         Advice: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "samples" | "blocks" | "fewer" | "finer" | "repeats" | "longer";
+            /** Says */
+            says: string;
             /** Samples */
-            samples: number;
+            samples: number | null;
             /** More */
             more: number;
+            /** More Cost */
+            more_cost: number | null;
             /** Right */
             right: number;
         };
         /**
+         * Cell
+         * @description One combination of levels: ``levels`` (factor key to level key), the name it would carry, and the key of the
+         *     treatment that has it, None while it is not picked.
+         */
+        Cell: {
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Treatment */
+            treatment: string | null;
+        };
+        /**
+         * FairOut
+         * @description An item of the fairness list.
+         */
+        FairOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "kept" | "open" | "given_up";
+            /** By Plan */
+            by_plan: boolean;
+            /** Says */
+            says: string;
+            /** Why */
+            why: string;
+            /** Limit */
+            limit: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * MethodFinding
+         * @description What the checks of one outcome's method came to, all amounts in the scale's unit; None where it was not checked.
+         *
+         *     ``standing``: ``sees`` the margin on single readings, ``strains`` (only on means of the samples there are), ``blind``
+         *     (not even then), ``unproven`` while there are no repeats or no margin to hold them against.
+         */
+        MethodFinding: {
+            /** Outcome */
+            outcome: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "unproven" | "sees" | "strains" | "blind";
+            /** Says */
+            says: string;
+            /** Offset */
+            offset: number | null;
+            /** Detection */
+            detection: number | null;
+            /** Bias */
+            bias: number | null;
+            /** Repeat Error */
+            repeat_error: number | null;
+            /** Resolution */
+            resolution: number | null;
+            /** Margin */
+            margin: number | null;
+            /** Steps */
+            steps: string[];
+        };
+        /**
          * Outlook
          * @description What a design can tell.  Shares are from 0 to 1; ``lead``, ``spread`` and ``found_8_in_10`` in the outcome's unit.
+         *
+         *     ``cost`` is the money that all samples take, None while no cost is known.
          */
         Outlook: {
             /** Standing */
@@ -1076,13 +2002,30 @@ export interface components {
             rare: string | null;
             /** Steps */
             steps: string[];
+            /** Samples */
+            samples: number;
+            /** Cost */
+            cost: number | null;
         };
         /**
          * OutlookOut
-         * @description What the plan can tell; None while there is too little to say anything.
+         * @description What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
+         *     every combination of its factors, and what still keeps it from being sealed.
          */
         OutlookOut: {
             outlook: components["schemas"]["Outlook"] | null;
+            /** Fairness */
+            fairness: components["schemas"]["FairOut"][];
+            /** Methods */
+            methods: components["schemas"]["MethodFinding"][];
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
         };
         /**
          * Shares
@@ -1100,20 +2043,500 @@ export interface components {
         };
         /**
          * OutlookIn
-         * @description A plan to be judged; it is not stored.
+         * @description A plan to be judged, and how many predictions are written down for it.
          */
         OutlookIn: {
             plan: components["schemas"]["Plan"];
+            /**
+             * Predictions
+             * @default 0
+             */
+            predictions: number;
         };
         /**
-         * SealIn
-         * @description The version to be sealed, and whether the lead stays blind from now on.
+         * Repeated
+         * @description One look of a rule: its name; ``offset`` in minutes after the start, with the hour of the day (``clock``, minutes
+         *     after midnight) where one is given; or the ``cycle`` after which it comes, its offset None.
          */
-        SealIn: {
-            /** Version */
-            version: number;
-            /** Stay Blind */
-            stay_blind: boolean;
+        Repeated: {
+            /** Name */
+            name: string;
+            /** Offset */
+            offset: number | null;
+            /** Clock */
+            clock: number | null;
+            /** Cycle */
+            cycle: number | null;
+        };
+        /**
+         * RuleOut
+         * @description The looks that it stands for.
+         */
+        RuleOut: {
+            /** Looks */
+            looks: components["schemas"]["Repeated"][];
+        };
+        /**
+         * RuleIn
+         * @description A repeat rule as people write it, and what the trial calls a cycle.
+         */
+        RuleIn: {
+            /** Rule */
+            rule: string;
+            /**
+             * Cycle Word
+             * @default
+             */
+            cycle_word: string;
+        };
+        /**
+         * LayoutOut
+         * @description One possible draw of the layout: never the one that will be sealed.  ``spots`` are the sample places of its grid.
+         */
+        LayoutOut: {
+            /** Slots */
+            slots: components["schemas"]["Slot"][];
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** More */
+            more: number;
+        };
+        /**
+         * Slot
+         * @description One place for a sample: its block (key, or None), its place in the block from 1, its treatment's key.
+         *
+         *     ``plot`` is the number of its square, whole plot or pair, from 1 over the whole trial; ``row`` and ``column`` from 1
+         *     where places are laid out in rows and columns.
+         */
+        Slot: {
+            /** Block */
+            block: string | null;
+            /** Place */
+            place: number;
+            /** Treatment */
+            treatment: string;
+            /** Plot */
+            plot: number | null;
+            /** Row */
+            row: number | null;
+            /** Column */
+            column: number | null;
+        };
+        /**
+         * Spot
+         * @description A place for a sample: row and column from 1, and whether it lies on the edge of all such places.
+         */
+        Spot: {
+            /** Row */
+            row: number;
+            /** Column */
+            column: number;
+            /** Edge */
+            edge: boolean;
+        };
+        /**
+         * LayoutIn
+         * @description A plan, and which of the possible draws to show.
+         */
+        LayoutIn: {
+            plan: components["schemas"]["Plan"];
+            /**
+             * Draw
+             * @default 0
+             */
+            draw: number;
+        };
+        /**
+         * CalendarOut
+         * @description The looks on the calendar; none while the plan has no start.
+         */
+        CalendarOut: {
+            /** Starts */
+            starts: string | null;
+            /** Looks */
+            looks: components["schemas"]["Dated"][];
+        };
+        /**
+         * Dated
+         * @description A look of the plan: ``due`` (UTC), whether that is a Saturday or Sunday where the trial is, looks of other trials
+         *     within an hour (``clashes``) and on the same day (``same_day``), as ``trial: look``.
+         */
+        Dated: {
+            /** Checkpoint */
+            checkpoint: string;
+            /**
+             * Due
+             * Format: date-time
+             */
+            due: string;
+            /** Weekend */
+            weekend: boolean;
+            /** Clashes */
+            clashes: string[];
+            /** Same Day */
+            same_day: string[];
+        };
+        /**
+         * CalendarIn
+         * @description A plan with a start, and the trial it belongs to.
+         */
+        CalendarIn: {
+            plan: components["schemas"]["Plan"];
+            /** Trial */
+            trial: string | null;
+        };
+        /**
+         * Column
+         * @description What a column of values is: its kind, which way is better, and the ends of its scale where it has any.
+         */
+        Column: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "measurement" | "grade" | "count" | "passfail";
+            /**
+             * Better
+             * @default more
+             * @enum {string}
+             */
+            better: "more" | "less";
+            /** Ends */
+            ends: number[] | null;
+        };
+        /**
+         * Comparison
+         * @description All that is found in one column; ``first_places`` is the share of bootstraps each treatment leads (best first when
+         *     more is better, and so on).
+         */
+        Comparison: {
+            column: components["schemas"]["Column"];
+            /** N */
+            n: number;
+            overall: components["schemas"]["Overall"] | null;
+            /** Treatments */
+            treatments: components["schemas"]["Estimate"][];
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /** First Places */
+            first_places: number[];
+        };
+        /**
+         * DryRun
+         * @description What one imagined trial came to: how it ended, in a sentence; its findings; the samples of its first claim.
+         */
+        DryRun: {
+            /** Run */
+            run: number;
+            /**
+             * Ended
+             * @enum {string}
+             */
+            ended: "right" | "missed" | "false_alarm" | "rightly_none";
+            /** Says */
+            says: string;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Samples */
+            samples: components["schemas"]["ImaginedSample"][];
+        };
+        /**
+         * DryRunOut
+         * @description The imagined truth that was played, and what the trial came to.
+         */
+        DryRunOut: {
+            /** Imagined */
+            imagined: components["schemas"]["Imagined"][];
+            run: components["schemas"]["DryRun"];
+        };
+        /**
+         * Estimate
+         * @description One treatment's ``n`` samples, its estimate (mean, or share passed) and interval; None where it cannot be known.
+         */
+        Estimate: {
+            /** Treatment */
+            treatment: string;
+            /** N */
+            n: number;
+            /** Estimate */
+            estimate: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
+         * Finding
+         * @description One outcome at one checkpoint, or (``checkpoint`` None) its summary.
+         */
+        Finding: {
+            /** Outcome */
+            outcome: string;
+            /** Checkpoint */
+            checkpoint: string | null;
+            /** When */
+            when: string;
+            /** Claim */
+            claim: boolean;
+            comparison: components["schemas"]["Comparison"];
+            strength: components["schemas"]["Strength"];
+            /** Sentence */
+            sentence: string;
+            /** Chance */
+            chance: string;
+        };
+        /**
+         * Imagined
+         * @description What is really so of one outcome, in its scale's unit (shares from 0 to 1 for pass or fail and events): the true
+         *     mean of each treatment (key) at the look that is judged, and the standard deviation between samples treated alike.
+         */
+        Imagined: {
+            /** Outcome */
+            outcome: string;
+            /** Means */
+            means: {
+                [key: string]: number;
+            };
+            /** Spread */
+            spread: number;
+        };
+        /**
+         * ImaginedSample
+         * @description One sample of a dry run: its treatment's letter, its block's name, and its value for the outcome that is judged.
+         */
+        ImaginedSample: {
+            /** Letter */
+            letter: string;
+            /** Block */
+            block: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Overall
+         * @description ``p`` of the overall test; ``method`` is ``exact`` or ``draws``; ``arrangements`` is how many were looked at.
+         */
+        Overall: {
+            /** P */
+            p: number;
+            /** Method */
+            method: string;
+            /** Arrangements */
+            arrangements: number;
+        };
+        /**
+         * Pair
+         * @description ``a`` against ``b``: ``difference`` is a − b in the scale's unit, with its interval; ``p`` its own,
+         *     ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value; None where it cannot be known.
+         */
+        Pair: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Difference */
+            difference: number;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** P */
+            p: number;
+            /** P Adjusted */
+            p_adjusted: number | null;
+            /** Method */
+            method: string;
+            /** Arrangements */
+            arrangements: number;
+            /** Chance */
+            chance: number;
+        };
+        /**
+         * Strength
+         * @description A level, its winner where there is one, the reason in a sentence, and each step of the rule as it was applied.
+         */
+        Strength: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            /** Winner */
+            winner: string | null;
+            /** Because */
+            because: string;
+            /** Steps */
+            steps: string[];
+            /** Settle */
+            settle: number | null;
+        };
+        /**
+         * DryRunIn
+         * @description A plan, what is imagined to be true (empty: what the plan expects), and which of the imagined trials to play.
+         */
+        DryRunIn: {
+            plan: components["schemas"]["Plan"];
+            /**
+             * Imagined
+             * @default []
+             */
+            imagined: components["schemas"]["Imagined"][];
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+        };
+        /**
+         * DryRuns
+         * @description How many of ``runs`` imagined trials ended how, and the numbers of a first miss and a first false alarm.
+         */
+        DryRuns: {
+            /** Runs */
+            runs: number;
+            /** Right */
+            right: number;
+            /** Missed */
+            missed: number;
+            /** False Alarms */
+            false_alarms: number;
+            /** Rightly None */
+            rightly_none: number;
+            /** A Miss */
+            a_miss: number | null;
+            /** A False Alarm */
+            a_false_alarm: number | null;
+        };
+        /**
+         * RehearsalOut
+         * @description How far it is, and what came of it.
+         */
+        RehearsalOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Runs */
+            runs: number;
+            /** Done */
+            done: number;
+            result: components["schemas"]["DryRuns"] | null;
+            /** Failed */
+            failed: string;
+        };
+        /**
+         * DryRunsIn
+         * @description The same, played many times.
+         */
+        DryRunsIn: {
+            plan: components["schemas"]["Plan"];
+            /**
+             * Imagined
+             * @default []
+             */
+            imagined: components["schemas"]["Imagined"][];
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Runs
+             * @default 100
+             */
+            runs: number;
+        };
+        /**
+         * EarlierTreatment
+         * @description A treatment of an earlier trial of this person, and the newest trial it stood in.
+         */
+        EarlierTreatment: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "treatment" | "untreated" | "placebo" | "standard" | "reference";
+            /** Note */
+            note: string;
+            /** Package */
+            package: boolean;
+            /** Changes */
+            changes: string;
+            /** Cost */
+            cost: number | null;
+            /** Trial */
+            trial: string;
+        };
+        /**
+         * LibraryOut
+         * @description Everything that may be taken over, newest first.
+         */
+        LibraryOut: {
+            /** Treatments */
+            treatments: components["schemas"]["EarlierTreatment"][];
+        };
+        /**
+         * Attribute
+         * @description One scale of a template, with the name and the direction it usually has.
+         */
+        Attribute: {
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
+            /**
+             * Better
+             * @default more
+             * @enum {string}
+             */
+            better: "more" | "less" | "target" | "none";
+            /** Margin */
+            margin: number | null;
+        };
+        /**
+         * ScalesOut
+         * @description Scales to begin with.
+         */
+        ScalesOut: {
+            /** Templates */
+            templates: components["schemas"]["Template"][];
+        };
+        /**
+         * Template
+         * @description A set to begin with: what it is called, when it serves, and its attributes.
+         */
+        Template: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Serves */
+            serves: string;
+            /** Attributes */
+            attributes: components["schemas"]["Attribute"][];
+        };
+        /**
+         * PredictionOut
+         * @description The person's own prediction, and how many people have written one.
+         */
+        PredictionOut: {
+            /** Text */
+            text: string;
+            /** At */
+            at: string | null;
+            /** Written */
+            written: number;
+        };
+        /**
+         * PredictionIn
+         * @description What the person expects; empty takes it back.
+         */
+        PredictionIn: {
+            /** Text */
+            text: string;
         };
         /**
          * Handout
@@ -1151,6 +2574,14 @@ export interface components {
             at: string;
         };
         /**
+         * TickIn
+         * @description An entry (key) of the held-equal sheet.
+         */
+        TickIn: {
+            /** Entry */
+            entry: string;
+        };
+        /**
          * BlockOut
          * @description A block of the layout.
          */
@@ -1178,6 +2609,17 @@ export interface components {
             question: string;
             /** Sample Word */
             sample_word: string;
+            /** Pieces */
+            pieces: number;
+            /** Piece Word */
+            piece_word: string;
+            /**
+             * Layout
+             * @enum {string}
+             */
+            layout: "random" | "blocks" | "latin" | "split" | "pairs";
+            /** Plot Word */
+            plot_word: string;
             /** Zone */
             zone: string;
             /** State */
@@ -1235,8 +2677,10 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Group */
+            group: string;
             /** Scale */
-            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"];
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
             /** Checkpoints */
             checkpoints: string[];
         };
@@ -1252,6 +2696,10 @@ export interface components {
             name: string;
             /** Offset */
             offset: number;
+            /** Cycle */
+            cycle: number | null;
+            /** Baseline */
+            baseline: boolean;
             /**
              * Standing
              * @enum {string}
@@ -1355,6 +2803,12 @@ export interface components {
             block: string;
             /** Place */
             place: number;
+            /** Plot */
+            plot: number | null;
+            /** Row */
+            row: number | null;
+            /** Column */
+            column: number | null;
             /** Looks */
             looks: number;
             /** Set Aside */
@@ -1422,6 +2876,10 @@ export interface components {
             kind: "value" | "cannot" | "withdrawn";
             /** Value */
             value: number | null;
+            /** Words */
+            words: string;
+            /** Responses */
+            responses: number[] | null;
             /** Reason */
             reason: string;
         };
@@ -1496,6 +2954,13 @@ export interface components {
             /** Value */
             value: number | null;
             /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Responses */
+            responses: number[] | null;
+            /**
              * Reason
              * @default
              */
@@ -1537,6 +3002,11 @@ export interface components {
             checkpoint: string;
             /** Value */
             value: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
             /** Old Value */
             old_value: number | null;
             /**
@@ -1559,6 +3029,78 @@ export interface components {
             entries: components["schemas"]["LogEntry"][];
             /** Readings */
             readings: number;
+        };
+        /**
+         * ChangesOut
+         * @description What would change, in sentences, and what may not.
+         */
+        ChangesOut: {
+            /** Changes */
+            changes: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
+         * ChangedIn
+         * @description The plan as it should stand.
+         */
+        ChangedIn: {
+            plan: components["schemas"]["Plan"];
+        };
+        /**
+         * AmendedOut
+         * @description The number and seal of the amendment.
+         */
+        AmendedOut: {
+            /** Number */
+            number: number;
+            /** Seal */
+            seal: string;
+        };
+        /**
+         * AmendIn
+         * @description The plan as it should stand, and why.
+         */
+        AmendIn: {
+            plan: components["schemas"]["Plan"];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * HeldOut
+         * @description Something held equal: its setting, who ticked it and when, and how it differed after all.
+         */
+        HeldOut: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** Setting */
+            setting: string;
+            /** Ticked By */
+            ticked_by: string;
+            /** Ticked At */
+            ticked_at: string | null;
+            /** Differences */
+            differences: string[];
+        };
+        /**
+         * SheetOut
+         * @description The held-equal sheet.
+         */
+        SheetOut: {
+            /** Entries */
+            entries: components["schemas"]["HeldOut"][];
+        };
+        /**
+         * DifferenceIn
+         * @description An entry (key) of the held-equal sheet, and how it differed.
+         */
+        DifferenceIn: {
+            /** About */
+            about: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * AskedOut
@@ -1591,78 +3133,6 @@ export interface components {
             title: string;
         };
         /**
-         * Column
-         * @description What a column of values is: its kind, which way is better, and the ends of its scale where it has any.
-         */
-        Column: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "measurement" | "grade" | "count" | "passfail";
-            /**
-             * Better
-             * @default more
-             * @enum {string}
-             */
-            better: "more" | "less";
-            /** Ends */
-            ends: number[] | null;
-        };
-        /**
-         * Comparison
-         * @description All that is found in one column; ``first_places`` is the share of bootstraps each treatment leads (best first when
-         *     more is better, and so on).
-         */
-        Comparison: {
-            column: components["schemas"]["Column"];
-            /** N */
-            n: number;
-            overall: components["schemas"]["Overall"] | null;
-            /** Treatments */
-            treatments: components["schemas"]["Estimate"][];
-            /** Pairs */
-            pairs: components["schemas"]["Pair"][];
-            /** First Places */
-            first_places: number[];
-        };
-        /**
-         * Estimate
-         * @description One treatment's ``n`` samples, its estimate (mean, or share passed) and interval; None where it cannot be known.
-         */
-        Estimate: {
-            /** Treatment */
-            treatment: string;
-            /** N */
-            n: number;
-            /** Estimate */
-            estimate: number | null;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-        };
-        /**
-         * Finding
-         * @description One outcome at one checkpoint, or (``checkpoint`` None) its summary.
-         */
-        Finding: {
-            /** Outcome */
-            outcome: string;
-            /** Checkpoint */
-            checkpoint: string | null;
-            /** When */
-            when: string;
-            /** Claim */
-            claim: boolean;
-            comparison: components["schemas"]["Comparison"];
-            strength: components["schemas"]["Strength"];
-            /** Sentence */
-            sentence: string;
-            /** Chance */
-            chance: string;
-        };
-        /**
          * HeldRound
          * @description A round as it was really held.
          */
@@ -1686,7 +3156,7 @@ export interface components {
             /** Name */
             name: string;
             /** Scale */
-            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"];
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
             /** Better */
             better: string;
             /** Target */
@@ -1736,62 +3206,21 @@ export interface components {
             offset: number;
         };
         /**
-         * Overall
-         * @description ``p`` of the overall test; ``method`` is ``exact`` or ``draws``; ``arrangements`` is how many were looked at.
+         * PredictedOut
+         * @description What somebody foresaw; ``after_start``: written when exposure had begun.
          */
-        Overall: {
-            /** P */
-            p: number;
-            /** Method */
-            method: string;
-            /** Arrangements */
-            arrangements: number;
-        };
-        /**
-         * Pair
-         * @description ``a`` against ``b``: ``difference`` is a − b in the scale's unit, with its interval; ``p`` its own,
-         *     ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value; None where it cannot be known.
-         */
-        Pair: {
-            /** A */
-            a: string;
-            /** B */
-            b: string;
-            /** Difference */
-            difference: number;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** P */
-            p: number;
-            /** P Adjusted */
-            p_adjusted: number | null;
-            /** Method */
-            method: string;
-            /** Arrangements */
-            arrangements: number;
-            /** Chance */
-            chance: number;
-        };
-        /**
-         * Strength
-         * @description A level, its winner where there is one, the reason in a sentence, and each step of the rule as it was applied.
-         */
-        Strength: {
+        PredictedOut: {
+            /** By */
+            by: string;
+            /** Text */
+            text: string;
             /**
-             * Level
-             * @enum {string}
+             * At
+             * Format: date-time
              */
-            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled";
-            /** Winner */
-            winner: string | null;
-            /** Because */
-            because: string;
-            /** Steps */
-            steps: string[];
-            /** Settle */
-            settle: number | null;
+            at: string;
+            /** After Start */
+            after_start: boolean;
         };
         /**
          * TreatmentOut
@@ -1816,8 +3245,10 @@ export interface components {
             title: string;
             /** Question */
             question: string;
-            /** Prediction */
-            prediction: string;
+            /** Predictions */
+            predictions: components["schemas"]["PredictedOut"][];
+            /** Amendments */
+            amendments: components["schemas"]["Amended"][];
             /** Sample Word */
             sample_word: string;
             /** Alpha */
@@ -1861,9 +3292,20 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled";
+            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * AgainOut
+         * @description The new draft.
+         */
+        AgainOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
     };
     responses: never;
@@ -2203,7 +3645,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_begin: {
+    fieldtally_server_plan_doors_draft_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -2236,7 +3678,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_read: {
+    fieldtally_server_plan_doors_draft_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -2276,7 +3718,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_save: {
+    fieldtally_server_plan_doors_draft_save: {
         parameters: {
             query?: never;
             header?: never;
@@ -2338,7 +3780,109 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_tell: {
+    fieldtally_server_plan_doors_draft_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_draft_seal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SealIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SealOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_judging_tell: {
         parameters: {
             query?: never;
             header?: never;
@@ -2371,7 +3915,303 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_seal: {
+    fieldtally_server_plan_doors_judging_looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_judging_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_judging_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_rehearsing_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DryRunIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryRunOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_rehearsing_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DryRunsIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_rehearsing_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_rehearsing_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_library_treatments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_library_scales: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScalesOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_later_mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PredictionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_doors_later_predict: {
         parameters: {
             query?: never;
             header?: never;
@@ -2382,7 +4222,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SealIn"];
+                "application/json": components["schemas"]["PredictionIn"];
             };
         };
         responses: {
@@ -2392,16 +4232,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SealOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
+                    "application/json": components["schemas"]["PredictionOut"];
                 };
             };
             /** @description Not Found */
@@ -2522,6 +4353,66 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2828,6 +4719,221 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_rounds_doors_changing_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_changing_amend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AmendIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AmendedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_changing_held: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_changing_differ: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DifferenceIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_verdict_doors_ask: {
         parameters: {
             query?: never;
@@ -3064,6 +5170,46 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

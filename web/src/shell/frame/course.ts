@@ -1,6 +1,6 @@
 /** The course of a trial: its line in time as stops at honest distances, with long waits folded. */
 import type { Schemas } from "@/shell/api/client";
-import { shortWords } from "@/parts/moments";
+import { shortWords, weekday } from "@/parts/moments";
 
 type Course = Schemas["CourseOut"];
 
@@ -62,8 +62,8 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
     ...course.stops.map((stop, i) => ({
       key: `look-${stop.key}`,
       label: stop.name,
-      words: started ? shortWords(stop, now) : "",
-      standing: started ? STANDING[stop.standing]! : "ahead",
+      words: started ? shortWords(stop, now) : stop.standing === "due" ? "now" : stop.due ? weekday(stop.due, course.zone) : "",
+      standing: started || stop.baseline ? STANDING[stop.standing]! : "ahead",
       stage: false,
       ...spaces[i]!,
       to: course.may_score ? { name: "round", params: { ...params, checkpoint: stop.key } } : null,

@@ -1,57 +1,62 @@
 <script setup lang="ts">
-/** A scale: levels with the sentence that anchors each, a unit with its range, what is counted, or two words. */
-import PlanText from "./PlanText.vue";
-import type { Outcome, PlanAtWork } from "./usePlan";
-import NumberField from "@/parts/NumberField.vue";
-import ProblemText from "@/parts/ProblemText.vue";
+/** A scale: its levels, steps, unit or words. */
+import { computed } from "vue";
 
-const scale = defineModel<Outcome["scale"]>({ required: true });
+import GradeEditor from "./GradeEditor.vue";
+import PlanText from "./PlanText.vue";
+import ShadeEditor from "./ShadeEditor.vue";
+import type { Scale } from "./fresh";
+import type { PlanAtWork } from "./usePlan";
+import ChoiceRow from "@/parts/ChoiceRow.vue";
+import NumberField from "@/parts/NumberField.vue";
+import NumbersField from "@/parts/NumbersField.vue";
+import { honest } from "@/parts/amounts";
+
+const scale = defineModel<Scale>({ required: true });
 const props = defineProps<{ at: string; work: PlanAtWork }>();
 const says = (part: string) => props.work.says(`${props.at}.${part}`);
-function addLevel(): void {
-  if (scale.value.kind !== "grade") return;
-  const next = (scale.value.levels.at(-1)?.value ?? -1) + 1;
-  scale.value.levels.push({ value: next, label: String(next), anchor: "" });
-}
+const top = computed(() => ("steps" in scale.value && typeof scale.value.steps.at(-1) === "number" ? honest(scale.value.steps.at(-1) as number, 6) : "…"));
 </script>
 
 <template>
-  <div v-if="scale.kind === 'grade'">
-    <span class="mb-1 block text-[0.9rem] text-soft">Levels, and when each is given</span>
-    <ul class="grid gap-1.5">
-      <li v-for="(level, i) in scale.levels" :key="i" class="grid grid-cols-[4rem_1fr_44px] gap-1.5">
-        <PlanText v-model="level.label" :at="`${at}.levels.${i}.label`" :label="`Label of level ${i + 1}`" :work="work" />
-        <PlanText v-model="level.anchor" :at="`${at}.levels.${i}.anchor`" :label="`Anchor of level ${i + 1}`" placeholder="what it looks like" :work="work" />
-        <button type="button" class="grid h-[46px] w-11 place-items-center text-[1.4rem]" :aria-label="`Take out level ${level.label}`" @click="scale.levels.splice(i, 1)">×</button>
-      </li>
-    </ul>
-    <button type="button" class="press press-small mt-2" @click="addLevel">Add a level above</button>
-    <ProblemText :says="says('levels')" />
-  </div>
+  <GradeEditor v-if="scale.kind === 'grade'" v-model="scale" :at="at" :work="work" />
+  <ShadeEditor v-else-if="scale.kind === 'shade'" v-model="scale" :at="at" :work="work" />
   <div v-else-if="scale.kind === 'measurement'" class="grid grid-cols-2 gap-3 sm:grid-cols-4">
-    <div>
-      <span class="mb-1 block text-[0.9rem] text-soft">Unit</span>
-      <PlanText v-model="scale.unit" :at="`${at}.unit`" label="Unit" placeholder="mL" :work="work" />
-    </div>
-    <NumberField v-model="scale.resolution" label="Finest step" :says="says('resolution')" />
-    <NumberField v-model="scale.low" label="Lowest plausible" :says="says('low')" />
-    <NumberField v-model="scale.high" label="Highest plausible" :says="says('high')" />
+    <PlanText v-model="scale.unit" :at="`${at}.unit`" label="Unit" placeholder="mL" :work="work" shown />
+    <NumberField v-model="scale.resolution" label="Finest step" :unit="scale.unit" :says="says('resolution')" />
+    <NumberField v-model="scale.low" label="Lowest plausible" :unit="scale.unit" :says="says('low')" />
+    <NumberField v-model="scale.high" label="Highest plausible" :unit="scale.unit" :says="says('high')" />
   </div>
   <div v-else-if="scale.kind === 'count'" class="grid grid-cols-2 gap-3">
-    <div>
-      <span class="mb-1 block text-[0.9rem] text-soft">What is counted</span>
-      <PlanText v-model="scale.what" :at="`${at}.what`" label="What is counted" placeholder="seeds" :work="work" />
-    </div>
+    <PlanText v-model="scale.what" :at="`${at}.what`" label="What is counted" placeholder="seeds" :work="work" shown />
     <NumberField v-model="scale.of" label="Out of (empty: open)" whole :says="says('of')" />
   </div>
+  <div v-else-if="scale.kind === 'percent'" class="grid grid-cols-2 gap-3">
+    <PlanText v-model="scale.what" :at="`${at}.what`" label="Share of what" placeholder="browned" :work="work" shown />
+    <NumberField v-model="scale.resolution" label="Told in steps of" unit="%" :says="says('resolution')" />
+  </div>
+  <div v-else-if="scale.kind === 'event'">
+    <PlanText v-model="scale.what" :at="`${at}.what`" label="What has to be seen for it to count" placeholder="the first petal on the table" :work="work" shown />
+    <p class="mt-1 text-[0.92rem] text-soft">At each look: seen, or not yet. It happened between two looks; one on which it never came has lasted to the end.</p>
+  </div>
+  <div v-else-if="scale.kind === 'ladder'" class="grid gap-3 sm:grid-cols-[1fr_6rem_8rem]">
+    <NumbersField v-model="scale.steps" label="Steps of the load, rising" placeholder="5, 10, 15, 20, 25" :says="says('steps')" />
+    <PlanText v-model="scale.unit" :at="`${at}.unit`" label="Unit" placeholder="kg" :work="work" shown />
+    <NumberField :model-value="scale.repeats" label="times at each" whole needed :says="says('repeats')" @update:model-value="(n) => n !== null && scale.kind === 'ladder' && (scale.repeats = n)" />
+    <p class="text-[0.92rem] text-soft sm:col-span-3">What counts is the highest step held. One that holds {{ top }} {{ scale.unit }} would have held more; nobody knows how much.</p>
+  </div>
+  <div v-else-if="scale.kind === 'curve'" class="grid gap-3 sm:grid-cols-[1fr_6rem_6rem]">
+    <NumbersField v-model="scale.steps" label="Steps of load, dose or time" placeholder="1, 2, 3, 4" :says="says('steps')" />
+    <PlanText v-model="scale.step_unit" :at="`${at}.step_unit`" label="Their unit" placeholder="kg" :work="work" shown />
+    <PlanText v-model="scale.unit" :at="`${at}.unit`" label="Read in" placeholder="mm" :work="work" shown />
+    <ChoiceRow v-model="scale.number" class="sm:col-span-3" legend="Compared by" :choices="[{ value: 'slope', name: 'its slope', says: `${scale.unit} per ${scale.step_unit}` }, { value: 'last', name: 'its last step', says: `${scale.unit} at ${top} ${scale.step_unit}` }]" />
+  </div>
+  <div v-else-if="scale.kind === 'note'">
+    <PlanText v-model="scale.prompt" :at="`${at}.prompt`" label="What is asked" placeholder="What do you notice first?" :work="work" shown />
+    <p class="mt-1 text-[0.92rem] text-soft">Words are kept and shown; they are not compared.</p>
+  </div>
   <div v-else class="grid grid-cols-2 gap-3">
-    <div>
-      <span class="mb-1 block text-[0.9rem] text-soft">Passed is called</span>
-      <PlanText v-model="scale.pass_word" :at="`${at}.pass_word`" label="Word for passed" :work="work" />
-    </div>
-    <div>
-      <span class="mb-1 block text-[0.9rem] text-soft">Failed is called</span>
-      <PlanText v-model="scale.fail_word" :at="`${at}.fail_word`" label="Word for failed" :work="work" />
-    </div>
+    <PlanText v-model="scale.pass_word" :at="`${at}.pass_word`" label="Passed is called" :work="work" shown />
+    <PlanText v-model="scale.fail_word" :at="`${at}.fail_word`" label="Failed is called" :work="work" shown />
   </div>
 </template>

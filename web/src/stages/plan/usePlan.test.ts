@@ -5,12 +5,17 @@ import { defineComponent, h } from "vue";
 import { usePlan, type Plan, type PlanAtWork } from "./usePlan";
 
 const PLAN: Plan = {
-  title: "Peas", question: "", prediction: "", sample_word: "tray", zone: "UTC", treatments: [],
-  layout: { kind: "random", blocks: [] }, outcomes: [], checkpoints: [], alpha: 0.05, compare: "all",
+  title: "Peas", question: "", why: "", decision: "", hazards: "", purpose: null, school: null, sample_word: "tray", pieces: 1,
+  piece_word: "", zone: "UTC", starts_on: null, factors: [], treatments: [], held_equal: [], outcomes: [], checkpoints: [],
+  layout: { kind: "random", blocks: [], whole_plots: 2, row_word: "row", column_word: "column", plot_word: "plot", grid: null, stagger: 0 },
+  cycle_word: "", cycle_minutes: null, stop: { kind: "fixed", outcome: null }, fairness: [], alpha: 0.05, compare: "all",
+  money: "£", sample_cost: null, earlier: null,
 };
 const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 const out = (plan: Plan, version: number, problems: { at: string; says: string }[] = []) =>
-  ({ plan, version, may_edit: true, saved_at: "2026-01-01T00:00:00Z", problems, leaks: [], sealed: null });
+  ({ plan, version, may_edit: true, saved_at: "2026-01-01T00:00:00Z", saved_by: "Wren", problems, leaks: [], sealed: null as unknown, amendments: [], predictions: 0, may_amend: false });
+const first = () => out(PLAN, 1, [{ at: "question", says: "Write down what you want to know." }]);
+let newest = first();
 let puts: { plan: Plan; version: number }[] = [];
 let keep: (put: { plan: Plan; version: number }) => Promise<Response> | Response;
 
@@ -25,9 +30,11 @@ async function atWork(): Promise<{ work: PlanAtWork; leave: () => void }> {
 beforeEach(() => {
   vi.useFakeTimers();
   puts = [];
+  newest = first();
   keep = (put) => json(200, out(put.plan, put.version + 1));
   vi.stubGlobal("fetch", async (request: Request) => {
-    if (request.method === "GET") return json(200, out(PLAN, 1, [{ at: "question", says: "Write down what you want to know." }]));
+    if (request.url.endsWith("/version")) return json(200, { version: newest.version, saved_by: "Wren", sealed: false });
+    if (request.method === "GET") return json(200, newest);
     if (request.url.endsWith("/outlook")) return json(200, { outlook: null });
     puts.push((await request.json()) as (typeof puts)[number]);
     return await keep(puts.at(-1)!);
@@ -68,16 +75,48 @@ it("never has two saves under way, so it cannot be in conflict with itself", asy
   expect(puts.map((put) => [put.plan.question, put.version])).toEqual([["First?", 1], ["Second?", 2]]);
 });
 
-it("stops and says so when somebody else has saved", async () => {
+it("takes in what somebody else has saved, and keeps what is typed here", async () => {
   const { work } = await atWork();
-  keep = () => json(409, { problems: [{ at: "version", says: "Wren has changed this plan since." }] });
+  newest = out({ ...PLAN, decision: "What we buy." }, 7);
+  keep = (put) => (put.version === 7 ? json(200, out(put.plan, 8)) : json(409, { problems: [{ at: "version", says: "Wren has changed this plan since." }] }));
   work.plan.value!.question = "Mine?";
   await work.save();
-  expect(work.conflict.value).toBe(true);
-  expect(work.words.value).toBe("Wren has changed this plan since.");
-  work.plan.value!.question = "Mine again?";
+  expect(puts.map((put) => [put.plan.question, put.plan.decision, put.version])).toEqual([["Mine?", "", 1], ["Mine?", "What we buy.", 7]]);
+  expect(work.noticed.value).toBe("Wren changed Question just now.");
+  expect(work.clashes.value).toEqual([]);
+});
+
+it("lets theirs stand where both changed the same, and puts mine back when asked", async () => {
+  const { work } = await atWork();
+  newest = out({ ...PLAN, question: "Theirs?" }, 7);
+  keep = (put) => (put.version === 1 ? json(409, { problems: [{ at: "version", says: "Changed." }] }) : json(200, out(put.plan, put.version + 1)));
+  work.plan.value!.question = "Mine?";
   await work.save();
-  expect(puts).toHaveLength(1);
+  expect(work.plan.value!.question).toBe("Theirs?");
+  expect(work.clashes.value.map((one) => [one.at, one.mine, one.theirs])).toEqual([["question", "Mine?", "Theirs?"]]);
+  work.putBack(work.clashes.value[0]!);
+  await work.save();
+  expect(puts.at(-1)!.plan.question).toBe("Mine?");
+  expect(work.clashes.value).toEqual([]);
+});
+
+it("looks around for others every few seconds, and sees what they changed", async () => {
+  const { work } = await atWork();
+  newest = out({ ...PLAN, title: "Peas, soaked" }, 3);
+  await vi.advanceTimersByTimeAsync(4_500);
+  expect(work.plan.value!.title).toBe("Peas, soaked");
+  expect(work.noticed.value).toBe("Wren changed Question just now.");
+  expect(puts).toHaveLength(0);
+});
+
+it("saves nothing while a sealed plan is being amended", async () => {
+  newest = { ...out(PLAN, 1), may_edit: false, may_amend: true, sealed: { seal: "00", at: "2026-01-01T00:00:00Z", by: "Wren" } };
+  const { work } = await atWork();
+  work.amending.value = true;
+  work.plan.value!.hazards = "boots";
+  await vi.advanceTimersByTimeAsync(2_000);
+  expect(puts).toHaveLength(0);
+  expect(work.editable.value).toBe(true);
 });
 
 it("says what is missing only once sealing was tried, and nothing about an older text", async () => {
@@ -91,8 +130,8 @@ it("says what is missing only once sealing was tried, and nothing about an older
 
 it("keeps what was typed last when the page is left", async () => {
   const { work, leave } = await atWork();
-  work.plan.value!.prediction = "Tea.";
+  work.plan.value!.why = "Tea.";
   leave();
   await vi.advanceTimersByTimeAsync(50);
-  expect(puts.map((put) => put.plan.prediction)).toEqual(["Tea."]);
+  expect(puts.map((put) => put.plan.why)).toEqual(["Tea."]);
 });

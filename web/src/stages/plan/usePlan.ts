@@ -1,24 +1,22 @@
-/** The plan at work: the draft saves itself, problems stand at their fields, and what the design can tell follows each
- * edit. */
-import { computed, onUnmounted, ref, watch } from "vue";
+/** The plan at work: the draft saves itself, others' changes come in, problems stand at their fields, and what the design
+ * can tell follows each edit.  A sealed plan is amended on a copy that is not saved until it is given a reason. */
+import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
+import { merged, differing, type Clash } from "./merge";
+import { partOf, type PartKey } from "./planParts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Declined, problemsOf, saysAt, type Problem } from "@/shell/api/problems";
 import { trialChanged } from "@/shell/query";
 
 export type Plan = Schemas["Plan"];
-export type Treatment = Schemas["Treatment"];
-export type Outcome = Schemas["Outcome"];
-export type Checkpoint = Schemas["Checkpoint"];
 export type Outlook = Schemas["Outlook"];
 
 const SAVE_AFTER = 600;
 const ASK_AFTER = 200;
+const LOOK_AROUND_EVERY = 4_000;
 const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 const read = (value: unknown, at: string): unknown =>
   at.split(".").reduce<unknown>((part, name) => (part as Record<string, unknown> | undefined)?.[name], value);
-
-export const newKey = () => crypto.randomUUID().slice(0, 8);
 
 export function usePlan(trial: string) {
   const plan = ref<Plan>();
@@ -26,25 +24,30 @@ export function usePlan(trial: string) {
   const savedAt = ref<Date>();
   const saving = ref(false);
   const failed = ref("");
-  const conflict = ref(false);
   const tried = ref(false);
-  const outlook = ref<Outlook | null>(null);
+  const judged = ref<Schemas["OutlookOut"] | null>(null);
   const asking = ref(false);
   const seen = ref<Problem[]>([]);
+  const clashes = ref<Clash[]>([]);
+  const noticed = ref("");
+  const amending = ref(false);
   let loaded: Plan | undefined;
   let saveTimer = 0;
   let askTimer = 0;
+  let aroundTimer = 0;
   let asked = 0;
   let underWay: Promise<void> | undefined;
+  const path = { params: { path: { trial_id: trial } } };
 
   async function load(): Promise<void> {
-    const out = await answer(api.GET("/api/trials/{trial_id}/plan", { params: { path: { trial_id: trial } } }));
+    const out = await answer(api.GET("/api/trials/{trial_id}/plan", path));
     take(out);
     plan.value = copy(out.plan);
     loaded = copy(out.plan);
     savedAt.value = new Date(out.saved_at);
-    conflict.value = false;
+    clashes.value = [];
     failed.value = "";
+    amending.value = false;
     await ask();
   }
 
@@ -61,24 +64,26 @@ export function usePlan(trial: string) {
     await underWay;
   }
 
-  async function saveOnce(): Promise<void> {
-    if (!plan.value || !saved.value?.may_edit || conflict.value) return;
+  async function saveOnce(again = true): Promise<void> {
+    if (!plan.value || !saved.value?.may_edit) return;
     const sent = JSON.stringify(plan.value);
     if (sent === JSON.stringify(saved.value.plan)) return;
     saving.value = true;
     try {
-      take(
-        await answer(
-          api.PUT("/api/trials/{trial_id}/plan", {
-            params: { path: { trial_id: trial } },
-            body: { plan: JSON.parse(sent) as Plan, version: saved.value.version },
-          }),
-        ),
-      );
+      take(await answer(api.PUT("/api/trials/{trial_id}/plan", { ...path, body: { plan: JSON.parse(sent) as Plan, version: saved.value.version } })));
       savedAt.value = new Date();
       failed.value = "";
+      void trialChanged(trial, ["course"]);
     } catch (error) {
-      conflict.value = error instanceof Declined && error.status === 409;
+      if (error instanceof Declined && error.status === 409 && again) {
+        try {
+          await pull();
+          await saveOnce(false);
+        } catch (second) {
+          failed.value = problemsOf(second)[0]!.says;
+        }
+        return;
+      }
       failed.value = problemsOf(error)[0]!.says;
       if (error instanceof Declined && error.status === 422) seen.value = error.problems;
     } finally {
@@ -86,14 +91,48 @@ export function usePlan(trial: string) {
     }
   }
 
+  /** Take in what somebody else has saved, beside what is typed here and not saved yet. */
+  async function pull(): Promise<void> {
+    const out = await answer(api.GET("/api/trials/{trial_id}/plan", path));
+    if (out.version === saved.value!.version && out.may_edit) return;
+    const changed = differing(saved.value!.plan, out.plan).map((field) => partOf(field).name);
+    const both = merged(saved.value!.plan, plan.value!, out.plan);
+    noticed.value = out.sealed ? "" : `${out.saved_by} changed ${[...new Set(changed)].join(", ") || "something"} just now.`;
+    clashes.value.push(...both.clashes);
+    take(out);
+    plan.value = copy(both.plan);
+    savedAt.value = new Date(out.saved_at);
+  }
+
+  /** Put my own words back where somebody else's stand now. */
+  function putBack(clash: Clash): void {
+    const parts = clash.at.split(".");
+    const last = parts.pop()!;
+    const home = read(plan.value, parts.join(".")) as Record<string, unknown> | undefined;
+    const target = parts.length ? home : (plan.value as unknown as Record<string, unknown>);
+    if (target) target[last] = copy(clash.mine);
+    letGo(clash);
+  }
+  const letGo = (clash: Clash) => (clashes.value = clashes.value.filter((one) => one !== clash));
+
+  async function lookAround(): Promise<void> {
+    if (!saved.value?.may_edit || saving.value || underWay || document.hidden) return;
+    try {
+      const { version, sealed } = await answer(api.GET("/api/trials/{trial_id}/plan/version", path));
+      if ((version !== saved.value.version || sealed) && !saving.value && !underWay) await pull();
+    } catch {
+      // Without a network nothing of others comes in; saving says so.
+    }
+  }
+
   async function ask(): Promise<void> {
     const turn = ++asked;
     asking.value = true;
     try {
-      const { outlook: found } = await answer(api.POST("/api/outlook", { body: { plan: plan.value! } }));
-      if (turn === asked) outlook.value = found;
+      const found = await answer(api.POST("/api/outlook", { body: { plan: plan.value!, predictions: saved.value?.predictions ?? 0 } }));
+      if (turn === asked) judged.value = found;
     } catch {
-      if (turn === asked) outlook.value = null;
+      if (turn === asked) judged.value = null;
     } finally {
       if (turn === asked) asking.value = false;
     }
@@ -102,39 +141,60 @@ export function usePlan(trial: string) {
   watch(
     plan,
     () => {
-      if (!saved.value?.may_edit) return;
+      if (!saved.value?.may_edit && !amending.value) return;
       window.clearTimeout(saveTimer);
       window.clearTimeout(askTimer);
-      saveTimer = window.setTimeout(() => void save(), SAVE_AFTER);
+      if (!amending.value) saveTimer = window.setTimeout(() => void save(), SAVE_AFTER);
       askTimer = window.setTimeout(() => void ask(), ASK_AFTER);
     },
     { deep: true },
   );
+  onMounted(() => (aroundTimer = window.setInterval(() => void lookAround(), LOOK_AROUND_EVERY)));
   onUnmounted(() => {
     window.clearTimeout(askTimer);
+    window.clearInterval(aroundTimer);
     void save().then(() => trialChanged(trial));
   });
 
+  /** Work on a copy of the sealed plan, on which every sentence about what is wrong is shown at once. */
+  function beginAmending(): void {
+    amending.value = true;
+    tried.value = true;
+  }
+  /** So many predictions are written down now: the fairness list counts them. */
+  function predicted(count: number): void {
+    if (!saved.value || saved.value.predictions === count) return;
+    saved.value.predictions = count;
+    seen.value = seen.value.filter((one) => one.at !== "fairness.prediction");
+    void ask();
+  }
+
   /** The sentence at a field: once it was changed here, or once sealing was tried. */
   function says(at: string): string | undefined {
-    const found = saysAt(seen.value, at);
+    const found = saysAt(amending.value ? (judged.value?.problems ?? []) : seen.value, at);
     if (!found) return undefined;
     const now = JSON.stringify(read(plan.value, at));
     // What was said about an older text is no longer true.
-    if (now !== JSON.stringify(read(saved.value?.plan, at)) && !failed.value) return undefined;
+    if (!amending.value && now !== JSON.stringify(read(saved.value?.plan, at)) && !failed.value) return undefined;
     return tried.value || JSON.stringify(read(loaded, at)) !== now ? found : undefined;
   }
   const leak = (at: string) => saved.value?.leaks.find((one) => one.at === at)?.says;
 
   const words = computed(() => {
-    if (saved.value?.sealed) return "Sealed";
+    if (amending.value) return "Amending: nothing is kept before you give the reason";
+    if (saved.value?.sealed) return saved.value.amendments.length ? "Sealed, and amended since" : "Sealed";
     if (failed.value) return failed.value;
     return saving.value ? "Keeping…" : "";
   });
+  const problems = computed(() => seen.value);
+  /** How many things of a part are still open. */
+  const open = (part: PartKey) => problems.value.filter((one) => partOf(one.at).key === part).length;
 
   return {
-    plan, saved, savedAt, load, save, says, leak, words, failed, conflict, tried, outlook, asking,
-    problems: computed(() => seen.value),
+    trial, plan, saved, savedAt, load, save, ask, says, leak, words, failed, tried, judged, asking, problems, open,
+    outlook: computed(() => judged.value?.outlook ?? null),
+    editable: computed(() => amending.value || (saved.value?.may_edit ?? false)),
+    clashes, putBack, letGo, noticed, amending, beginAmending, predicted,
   };
 }
 

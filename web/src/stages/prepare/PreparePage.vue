@@ -2,6 +2,7 @@
 /** Preparing: who gets what, for those who put it there, and the start of exposure. */
 import { computed, ref } from "vue";
 
+import HeldSheet from "./HeldSheet.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import SampleTag from "@/parts/SampleTag.vue";
@@ -57,6 +58,7 @@ const print = () => window.print();
         </template>
       </div>
     </div>
+    <HeldSheet :id="id" :zone="course.zone" :may-tick="!course.opened_at" />
     <ProblemText :says="other" />
     <div v-if="handout" class="mt-7 grid gap-x-8 gap-y-6 xl:grid-cols-2">
       <div v-for="place in places" :key="place.block">

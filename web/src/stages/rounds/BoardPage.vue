@@ -3,6 +3,8 @@
 import { computed, ref } from "vue";
 
 import AsideDialog from "./AsideDialog.vue";
+import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
+import { boardsOf } from "./boards";
 import SealMark from "@/parts/SealMark.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
@@ -20,11 +22,7 @@ const calls = computed(
   () => props.course.stops.find((s) => s.standing === "due") ?? props.course.stops.find((s) => s.standing === "late"),
 );
 const next = computed(() => props.course.stops.find((stop) => stop.standing === "upcoming"));
-const groups = computed(() => {
-  const tags = board.value?.tags ?? [];
-  if (!props.course.blocks.length) return [{ key: "", name: "", note: "", tags }];
-  return props.course.blocks.map((block) => ({ ...block, tags: tags.filter((tag) => tag.block === block.key) }));
-});
+const groups = computed(() => boardsOf(board.value?.tags ?? [], props.course));
 const over = computed(() => props.course.state === "running" && !calls.value && !next.value);
 const looked = (keys: string[]) => props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
 const left = (stop: Schemas["StopOut"]) => stop.samples - stop.samples_done;
@@ -96,8 +94,8 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
           <h2>{{ group.name }}</h2>
           <p class="text-soft">{{ group.note }}</p>
         </div>
-        <ul class="mt-3 grid grid-cols-2 gap-2.5 sm:grid-cols-3" :class="{ 'lg:grid-cols-5': groups.length === 1 }">
-          <li v-for="tag in group.tags" :key="tag.code">
+        <ul class="mt-3 grid gap-2.5" :class="group.columns ? 'overflow-x-auto' : ['grid-cols-2 sm:grid-cols-3', groups.length === 1 ? 'lg:grid-cols-5' : '']" :style="group.columns ? { gridTemplateColumns: `repeat(${group.columns}, minmax(7.4rem, 1fr))` } : {}">
+          <li v-for="tag in group.tags" :key="tag.code" :style="group.columns && tag.row && tag.column ? { gridRow: tag.row, gridColumn: tag.column } : {}">
             <button v-if="mayAside" class="block w-full text-left" :aria-label="`Sample ${tag.code}`" @click="aside = tag.code">
               <SampleTag :code="tag.code" :looks="tag.looks" :set-aside="tag.set_aside" :letter="tag.letter" />
             </button>
@@ -128,6 +126,10 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
           </div>
         </dl>
       </div>
+    </div>
+    <div v-if="course.state !== 'opened'" class="rule mt-6 max-w-2xl pt-4">
+      <h2 class="mb-2">Your prediction</h2>
+      <OwnPrediction :trial="id" :zone="course.zone" />
     </div>
     <AsideDialog v-if="aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
   </section>

@@ -25,6 +25,8 @@ const WHAT: Record<string, string> = {
   sealed: "Plan sealed, codes drawn",
   started: "Exposure started",
   opened: "Key opened",
+  amended: "Plan amended",
+  difference: "was not held equal",
 };
 </script>
 
@@ -47,7 +49,7 @@ const WHAT: Record<string, string> = {
             <td class="whitespace-nowrap">{{ moment(entry.at, course.zone) }}</td>
             <td class="code">{{ entry.code }}</td>
             <td>
-              <template v-if="WHAT[entry.what]">{{ WHAT[entry.what] }}<template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
+              <template v-if="WHAT[entry.what]">{{ entry.what === "difference" ? `${entry.outcome} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
               <template v-else>
                 {{ entry.outcome }}, {{ entry.checkpoint }}
                 <template v-if="entry.what === 'cannot'"> could not be scored: {{ entry.reason }}</template>
@@ -56,6 +58,7 @@ const WHAT: Record<string, string> = {
               </template>
             </td>
             <td class="whitespace-nowrap">
+              <span v-if="entry.words" class="block max-w-72 whitespace-normal">{{ entry.words }}</span>
               <s v-if="entry.replaced">{{ valueOf(entry, entry.value) }}</s>
               <template v-else>{{ valueOf(entry, entry.value) }}</template>
               <span v-if="entry.old_value !== null && !entry.replaced" class="text-soft">, was {{ valueOf(entry, entry.old_value) }}</span>

@@ -5,7 +5,7 @@ import { computed, ref } from "vue";
 import CannotDialog from "./CannotDialog.vue";
 import RoundDone from "./RoundDone.vue";
 import ScorePads from "./ScorePads.vue";
-import type { RoundAtWork } from "./useRound";
+import { saidOf, type Given, type RoundAtWork } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import { useKey } from "@/shell/shortcuts";
 
@@ -28,9 +28,9 @@ function go(to: number): void {
   back.value = to < place.value;
   place.value = Math.max(0, Math.min(steps.value.length, to));
 }
-async function give(value: number): Promise<void> {
+async function give(given: Given): Promise<void> {
   const { sample, outcome } = step.value!;
-  const kept = props.work.write(sample, outcome, { kind: "value", value });
+  const kept = props.work.write(sample, outcome, saidOf(given));
   go(place.value + 1);
   await kept;
 }
@@ -62,7 +62,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
           <span class="text-soft">{{ step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
         </p>
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
-        <ScorePads class="mt-2 grow" :outcome="step.outcome" :value="cell?.kind === 'value' ? cell.value : null" @give="give" />
+        <ScorePads class="mt-2 grow" :outcome="step.outcome" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" @give="give" />
       </div>
     </Transition>
     <div class="mt-3 grid grid-cols-[1fr_1fr] gap-2 sm:grid-cols-[auto_1fr_1fr_auto]">

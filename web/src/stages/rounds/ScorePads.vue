@@ -2,28 +2,42 @@
 /** What a score is given with: pads for grades and pass or fail, a field for numbers. */
 import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
-import type { Outcome } from "./useRound";
+import CurveFields from "./CurveFields.vue";
+import type { Given, Outcome } from "./useRound";
 import ProblemText from "@/parts/ProblemText.vue";
-import { typed, unitOf } from "@/parts/amounts";
+import { honest, typed, unitOf } from "@/parts/amounts";
 
-const props = defineProps<{ outcome: Outcome; value: number | null }>();
-const emit = defineEmits<{ give: [value: number] }>();
+const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null }>();
+const emit = defineEmits<{ give: [given: Given] }>();
 
 const pads = computed(() => {
   const scale = props.outcome.scale;
   if (scale.kind === "grade")
-    return [...scale.levels].reverse().map((level) => ({ value: level.value, key: level.label, label: level.label, words: level.anchor }));
+    return [...scale.levels].reverse().map((level) => ({ value: level.value, key: level.label, label: level.label, words: level.anchor, swatch: "" }));
   if (scale.kind === "passfail")
     return [
-      { value: 1, key: "1", label: scale.pass_word, words: "" },
-      { value: 0, key: "0", label: scale.fail_word, words: "" },
+      { value: 1, key: "1", label: scale.pass_word, words: "", swatch: "" },
+      { value: 0, key: "0", label: scale.fail_word, words: "", swatch: "" },
     ];
+  if (scale.kind === "event")
+    return [
+      { value: 1, key: "1", label: "Seen", words: scale.what, swatch: "" },
+      { value: 0, key: "0", label: "Not yet", words: "", swatch: "" },
+    ];
+  if (scale.kind === "shade" && !scale.between) return scale.steps.map((step, i) => ({ value: i + 1, key: String(i + 1), label: String(i + 1), words: step.label, swatch: step.swatch }));
+  if (scale.kind === "ladder")
+    return [0, ...scale.steps].reverse().map((load, i) => ({ value: load, key: "", label: load ? honest(load, 6) : "0", words: load === 0 ? "held nothing" : i === 0 ? `${scale.unit}, held to the top` : `${scale.unit} held`, swatch: "" }));
   return null;
 });
 const vFocus = { mounted: (input: HTMLInputElement) => input.focus() };
 const text = ref("");
+const said = ref(props.words ?? "");
+function note(): void {
+  if (said.value.trim()) emit("give", said.value.trim());
+  else says.value = "There are no words yet; “Later” leaves it for now.";
+}
 const says = ref("");
-watch(() => [props.outcome, props.value], () => { text.value = props.value === null ? "" : String(props.value); says.value = ""; }, { immediate: true });
+watch(() => [props.outcome, props.value], () => { text.value = props.value === null ? "" : String(props.value); said.value = props.words ?? ""; says.value = ""; }, { immediate: true });
 
 function submit(): void {
   const value = typed(text.value, props.outcome.scale);
@@ -32,7 +46,7 @@ function submit(): void {
 }
 function press(event: KeyboardEvent): void {
   if (event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest("input, textarea, [role=dialog]")) return;
-  const pad = pads.value?.find((one) => one.key.toLowerCase() === event.key.toLowerCase());
+  const pad = pads.value?.find((one) => one.key && one.key.toLowerCase() === event.key.toLowerCase());
   if (pad) {
     event.preventDefault();
     emit("give", pad.value);
@@ -45,10 +59,17 @@ onUnmounted(() => window.removeEventListener("keydown", press));
 <template>
   <div v-if="pads" class="grid auto-rows-fr gap-2" role="group" :aria-label="outcome.name">
     <button v-for="pad in pads" :key="pad.value" class="pad" :class="{ given: pad.value === value }" :aria-pressed="pad.value === value" @click="emit('give', pad.value)">
+      <svg v-if="pad.swatch" viewBox="0 0 44 44" class="h-11 w-11 flex-none" aria-hidden="true"><rect width="44" height="44" :fill="pad.swatch" stroke="currentColor" stroke-width="3" /></svg>
       <span class="label" :class="{ alone: !pad.words }">{{ pad.label }}</span>
       <span v-if="pad.words" class="text-left">{{ pad.words }}</span>
     </button>
   </div>
+  <CurveFields v-else-if="outcome.scale.kind === 'curve'" :scale="outcome.scale" :name="outcome.name" :responses="responses ?? null" @give="(given) => emit('give', given)" />
+  <form v-else-if="outcome.scale.kind === 'note'" class="flex flex-col gap-3" @submit.prevent="note">
+    <label><span class="mb-1 block">{{ outcome.scale.prompt || outcome.name }}</span><textarea v-model="said" v-focus class="field block" rows="4" /></label>
+    <ProblemText :says="says" />
+    <button class="press press-main min-h-[64px] text-[1.15rem]">Keep it</button>
+  </form>
   <form v-else class="flex flex-col gap-3" @submit.prevent="submit">
     <label class="flex items-baseline gap-3 border-b-[3px] border-ink bg-ground px-4 py-2">
       <span class="sr-only">{{ outcome.name }}</span>

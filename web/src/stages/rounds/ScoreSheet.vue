@@ -4,7 +4,7 @@ import { computed, nextTick, ref } from "vue";
 
 import CannotDialog from "./CannotDialog.vue";
 import SheetCell from "./SheetCell.vue";
-import type { Outcome, RoundAtWork, RoundSample } from "./useRound";
+import { saidOf, type Given, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import { unitOf } from "@/parts/amounts";
 import { useKey, useListed } from "@/shell/shortcuts";
@@ -24,8 +24,8 @@ function step(row: number, column: number, by: "next" | "before" | "down" | "up"
   const flat = row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
   if (flat >= 0) focus(Math.floor(flat / columns), flat % columns);
 }
-async function give(row: number, column: number, value: number): Promise<void> {
-  const kept = props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, { kind: "value", value });
+async function give(row: number, column: number, given: Given): Promise<void> {
+  const kept = props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, saidOf(given));
   step(row, column, "next");
   await kept;
 }
@@ -55,6 +55,10 @@ const hints = computed(() =>
     const scale = outcome.scale;
     if (scale.kind === "grade") return `${scale.levels[0]!.label} to ${scale.levels.at(-1)!.label}`;
     if (scale.kind === "passfail") return `1 ${scale.pass_word}, 0 ${scale.fail_word}`;
+    if (scale.kind === "event") return "1 seen, 0 not yet";
+    if (scale.kind === "shade") return `1 to ${scale.steps.length}`;
+    if (scale.kind === "curve") return `${scale.unit} at ${scale.steps.join(", ")} ${scale.step_unit}`;
+    if (scale.kind === "note") return scale.prompt;
     return unitOf(scale);
   }),
 );
@@ -92,7 +96,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
                 :cell="work.cellOf(sample, outcome)"
                 :at="`${row},${column}`"
                 :begin="begin === `${row},${column}`"
-                @give="(value) => give(row, column, value)"
+                @give="(given) => give(row, column, given)"
                 @step="(by) => step(row, column, by)"
                 @cannot="cannot = { sample, outcome }"
                 @undo="undo"

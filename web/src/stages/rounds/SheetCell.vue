@@ -2,11 +2,12 @@
 /** One cell of the sheet: what is typed, what is kept, whether the server has it. */
 import { onMounted, ref, watch } from "vue";
 
-import type { Cell, Outcome } from "./useRound";
+import { givenIn } from "./given";
+import type { Cell, Given, Outcome } from "./useRound";
 import { reading, typed } from "@/parts/amounts";
 
 const props = defineProps<{ label: string; outcome: Outcome; cell: Cell | undefined; at: string; begin: boolean }>();
-const emit = defineEmits<{ give: [value: number]; step: [by: "next" | "before" | "down" | "up"]; cannot: []; undo: [] }>();
+const emit = defineEmits<{ give: [given: Given]; step: [by: "next" | "before" | "down" | "up"]; cannot: []; undo: [] }>();
 
 const input = ref<HTMLInputElement>();
 const says = ref("");
@@ -14,6 +15,8 @@ const shown = () => {
   if (!props.cell) return "";
   if (props.cell.kind === "cannot") return "cannot";
   const scale = props.outcome.scale;
+  if (scale.kind === "note") return props.cell.words;
+  if (scale.kind === "curve") return (props.cell.responses ?? []).join(" ");
   return scale.kind === "grade" || scale.kind === "passfail" ? reading(props.cell.value!, scale) : String(props.cell.value);
 };
 const text = ref(shown());
@@ -23,7 +26,7 @@ watch(() => [props.cell?.id, props.cell?.value, props.cell?.kind], () => {
   given = null;
   text.value = shown();
 });
-function give(value: number): void {
+function give(value: Given): void {
   says.value = "";
   given = text.value;
   emit("give", value);
@@ -33,16 +36,16 @@ onMounted(() => props.begin && input.value?.focus());
 /** Where every score is one key, giving it goes on at once. */
 const oneKey = () => {
   const scale = props.outcome.scale;
-  return scale.kind === "passfail" || (scale.kind === "grade" && scale.levels.every((level) => level.label.trim().length === 1));
+  return scale.kind === "passfail" || scale.kind === "event" || (scale.kind === "grade" && scale.levels.every((level) => level.label.trim().length === 1));
 };
 function keep(): boolean {
   if (text.value === given || text.value === shown()) return true;
-  const value = typed(text.value, props.outcome.scale);
-  if (typeof value === "string") {
-    says.value = value;
+  const { given: meant, says: wrong } = givenIn(text.value, props.outcome.scale);
+  if (meant === undefined) {
+    says.value = wrong;
     return false;
   }
-  give(value);
+  give(meant);
   return true;
 }
 function press(event: KeyboardEvent): void {
@@ -56,7 +59,7 @@ function press(event: KeyboardEvent): void {
     event.preventDefault();
     if (text.value === shown()) emit("step", "next");
     else keep();
-  } else if (event.key.toLowerCase() === "x") {
+  } else if (event.key.toLowerCase() === "x" && props.outcome.scale.kind !== "note") {
     event.preventDefault();
     emit("cannot");
   } else if (event.key === "Escape") {
@@ -82,7 +85,7 @@ function press(event: KeyboardEvent): void {
 <template>
   <div>
     <div class="flex items-center gap-2">
-      <input ref="input" v-model="text" class="field max-w-40" :data-at="at" :aria-label="label" autocomplete="off" inputmode="decimal" :aria-invalid="says ? 'true' : undefined" @keydown="press" @blur="keep" @focus="input?.select()" />
+      <input ref="input" v-model="text" class="field" :class="outcome.scale.kind === 'note' ? 'min-w-60' : 'max-w-40'" :data-at="at" :aria-label="label" autocomplete="off" :inputmode="outcome.scale.kind === 'note' ? 'text' : 'decimal'" :aria-invalid="says ? 'true' : undefined" @keydown="press" @blur="keep" @focus="input?.select()" />
       <svg viewBox="0 0 12 12" class="h-3 w-3 flex-none" role="img" :aria-label="!cell ? 'not scored' : cell.stored ? 'stored' : 'on this device only'">
         <rect v-if="cell" x="1.5" y="1.5" width="9" height="9" :fill="cell.stored ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2" />
       </svg>

@@ -3,17 +3,19 @@ import { describe, expect, it } from "vitest";
 
 import ScorePads from "./ScorePads.vue";
 import SheetCell from "./SheetCell.vue";
-import type { Outcome } from "./useRound";
+import type { Given, Outcome } from "./useRound";
 
 const grade: Outcome = {
   key: "o",
   name: "Freshness",
+  group: "",
   scale: { kind: "grade", levels: [0, 1, 2].map((value) => ({ value, label: String(value), anchor: `anchor ${value}` })) },
   checkpoints: [],
 };
 const drunk: Outcome = {
   key: "d",
   name: "Water drunk",
+  group: "",
   scale: { kind: "measurement", unit: "mL", resolution: null, low: 0, high: 400 },
   checkpoints: [],
 };
@@ -46,7 +48,7 @@ describe("a cell of the sheet", () => {
   });
 
   it("moves on without giving again what is kept already", async () => {
-    const kept = { id: "1", kind: "value" as const, value: 85, reason: "", stored: true };
+    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 85, reason: "", stored: true };
     const one = cell(drunk, { cell: kept });
     await one.find("input").trigger("keydown", { key: "Enter" });
     await one.find("input").trigger("keydown", { key: "ArrowDown" });
@@ -58,7 +60,7 @@ describe("a cell of the sheet", () => {
   });
 
   it("shows whether the server has it", async () => {
-    const kept = { id: "1", kind: "value" as const, value: 1, reason: "", stored: false };
+    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 1, reason: "", stored: false };
     const one = cell(grade, { cell: kept });
     expect(one.find("svg").attributes("aria-label")).toBe("on this device only");
     await one.setProps({ cell: { ...kept, stored: true } });
@@ -77,8 +79,8 @@ describe("a cell of the sheet", () => {
 
 describe("the pads", () => {
   it("stand best first with their anchors, and take a tap or a digit", async () => {
-    const given: number[] = [];
-    const props = { outcome: grade, value: 1, onGive: (value: number) => given.push(value) };
+    const given: Given[] = [];
+    const props = { outcome: grade, value: 1, onGive: (value: Given) => given.push(value) };
     const pads = mount(ScorePads, { props, attachTo: document.body });
     expect(pads.findAll("button").map((pad) => pad.text())).toEqual(["2anchor 2", "1anchor 1", "0anchor 0"]);
     expect(pads.findAll("button").map((pad) => pad.attributes("aria-pressed"))).toEqual(["false", "true", "false"]);

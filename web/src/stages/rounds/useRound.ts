@@ -8,13 +8,24 @@ export type Round = Schemas["RoundOut"];
 export type RoundSample = Schemas["RoundSample"];
 export type Outcome = Schemas["OutcomeOut"];
 
+/** What a scorer gives: a number, words, or the responses of a curve. */
+export type Given = number | string | number[];
+
 export interface Cell {
   id: string;
   kind: Reading["kind"];
   value: number | null;
+  words: string;
+  responses: number[] | null;
   reason: string;
   /** Whether the server has it. */
   stored: boolean;
+}
+
+/** A reading with what was given in its place. */
+export function saidOf(given: Given): { kind: "value"; value?: number; words?: string; responses?: number[] } {
+  if (typeof given === "string") return { kind: "value", words: given };
+  return Array.isArray(given) ? { kind: "value", responses: given } : { kind: "value", value: given };
 }
 
 const at = (sample: string, outcome: string) => `${sample}/${outcome}`;
@@ -30,7 +41,7 @@ export function useRound(trial: string, person: number) {
       api.POST("/api/trials/{trial_id}/rounds", { params: { path: { trial_id: trial } }, body: { checkpoint } }),
     );
     for (const one of opened.readings)
-      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, reason: one.reason, stored: true });
+      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, stored: true });
     for (const one of await waitingIn(opened.id, person)) put(one.reading, false);
     round.value = opened;
     await showRefused();
@@ -40,7 +51,7 @@ export function useRound(trial: string, person: number) {
   function put(reading: Reading, stored: boolean): void {
     const key = at(reading.sample, reading.outcome);
     if (reading.kind === "withdrawn") cells.delete(key);
-    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, reason: reading.reason ?? "", stored });
+    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, words: reading.words ?? "", responses: reading.responses ?? null, reason: reading.reason ?? "", stored });
   }
 
   async function showRefused(): Promise<void> {
@@ -61,7 +72,7 @@ export function useRound(trial: string, person: number) {
   async function write(
     sample: RoundSample,
     outcome: Outcome,
-    said: { kind: Reading["kind"]; value?: number | null; reason?: string },
+    said: { kind: Reading["kind"]; value?: number | null; words?: string; responses?: number[] | null; reason?: string },
   ): Promise<void> {
     const reading: Reading = {
       id: crypto.randomUUID(),
@@ -70,6 +81,8 @@ export function useRound(trial: string, person: number) {
       outcome: outcome.key,
       kind: said.kind,
       value: said.value ?? null,
+      words: said.words ?? "",
+      responses: said.responses ?? null,
       reason: said.reason ?? "",
       taken_at: new Date().toISOString(),
     };

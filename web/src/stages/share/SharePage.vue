@@ -1,8 +1,20 @@
 <script setup lang="ts">
 /** Taking the trial along: tables and the trial pack. */
-import type { Schemas } from "@/shell/api/client";
+import { useRouter } from "vue-router";
 
-defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+import ProblemText from "@/parts/ProblemText.vue";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { useAct } from "@/shell/act";
+import { queryClient } from "@/shell/query";
+
+const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+const router = useRouter();
+const { busy, other, through } = useAct([]);
+const again = () => through(async () => {
+  const begun = await answer(api.POST("/api/trials/{trial_id}/again", { params: { path: { trial_id: props.id } } }));
+  await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+  await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
+});
 </script>
 
 <template>
@@ -27,6 +39,12 @@ defineProps<{ id: string; course: Schemas["CourseOut"] }>();
         </p>
         <a class="press press-main mt-4" :href="`/api/trials/${id}/pack.zip`" download>Save the pack</a>
       </div>
+    </div>
+    <div v-if="course.may_lead || course.state === 'opened'" class="mt-8 border-t-2 border-ink pt-3">
+      <h2>The next trial</h2>
+      <p class="mt-1 max-w-2xl">Begin from this plan. What was weak about this trial, given up, missed or left open, is listed in the new draft to be mended.</p>
+      <button type="button" class="press mt-4" :disabled="busy" @click="again">Begin the next trial</button>
+      <ProblemText :says="other" />
     </div>
     <div v-if="course.seal" class="rule mt-8 pt-4">
       <h2>Check the seal</h2>

@@ -20,6 +20,7 @@ const LEVELS: Record<string, string> = {
   too_close: "Too close to call",
   unreplicated: "Unreplicated",
   spoiled: "Spoiled",
+  undirected: "Told without a winner",
 };
 const findings = computed(() => props.verdict.findings.filter((one) => one.outcome === props.outcome.key));
 const main = computed(() => findings.value.find((one) => one.checkpoint === null)!);

@@ -46,7 +46,14 @@ const blinding = computed(() => {
       <div>
         <h2>Asked and predicted</h2>
         <p class="mt-2">{{ verdict.question }}</p>
-        <p class="mt-1 text-soft">{{ verdict.prediction ? `Predicted before: ${verdict.prediction}` : "Nobody wrote down a prediction." }}</p>
+        <dl v-if="verdict.predictions.length" class="mt-2 grid gap-1.5">
+          <div v-for="one in verdict.predictions" :key="one.by"><dt class="inline font-bold">{{ one.by }} predicted{{ one.after_start ? ", after the start" : "" }}: </dt><dd class="inline">{{ one.text }}</dd></div>
+        </dl>
+        <p v-else class="mt-1 text-soft">Nobody wrote down a prediction.</p>
+        <template v-if="verdict.amendments.length">
+          <h2 class="mt-5">Amended</h2>
+          <ul class="mt-2 grid gap-1.5"><li v-for="one in verdict.amendments" :key="one.number">{{ day(one.at, course.zone) }}, {{ one.by }}: {{ one.reason }} <span class="text-soft">{{ one.changes.join(" ") }}</span></li></ul>
+        </template>
         <h2 class="mt-5">The key</h2>
         <dl class="mt-2 grid gap-1.5">
           <div v-for="(one, i) in verdict.treatments" :key="one.letter" class="flex items-center gap-3" :data-hue="i % 8">

@@ -1,16 +1,15 @@
-"""Doors of the plan stage."""
+"""The draft: begun, read, kept, sealed."""
 
 from datetime import datetime
 from uuid import UUID
 
-import numpy as np
 from django.db import transaction
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
+from fieldtally.core.design.fairness import Known, fairness_problems
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.soundness import problems_in
-from fieldtally.core.outlook.outlook import Outlook, outlook
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.people import acts as people
 from fieldtally.server.people.models import Trial
@@ -19,10 +18,9 @@ from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan import acts
 from fieldtally.server.plan.leaks import leaks_in
 from fieldtally.server.plan.models import Draft
-from fieldtally.server.plan.records import plan_of, sealed_plan
+from fieldtally.server.plan.records import Amended, amendments_of, plan_of, predictions_of, sealed_plan
 
-router = Router(tags=["plan"])
-OUTLOOK_SEED = 20
+router = Router()
 
 
 class NewTrial(Schema):
@@ -59,9 +57,13 @@ class PlanOut(Schema):
     version: int
     may_edit: bool
     saved_at: datetime
+    saved_by: str
     problems: list[ProblemOut]
     leaks: list[ProblemOut]
     sealed: SealOut | None
+    amendments: list[Amended]
+    predictions: int
+    may_amend: bool
 
 
 def _plan_out(seen: Sight) -> PlanOut:
@@ -69,14 +71,20 @@ def _plan_out(seen: Sight) -> PlanOut:
     plan = plan_of(trial)
     draft = Draft.objects.get(pk=trial.pk)
     sealed = sealed_plan(trial)
+    predicted = len(predictions_of(trial))
+    problems = [*problems_in(plan), *fairness_problems(plan, Known(predicted))]
     return PlanOut(
         plan=plan,
         version=draft.version,
         may_edit=seen.edits_plan,
         saved_at=draft.saved_at,
-        problems=[ProblemOut(at=p.at, says=p.says) for p in problems_in(plan)] if sealed is None else [],
+        saved_by=called(draft.saved_by_id),
+        problems=[ProblemOut(at=p.at, says=p.says) for p in problems] if sealed is None else [],
         leaks=[ProblemOut(at=p.at, says=p.says) for p in leaks_in(plan)] if sealed is None else [],
         sealed=sealed and SealOut(seal=sealed.seal, at=sealed.at, by=called(sealed.by)),
+        amendments=amendments_of(trial),
+        predictions=predicted,
+        may_amend=seen.leads and trial.state in ("sealed", "running"),
     )
 
 
@@ -86,6 +94,23 @@ def read(request: HttpRequest, trial_id: UUID) -> PlanOut:
     seen = sight(request, trial_id)
     seen.need(seen.sees_treatments, "The plan names what is compared; you see it once the key is open.")
     return _plan_out(seen)
+
+
+class VersionOut(Schema):
+    """Which version is the newest, and whose."""
+
+    version: int
+    saved_by: str
+    sealed: bool
+
+
+@router.get("/trials/{trial_id}/plan/version", response={200: VersionOut, 403: ProblemsOut, 404: ProblemsOut})
+def version(request: HttpRequest, trial_id: UUID) -> VersionOut:
+    """Whether somebody else has changed the plan: asked every few seconds while it is open."""
+    seen = sight(request, trial_id)
+    seen.need(seen.sees_treatments, "The plan names what is compared; you see it once the key is open.")
+    draft = Draft.objects.defer("document").select_related("saved_by").get(pk=seen.trial.pk)
+    return VersionOut(version=draft.version, saved_by=draft.saved_by.called, sealed=seen.trial.sealed_at is not None)
 
 
 class PlanIn(Schema):
@@ -105,24 +130,6 @@ def save(request: HttpRequest, trial_id: UUID, body: PlanIn) -> PlanOut:
     seen.need(seen.leads, "Only the lead changes the plan.")
     acts.save_draft(seen.trial, request.user, body.plan, body.version)
     return _plan_out(sight(request, trial_id))
-
-
-class OutlookIn(Schema):
-    """A plan to be judged; it is not stored."""
-
-    plan: Plan
-
-
-class OutlookOut(Schema):
-    """What the plan can tell; None while there is too little to say anything."""
-
-    outlook: Outlook | None
-
-
-@router.post("/outlook", response={200: OutlookOut, 422: ProblemsOut})
-def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
-    """What a plan can and cannot tell.  The same plan always gets the same answer."""
-    return OutlookOut(outlook=outlook(body.plan, np.random.default_rng(OUTLOOK_SEED)))
 
 
 class SealIn(Schema):

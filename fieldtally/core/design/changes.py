@@ -1,0 +1,124 @@
+"""What an amendment changes, in sentences; and what no amendment may touch, because codes and claims hang on it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, replace
+from typing import Any, Protocol
+
+from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
+from fieldtally.core.problems import Problem
+
+FIXED = {
+    "treatments": "Treatments and their numbers are drawn into the codes; another set of treatments is another trial.",
+    "factors": "The factors stand behind the treatments, which are drawn already.",
+    "layout": "The layout is drawn; moving samples about would break the key.",
+    "alpha": "The risk of a false alarm was fixed with the seal.",
+    "compare": "What is claimed was fixed with the seal.",
+    "title": "The name stands on the seal.",
+    "question": "The question stands on the seal; another question is another trial.",
+    "zone": "The time zone was fixed with the seal.",
+    "fairness": "What was given up was fixed with the seal.",
+}
+WORDS = {
+    "why": "the reason why it is asked",
+    "decision": "what the answer would change",
+    "hazards": "what could hurt someone",
+    "purpose": "the purpose",
+    "school": "as the label says, or one procedure",
+    "sample_word": "the word for a sample",
+    "pieces": "the pieces in a sample",
+    "piece_word": "the word for a piece",
+    "starts_on": "the planned start",
+    "cycle_word": "the word for a cycle",
+    "cycle_minutes": "how long a cycle takes",
+    "money": "the currency",
+    "sample_cost": "the cost of a sample",
+    "stop": "the rule that ends the trial",
+    "earlier": "the notes on the earlier trial",
+}
+
+
+class _Keyed(Protocol):
+    @property
+    def key(self) -> str: ...
+
+
+def forbidden(before: Plan, after: Plan, taken: frozenset[str] = frozenset()) -> list[Problem]:
+    """Why ``after`` may not follow ``before``: it touches what is fixed, claims that were not made, or looks (keys in
+    ``taken``) that have readings."""
+    found = [Problem(part, says) for part, says in FIXED.items() if getattr(before, part) != getattr(after, part)]
+    old = {outcome.key: outcome for outcome in before.outcomes}
+    for i, outcome in enumerate(after.outcomes):
+        was = old.pop(outcome.key, None)
+        found += [Problem(f"outcomes.{i}.{p.at}", p.says) for p in _outcome(was, outcome)]
+    found += [
+        Problem("outcomes", f"“{left.name}” carries a claim; what was promised to be looked at cannot be dropped.")
+        for left in old.values()
+        if left.primary
+    ]
+    kept = {checkpoint.key: checkpoint for checkpoint in after.checkpoints}
+    for checkpoint in before.checkpoints:
+        if checkpoint.key in taken and not _same_time(checkpoint, kept.get(checkpoint.key)):
+            found.append(Problem("checkpoints", f"“{checkpoint.name}” has readings already; it stays as it was."))
+    return found
+
+
+def _same_time(was: Checkpoint, now: Checkpoint | None) -> bool:
+    # The window may still be widened or the name mended; when it comes is what readings were taken by.
+    return now is not None and replace(now, name=was.name, before=was.before, after=was.after) == was
+
+
+def _outcome(was: Outcome | None, now: Outcome) -> Iterator[Problem]:
+    if was is None:
+        if now.primary:
+            yield Problem("primary", "An outcome added after the seal can only support: take the mark off.")
+        return
+    if now.primary != was.primary:
+        yield Problem("primary", "What carries a claim was fixed with the seal.")
+    for part, says in (
+        ("scale", "The scale was fixed with the seal; add another outcome instead."),
+        ("better", "Which way is better was fixed with the seal."),
+        ("target", "The target was fixed with the seal."),
+        ("margin", "The smallest difference that matters was fixed with the seal."),
+        ("summary", "What it is judged by was fixed with the seal."),
+    ):
+        if getattr(was, part) != getattr(now, part):
+            yield Problem(part, says)
+
+
+def changes(before: Plan, after: Plan) -> tuple[str, ...]:
+    """What differs between two plans, a sentence each; empty where nothing does."""
+    found: list[str] = []
+    for part, words in WORDS.items():
+        old, new = getattr(before, part), getattr(after, part)
+        if old != new:
+            found.append(f"Changed: {words}{_from_to(old, new)}.")
+    for part, word in (("checkpoints", "look"), ("outcomes", "outcome"), ("held_equal", "thing held equal")):
+        found += _entries(word, getattr(before, part), getattr(after, part))
+    return tuple(found)
+
+
+def _from_to(old: Any, new: Any) -> str:
+    if not isinstance(old, str | int | float | None) or not isinstance(new, str | int | float | None):
+        return ""
+    return f", from “{old if old not in (None, '') else 'nothing'}” to “{new if new not in (None, '') else 'nothing'}”"
+
+
+def _entries(word: str, before: Sequence[_Keyed], after: Sequence[_Keyed]) -> Iterator[str]:
+    old, new = {entry.key: entry for entry in before}, {entry.key: entry for entry in after}
+    for key, entry in new.items():
+        if key not in old:
+            yield f"Added: {word} “{_name(entry)}”."
+        elif entry != old[key]:
+            parts = [name for name, value in asdict(entry).items() if value != asdict(old[key])[name]]  # type: ignore[call-overload]
+            yield f"Changed: {word} “{_name(old[key])}” ({', '.join(part.replace('_', ' ') for part in parts)})."
+    for key, entry in old.items():
+        if key not in new:
+            yield f"Taken out: {word} “{_name(entry)}”."
+
+
+def _name(entry: _Keyed) -> str:
+    name = getattr(entry, "name", None) or getattr(entry, "what", "")
+    stage = getattr(entry, "stage", "")
+    return f"{name}, {stage}" if stage else str(name)

@@ -1,0 +1,1 @@
+"""Rehearsal: a whole trial played through with chosen truths, before anything is done."""

@@ -1,0 +1,79 @@
+"""Curve: the response of a sample at each step of a load, a dose or a time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.scales.ladder import rising
+from fieldtally.core.scales.numbers import LARGEST, honest, number_in
+
+CurveNumber = Literal["slope", "last"]
+
+
+@dataclass(frozen=True)
+class CurveScale:
+    """Responses in ``unit`` at ``steps`` of ``step_unit``.
+
+    ``number`` says which one number a curve gives: its ``slope`` (least squares through all steps, in ``unit`` for each
+    ``step_unit``) or the response at the ``last`` step.
+    """
+
+    unit: str
+    step_unit: str
+    steps: tuple[float, ...]
+    number: CurveNumber = "slope"
+    kind: Literal["curve"] = "curve"
+
+    def problems(self) -> list[Problem]:
+        """What keeps this scale from being used; paths are relative to the scale."""
+        found = (
+            [] if self.unit.strip() else [Problem("unit", "What is read at each step needs its unit (for example mm).")]
+        )
+        if not self.step_unit.strip():
+            found.append(Problem("step_unit", "The steps need their unit (for example kg)."))
+        if len(self.steps) > 60:
+            found.append(
+                Problem("steps", f"{len(self.steps)} steps a sample are more than the 60 that anyone would read.")
+            )
+        return found + rising("steps", self.steps, "curve")
+
+    def refusal(self, value: float) -> str | None:
+        """Why ``value`` (the one number of a curve) may not stand on this scale, or None."""
+        return "This number is too large to be a reading." if abs(value) > LARGEST else None
+
+    def parse(self, text: str) -> float:
+        """The one number of a curve.
+
+        :raises Refused: it is not a number.
+        """
+        return number_in(text)
+
+    def number_of(self, responses: tuple[float, ...]) -> float:
+        """The one number of a curve of ``responses`` (as many as there are steps, in ``unit``).
+
+        >>> CurveScale("mm", "kg", (1.0, 2.0, 3.0)).number_of((2.0, 4.1, 5.9))
+        1.95
+
+        :raises Refused: there are too few or too many.
+        """
+        if len(responses) != len(self.steps):
+            raise Refused(f"{len(responses)} of {len(self.steps)} steps have a value.")
+        if self.number == "last":
+            return responses[-1]
+        middle, level = sum(self.steps) / len(self.steps), sum(responses) / len(responses)
+        over = sum((x - middle) * (y - level) for x, y in zip(self.steps, responses, strict=True))
+        return round(over / sum((x - middle) ** 2 for x in self.steps), 12)
+
+    @property
+    def words(self) -> str:
+        """The unit of the one number: ``mm per kg``, or ``mm at 25 kg``."""
+        if self.number == "slope":
+            return f"{self.unit} per {self.step_unit}"
+        return f"{self.unit} at {honest(self.steps[-1], 6)} {self.step_unit}" if self.steps else self.unit
+
+    @property
+    def ends(self) -> None:
+        """A curve has no ends of its own."""
+        return

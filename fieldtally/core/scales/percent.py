@@ -1,0 +1,49 @@
+"""Percent: a share of the whole, as it is estimated or measured."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.scales.numbers import honest, number_in
+
+
+@dataclass(frozen=True)
+class PercentScale:
+    """A share from 0 to 100 %, told in steps of ``resolution`` points, of ``what`` (cover, browning …)."""
+
+    what: str = ""
+    resolution: float | None = 5.0
+    kind: Literal["percent"] = "percent"
+
+    def problems(self) -> list[Problem]:
+        """What keeps this scale from being used; paths are relative to the scale."""
+        if self.resolution is not None and not 0 < self.resolution <= 50:
+            return [Problem("resolution", "The finest step lies above 0 and at most at 50 points; by eye 5 is usual.")]
+        return []
+
+    def refusal(self, value: float) -> str | None:
+        """Why ``value`` may not stand on this scale, or None."""
+        return None if 0 <= value <= 100 else f"{honest(value, 6)} % is not a share of a whole, which ends at 100 %."
+
+    def parse(self, text: str) -> float:
+        """The number in ``text``, with or without the percent sign.
+
+        :raises Refused: it is not a share.
+        """
+        value = number_in(text.strip().removesuffix("%"))
+        refusal = self.refusal(value)
+        if refusal:
+            raise Refused(refusal)
+        return value
+
+    @property
+    def unit(self) -> str:
+        """Percent points."""
+        return "%"
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """None of it, and all."""
+        return 0.0, 100.0

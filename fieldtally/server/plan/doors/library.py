@@ -1,0 +1,68 @@
+"""What earlier trials and common practice lend to a new plan: treatments, and scales to begin with."""
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from fieldtally.core.design.plan import TreatmentKind
+from fieldtally.core.scales.templates import TEMPLATES, Template
+from fieldtally.server.people.records import memberships_of
+from fieldtally.server.people.sight import Sight
+from fieldtally.server.plan.records import plans_of
+
+router = Router()
+
+
+class EarlierTreatment(Schema):
+    """A treatment of an earlier trial of this person, and the newest trial it stood in."""
+
+    name: str
+    kind: TreatmentKind
+    note: str
+    package: bool
+    changes: str
+    cost: float | None
+    trial: str
+
+
+class LibraryOut(Schema):
+    """Everything that may be taken over, newest first."""
+
+    treatments: list[EarlierTreatment]
+
+
+@router.get("/treatments", response=LibraryOut)
+def treatments(request: HttpRequest) -> LibraryOut:
+    """The treatments of the person's trials, as far as they may know them; each name once."""
+    memberships = memberships_of(request.user)
+    plans = plans_of([m.trial for m in memberships])
+    found: dict[str, EarlierTreatment] = {}
+    for membership in memberships:
+        if not Sight(membership.trial, membership).sees_treatments:
+            continue
+        for one in plans[membership.trial_id].treatments:
+            found.setdefault(
+                " ".join(one.name.split()).casefold(),
+                EarlierTreatment(
+                    name=one.name,
+                    kind=one.kind,
+                    note=one.note,
+                    package=one.package,
+                    changes=one.changes,
+                    cost=one.cost,
+                    trial=membership.trial.title,
+                ),
+            )
+    found.pop("", None)
+    return LibraryOut(treatments=list(found.values()))
+
+
+class ScalesOut(Schema):
+    """Scales to begin with."""
+
+    templates: list[Template]
+
+
+@router.get("/scales", response=ScalesOut)
+def scales(request: HttpRequest) -> ScalesOut:
+    """Common sets of scales."""
+    return ScalesOut(templates=list(TEMPLATES))

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+/** The fairness list: judged by the app wherever it can; the rest is for a person to keep or to give up. */
+import { computed } from "vue";
+
+import FairnessItem from "./FairnessItem.vue";
+import PlanRow from "./PlanRow.vue";
+import type { Plan, PlanAtWork } from "./usePlan";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
+
+const plan = defineModel<Plan>({ required: true });
+const props = defineProps<{ work: PlanAtWork }>();
+const items = computed(() => props.work.judged.value?.fairness ?? []);
+const open = computed(() => items.value.filter((one) => one.standing === "open"));
+const rest = computed(() => items.value.filter((one) => one.standing !== "open"));
+const count = (standing: string) => items.value.filter((one) => one.standing === standing).length;
+function stand(item: string, kept: boolean, reason: string): void {
+  const others = plan.value.fairness.filter((one) => one.item !== item);
+  plan.value.fairness = [...others, { item, kept, reason }];
+}
+const takeBack = (item: string) => (plan.value.fairness = plan.value.fairness.filter((one) => one.item !== item));
+</script>
+
+<template>
+  <div>
+    <div class="mt-4 flex flex-wrap items-center justify-between gap-4">
+      <p class="max-w-md text-[1.1rem] leading-snug">
+        <b>{{ count("kept") }} of {{ items.length }} kept{{ count("given_up") ? `, ${count("given_up")} given up` : "" }}.</b>
+        {{ open.length ? `${open.length} still to be kept, or given up with a reason that the verdict will tell.` : "Nothing is open: the comparison is as fair as you can make it." }}
+      </p>
+      <TallyStrokes :solid="count('kept')" :hollow="count('given_up')" :rest="open.length" :label="`${count('kept')} kept, ${count('given_up')} given up, ${open.length} open`" />
+    </div>
+    <PlanRow v-if="open.length" title="Open">
+      <ul class="grid gap-2"><FairnessItem v-for="one in open" :key="one.key" :item="one" :editable="work.editable.value" @keep="stand(one.key, true, '')" @give-up="(reason) => stand(one.key, false, reason)" /></ul>
+    </PlanRow>
+    <PlanRow title="Settled">
+      <ul class="grid gap-x-6 xl:grid-cols-2"><FairnessItem v-for="one in rest" :key="one.key" :item="one" :editable="work.editable.value" :taken="plan.fairness.some((mine) => mine.item === one.key)" @take-back="takeBack(one.key)" /></ul>
+    </PlanRow>
+  </div>
+</template>

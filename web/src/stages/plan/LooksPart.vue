@@ -1,0 +1,86 @@
+<script setup lang="ts">
+/** When it is looked at: rules in words, the looks one by one, on the calendar, at what, and when it ends. */
+import { computed } from "vue";
+
+import CalendarLine from "./CalendarLine.vue";
+import CheckpointRow from "./CheckpointRow.vue";
+import LookGrid from "./LookGrid.vue";
+import PlanRow from "./PlanRow.vue";
+import PlanText from "./PlanText.vue";
+import RuleField from "./RuleField.vue";
+import { checkpoint, newKey } from "./fresh";
+import type { Plan, PlanAtWork } from "./usePlan";
+import DurationField from "@/parts/DurationField.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import type { Schemas } from "@/shell/api/client";
+
+const plan = defineModel<Plan>({ required: true });
+defineProps<{ work: PlanAtWork }>();
+const order = computed(() => plan.value.checkpoints.map((one, i) => ({ one, i })).sort((a, b) => Number(b.one.baseline) - Number(a.one.baseline) || a.one.offset - b.one.offset || a.i - b.i));
+const hasBaseline = computed(() => plan.value.checkpoints.some((one) => one.baseline));
+function addLooks(looks: Schemas["Repeated"][]): void {
+  const known = new Set(plan.value.checkpoints.map((one) => `${one.offset}/${one.cycle}`));
+  const each = plan.value.cycle_minutes ?? 1440;
+  const offsets = looks.map((look) => look.offset ?? look.cycle! * each);
+  const gap = Math.min(...offsets.map((offset, i) => offset - (offsets[i - 1] ?? 0)));
+  const window = Math.min(720, Math.floor(gap / 4 / 5) * 5);
+  looks.forEach((look, i) => {
+    if (known.has(`${offsets[i]}/${look.cycle}`)) return;
+    const free = look.cycle !== null;
+    plan.value.checkpoints.push(checkpoint({ name: look.name, offset: offsets[i], clock: look.clock, cycle: look.cycle, before: free ? 0 : window, after: free ? 1440 : window }));
+  });
+}
+/** A look in two parts: before something is done to the sample, and after. */
+function split(i: number): void {
+  const one = plan.value.checkpoints[i]!;
+  one.stage = "before";
+  plan.value.checkpoints.splice(i + 1, 0, { ...one, key: newKey(), stage: "after" });
+}
+</script>
+
+<template>
+  <div>
+    <PlanRow title="When you look">
+      <RuleField :cycle-word="plan.cycle_word" @take="addLooks" />
+      <ul class="mt-4 grid gap-2">
+        <CheckpointRow v-for="{ one, i } in order" :key="one.key" v-model="plan.checkpoints[i]!" :place="i" :cycle-word="plan.cycle_word" :work="work" @out="plan.checkpoints.splice(i, 1)" @split="split(i)" />
+      </ul>
+      <div class="mt-3 flex flex-wrap gap-2">
+        <button v-if="!hasBaseline" type="button" class="press press-small" @click="plan.checkpoints.unshift(checkpoint({ name: 'Before the start', offset: 0, baseline: true }))">Add a baseline</button>
+        <button type="button" class="quiet" @click="plan.checkpoints.push(checkpoint({ name: '', offset: (plan.checkpoints.at(-1)?.offset ?? 0) + 1440 }))">Add a single look</button>
+      </div>
+      <ProblemText :says="work.says('checkpoints')" />
+    </PlanRow>
+    <PlanRow title="On the calendar">
+      <div class="max-w-72">
+        <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Start of exposure, meant for</span>
+          <input type="datetime-local" class="field" :value="plan.starts_on ?? ''" @input="plan.starts_on = ($event.target as HTMLInputElement).value || null" />
+        </label>
+        <ProblemText :says="work.says('starts_on')" />
+      </div>
+      <CalendarLine :plan="plan" :trial="work.trial" />
+    </PlanRow>
+    <PlanRow v-if="plan.outcomes.length && plan.checkpoints.length" title="At what" hint="which outcomes at which look">
+      <LookGrid v-model="plan" />
+    </PlanRow>
+    <PlanRow title="The end" hint="fixed beforehand">
+      <div class="grid gap-3 sm:grid-cols-2">
+        <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">It ends</span>
+          <select v-model="plan.stop.kind" class="field">
+            <option value="fixed">at the last look</option><option value="levelled">once it has levelled off</option><option value="all">once all have failed</option><option value="half">once half have failed</option>
+          </select>
+        </label>
+        <label v-if="plan.stop.kind !== 'fixed'" class="block"><span class="mb-1 block text-[0.9rem] text-soft">judged on</span>
+          <select v-model="plan.stop.outcome" class="field"><option :value="null">choose an outcome</option><option v-for="one in plan.outcomes" :key="one.key" :value="one.key">{{ one.name || "New outcome" }}</option></select>
+        </label>
+      </div>
+      <ProblemText :says="work.says('stop.outcome')" />
+    </PlanRow>
+    <PlanRow title="Cycles" hint="washes, firings, uses, where looks follow those">
+      <div class="grid max-w-xl gap-3 sm:grid-cols-2">
+        <PlanText v-model="plan.cycle_word" at="cycle_word" label="One cycle is a" :work="work" shown placeholder="wash, firing, use" />
+        <DurationField v-if="plan.cycle_word" :model-value="plan.cycle_minutes ?? 1440" label="and takes about" @update:model-value="(minutes) => (plan.cycle_minutes = minutes)" />
+      </div>
+    </PlanRow>
+  </div>
+</template>
