@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import DESK, PASSWORD, PHONE
 
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
+GHERKINS = "Crunch of bottled gherkins"
 
 
 def test_what_is_scored_without_a_network_is_kept_and_sent_later(visitor):
@@ -92,22 +93,6 @@ def test_a_stranger_is_sent_to_the_door_and_unknown_trials_are_not_there(visitor
     ).to_be_visible()
 
 
-def test_the_planner_says_what_would_help_and_takes_it(visitor):
-    lead = visitor()
-    page = lead.sign_in("lead@tarnlane.example")
-    page.goto(f"/trials/{lead.trial(PENS)}/plan")
-    panel = page.get_by_role("complementary", name="What this design can tell")
-    expect(panel).to_contain_text("even a perfect result could be luck 1 time in 10")
-    page.get_by_role("button", name=re.compile("Take that")).click()
-    expect(panel).to_contain_text("Enough.")
-    page.get_by_label("Samples of treatment 1").fill("many")
-    expect(page.get_by_role("alert")).to_contain_text("This is not a number.")
-    for i in (1, 2, 3):
-        page.get_by_label(f"Samples of treatment {i}").fill("3")
-    expect(panel).to_contain_text("Not enough")
-    page.wait_for_timeout(900)
-
-
 def test_shortcuts_are_listed(visitor):
     scorer = visitor()
     page = scorer.sign_in("scorer@tarnlane.example")
@@ -124,6 +109,14 @@ VIEWS = {
     "sign-in": (None, "/sign-in"),
     "shelf": ("lead", "/"),
     "plan": ("lead", "pens/plan"),
+    "plan-treatments": ("lead", "pens/plan/treatments"),
+    "plan-equal": ("lead", "pens/plan/equal"),
+    "plan-outcomes": ("lead", "gherkins/plan/outcomes"),
+    "plan-layout": ("lead", "gherkins/plan/layout"),
+    "plan-looks": ("lead", "gherkins/plan/looks"),
+    "plan-fairness": ("lead", "pens/plan/fairness"),
+    "plan-dry-run": ("lead", "gherkins/plan/dry-run"),
+    "plan-sealed": ("lead", "dahlias/plan/looks"),
     "board": ("scorer", "dahlias"),
     "prepare": ("preparer", "dahlias/prepare"),
     "round": ("scorer", "dahlias/rounds/day6"),
@@ -148,7 +141,7 @@ def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
                 sessions[role].sign_in(f"{role}@tarnlane.example")
         one = sessions[role]
         short = path.split("/")[0]
-        titles = {"dahlias": DAHLIAS, "peas": PEAS, "pens": PENS}
+        titles = {"dahlias": DAHLIAS, "peas": PEAS, "pens": PENS, "gherkins": GHERKINS}
         where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short) :]}"
         one.page.goto(where)
         one.page.wait_for_load_state("networkidle")

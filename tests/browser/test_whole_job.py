@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from fieldtally.core.compare.columns import Column, compare_columns
 from tests.browser.conftest import PHONE
+from tests.browser.planning import part, settle_fairness
 
 TITLE = "Rust on garden tools"
 NAMES = ("Bare steel", "Marrow oil", "Quince wax")
@@ -22,28 +23,6 @@ def join(page: Page, name: str, email: str) -> None:
     page.get_by_label("E-mail").fill(email)
     page.get_by_label("Password").fill(SURE)
     page.get_by_role("button", name="Join").click()
-
-
-def part(page: Page, name: str) -> None:
-    """Go to that part of the plan."""
-    page.get_by_role("navigation", name="Parts of the plan").get_by_role("link", name=name).click()
-
-
-def settle_fairness(page: Page, **given_up: str) -> None:
-    """Keep what a person may vouch for; give the rest up for the reasons given, by the item's title."""
-    part(page, "Fairness")
-    for title, reason in given_up.items():
-        row = page.get_by_role("listitem", name=title.replace("_", " "))
-        row.get_by_role("button", name="Give up:").click()
-        row.get_by_placeholder("because").fill(reason)
-        row.get_by_placeholder("because").press("Enter")
-        expect(row).to_contain_text(f"Given up: {reason}")
-    keep = page.get_by_role("button", name="Keep: ")
-    while keep.count():
-        left = keep.count()
-        keep.first.click()
-        expect(keep).to_have_count(left - 1)
-    expect(page.get_by_text("Nothing is open")).to_be_visible()
 
 
 def plan(page: Page) -> None:

@@ -12,7 +12,7 @@ import numpy as np
 
 from fieldtally.core.design.method import repeat_error
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
-from fieldtally.core.outlook.simulate import Design, Shares, Truth, play
+from fieldtally.core.outlook.simulate import PLAYS, Design, Shares, Truth, play
 from fieldtally.core.outlook.smallest import hardest_pair
 from fieldtally.core.scales import GradeScale, Level, ShadeScale, honest, unit_of
 
@@ -39,10 +39,17 @@ class Advice:
     right: float
 
 
-def advice_for(plan: Plan, outcome: Outcome, truth: Truth, found: float | None, seed: int) -> tuple[Advice, ...]:
-    """Changes that would help ``plan`` under ``truth``, the surest first; ``found`` is the lead named 8 times in 10."""
+def advice_for(
+    plan: Plan, outcome: Outcome, truth: Truth, found: float | None, seeds: tuple[int, int]
+) -> tuple[Advice, ...]:
+    """Changes that would help ``plan`` under ``truth``, the surest first; ``found`` is the lead named 8 times in 10.
+
+    The first of ``seeds`` is that of the outlook itself: what a change is said to bring is what the outlook of the changed
+    plan will say.  The second serves the search.
+    """
+    seed, searching = seeds
     now = _shares(plan, truth, seed).right
-    best = _enough_samples(plan, truth, seed)
+    best = _enough_samples(plan, truth, seed, searching)
     others = [
         one
         for one in (
@@ -59,8 +66,8 @@ def advice_for(plan: Plan, outcome: Outcome, truth: Truth, found: float | None, 
     )
 
 
-def _shares(plan: Plan, truth: Truth, seed: int) -> Shares:
-    return play(Design.of_plan(plan), truth, np.random.default_rng(seed), QUICK)
+def _shares(plan: Plan, truth: Truth, seed: int, plays: int = PLAYS) -> Shares:
+    return play(Design.of_plan(plan), truth, np.random.default_rng(seed), plays)
 
 
 def _cost(plan: Plan, other: Plan) -> float | None:
@@ -74,7 +81,7 @@ def with_samples(plan: Plan, samples: int) -> Plan:
     return replace(plan, treatments=tuple(replace(t, samples=samples) for t in plan.treatments))
 
 
-def _enough_samples(plan: Plan, truth: Truth, seed: int) -> Advice | None:
+def _enough_samples(plan: Plan, truth: Truth, seed: int, searching: int) -> Advice | None:
     """The fewest samples of each that would name the best one 8 times in 10, where that is within reach."""
     unit = len(plan.treatments) if plan.layout.kind == "latin" else 1
     split = plan.layout.kind == "split"
@@ -84,7 +91,7 @@ def _enough_samples(plan: Plan, truth: Truth, seed: int) -> Advice | None:
     found: Shares | None = None
     while high < most:
         high = min(most, max(high + 1, round(high * 1.7)))
-        found = _shares(with_samples(plan, high * unit), truth, seed)
+        found = _shares(with_samples(plan, high * unit), truth, searching, QUICK)
         if found.right >= ENOUGH:
             break
         low = high
@@ -92,11 +99,17 @@ def _enough_samples(plan: Plan, truth: Truth, seed: int) -> Advice | None:
         return None
     while high - low > 1:
         middle = (low + high) // 2
-        looked = _shares(with_samples(plan, middle * unit), truth, seed)
+        looked = _shares(with_samples(plan, middle * unit), truth, searching, QUICK)
         if looked.right >= ENOUGH:
             high, found = middle, looked
         else:
             low = middle
+    found = _shares(with_samples(plan, high * unit), truth, seed)
+    while found.right < ENOUGH and high < most:
+        high += 1
+        found = _shares(with_samples(plan, high * unit), truth, seed)
+    if found.right < ENOUGH:
+        return None
     larger = with_samples(plan, high * unit)
     # Whoever has more of one treatment already keeps them.
     kept = larger if split else replace(larger, treatments=tuple(map(_larger, plan.treatments, larger.treatments)))
@@ -122,7 +135,7 @@ def _blocks(plan: Plan, outcome: Outcome, truth: Truth, seed: int) -> Iterator[A
         return
     spread = math.sqrt(max(truth.spread**2 - outcome.between**2, 1e-12))
     halves = Design.of(tuple(t.samples // 2 for t in plan.treatments), 2, Design.of_plan(plan).candidates)
-    right = play(halves, replace(truth, spread=spread), np.random.default_rng(seed), QUICK).right
+    right = play(halves, replace(truth, spread=spread), np.random.default_rng(seed)).right
     yield Advice("blocks", "The same samples, half of each in each of two places", None, 0, None, right)
 
 

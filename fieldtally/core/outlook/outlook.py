@@ -86,7 +86,9 @@ def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
         assumed=tuple(assumed),
         shares=shares,
         found_8_in_10=found,
-        advice=() if shares.right >= ENOUGH else advice_for(plan, outcome, truth, found, int(seeds[2])),
+        advice=()
+        if shares.right >= ENOUGH
+        else advice_for(plan, outcome, truth, found, (int(seeds[0]), int(seeds[2]))),
         rare=_rare(plan, outcome),
         steps=_steps(plan, outcome, truth, smallest, shares, (a, b)),
         samples=plan.sample_count,

@@ -24,6 +24,6 @@ export function useAct(fields: string[]) {
     busy,
     through,
     says: (at: string) => saysAt(problems.value, at),
-    other: computed(() => problems.value.find((problem) => !fields.includes(problem.at))?.says),
+    other: computed(() => problems.value.find(({ at }) => !fields.some((field) => at === field || at.startsWith(`${field}.`)))?.says),
   };
 }

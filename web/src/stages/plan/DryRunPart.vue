@@ -15,7 +15,7 @@ const plan = defineModel<Plan>({ required: true });
 defineProps<{ work: PlanAtWork }>();
 const imagined = ref<Schemas["Imagined"][]>([]);
 const played = ref<Schemas["DryRun"]>();
-const { busy, says, other, through } = useAct([]);
+const { busy, says, other, through } = useAct(["imagined"]);
 const many = useRehearsal();
 const rehearsal = many.rehearsal;
 const RUNS = 100;

@@ -41,6 +41,7 @@ function apply(samples: number): void {
 function take(other: Plan): void {
   Object.assign(plan.value!, { treatments: other.treatments, layout: other.layout });
 }
+const begun = computed(() => plan.value!.treatments.length > 1 && plan.value!.outcomes.some((one) => one.primary));
 const advised = computed(() => outlook.value?.advice.find((one) => one.samples !== null)?.samples ?? null);
 const blind = computed(() => props.work.judged.value?.methods.filter((one) => one.standing === "blind") ?? []);
 </script>
@@ -87,7 +88,7 @@ const blind = computed(() => props.work.judged.value?.methods.filter((one) => on
         <button v-if="work.editable.value && !work.amending.value" type="button" class="press press-small grow" @click="comparing = true">Compare designs</button>
       </div>
     </template>
-    <p v-else class="mt-3 text-[1.2rem] leading-snug">Name two treatments and one thing to look at, and what the design can tell stands here.</p>
+    <p v-else class="mt-3 text-[1.2rem] leading-snug">{{ begun ? "Something in the plan cannot be laid out or read yet. Once it is mended, what the design can tell stands here." : "Name two treatments and one thing to look at, and what the design can tell stands here." }}</p>
 
     <div v-if="sealed" class="mt-5 border-t-2 border-panel-ink pt-4">
       <p><b>Sealed</b> {{ moment(sealed.at, zone) }} by {{ sealed.by }}. {{ work.saved.value?.may_amend ? "A change from here on is an amendment, told with the verdict." : "Nothing in this plan changes any more." }}</p>

@@ -36,6 +36,7 @@ export function usePlan(trial: string) {
   let askTimer = 0;
   let aroundTimer = 0;
   let asked = 0;
+  let shown = 0;
   let underWay: Promise<void> | undefined;
   const path = { params: { path: { trial_id: trial } } };
 
@@ -130,9 +131,10 @@ export function usePlan(trial: string) {
     asking.value = true;
     try {
       const found = await answer(api.POST("/api/outlook", { body: { plan: plan.value!, predictions: saved.value?.predictions ?? 0 } }));
-      if (turn === asked) judged.value = found;
+      // While somebody types on, an answer about a moment ago is still the newest there is.
+      if (turn > shown) [judged.value, shown] = [found, turn];
     } catch {
-      if (turn === asked) judged.value = null;
+      if (turn > shown) [judged.value, shown] = [null, turn];
     } finally {
       if (turn === asked) asking.value = false;
     }
