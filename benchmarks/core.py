@@ -13,7 +13,7 @@ from scipy import stats
 
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.core.compare.shuffles import DRAWS
-from fieldtally.core.design.plan import Outcome, Plan, Treatment
+from fieldtally.core.design.plan import Block, Factor, FactorLevel, Layout, Outcome, Plan, Treatment
 from fieldtally.core.outlook.outlook import outlook
 from fieldtally.core.scales import MeasurementScale
 from fieldtally.core.verdict.strength import judge
@@ -69,14 +69,28 @@ def scipy_comparisons() -> None:
         )
 
 
-def planner() -> None:
-    """The planner's answer for 200 samples."""
-    plan = Plan(
-        title="x",
-        treatments=tuple(Treatment(str(t), f"T{t}", samples=50) for t in range(4)),
-        outcomes=(Outcome("o", "o", MeasurementScale("mL"), margin=1.0),),
-    )
-    outlook(plan, np.random.default_rng(4))
+def plans() -> dict[str, Plan]:
+    """Plans of about 200 samples in each layout, and small ones for which there is advice to be found."""
+    outcomes = (Outcome("o", "o", MeasurementScale("mL"), margin=1.0),)
+    bed = Factor("bed", "Bed", (FactorLevel("x", "X"), FactorLevel("y", "Y")), hard=True)
+
+    def made(treatments: int, samples: int, layout: Layout | None = None) -> Plan:
+        made_of = tuple(
+            Treatment(str(t), f"T{t}", samples=samples, levels={"bed": "xy"[t % 2]}) for t in range(treatments)
+        )
+        return Plan("x", factors=(bed,), treatments=made_of, layout=layout or Layout(), outcomes=outcomes)
+
+    blocks = tuple(Block(str(b), f"B{b}") for b in range(5))
+    return {
+        "random, 4 × 50": made(4, 50),
+        "random, 20 × 10": made(20, 10),
+        "blocks, 4 × 10 × 5": made(4, 10, Layout("blocks", blocks)),
+        "Latin squares, 7 × 28": made(7, 28, Layout("latin")),
+        "split plot, 6 × 2 × 16": made(6, 2, Layout("split", whole_plots=16)),
+        "pairs, 100": made(2, 100, Layout("pairs")),
+        "random, 5 × 3, with advice": made(5, 3),
+        "Latin square of 4, with advice": made(4, 4, Layout("latin")),
+    }
 
 
 def peak() -> float:
@@ -101,7 +115,9 @@ def main() -> None:
         f"scipy.stats.permutation_test for each of its {pairs} pairs: {theirs:.0f} s, "
         f"scaled up from {SCIPY_COMPARISONS} measured; ratio {theirs / ours:.0f} (aim: 20)"
     )
-    print(f"planner's answer, 200 samples: {1000 * best_of(5, planner):.0f} ms (aim: 300)")
+    for name, plan in plans().items():
+        taken = best_of(3, lambda plan=plan: outlook(plan, np.random.default_rng(4)))
+        print(f"planner's answer, {name}: {1000 * taken:.0f} ms (aim: 300)")
 
 
 if __name__ == "__main__":

@@ -18,6 +18,7 @@ PASSWORD = "tarn-lane-demo"  # noqa: S105
 DESK = {"viewport": {"width": 1280, "height": 800}}
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True, "device_scale_factor": 2}
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
+GHERKINS = "Crunch of bottled gherkins"
 
 
 class Camera:
@@ -59,7 +60,9 @@ def main(address: str) -> None:
         lead = Camera(browser, address, "lead", **DESK)
         for name, path, title in (
             ("shelf", "/", ""),
-            ("plan", "/plan", PENS),
+            ("plan", "/plan/question", PENS),
+            ("plan-layout", "/plan/layout", GHERKINS),
+            ("plan-fairness", "/plan/fairness", PENS),
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
             ("people", "/people", DAHLIAS),
@@ -70,6 +73,16 @@ def main(address: str) -> None:
         ):
             lead.at(path, title)
             lead.keep(name)
+        lead.at("/plan/treatments", PENS).get_by_text("From factors").scroll_into_view_if_needed()
+        lead.page.mouse.wheel(0, 520)
+        lead.page.wait_for_timeout(300)
+        lead.keep("plan-factors")
+        lead.at("/plan/dry-run", GHERKINS).get_by_role("button", name="Play 100 of them").click()
+        lead.page.get_by_role("button", name="Show one").first.click(timeout=60_000)
+        lead.page.wait_for_timeout(600)
+        lead.page.evaluate("window.scrollTo(0, 430)")
+        lead.page.wait_for_timeout(300)
+        lead.keep("plan-dry-run")
         preparer = Camera(browser, address, "preparer", **DESK)
         preparer.at("/prepare", DAHLIAS).get_by_role("button", name="Look at the key").click()
         preparer.page.get_by_role("row").nth(3).wait_for()

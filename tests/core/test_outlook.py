@@ -7,10 +7,17 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from fieldtally.core.design.plan import Block, Layout, Outcome, Plan, Treatment
+from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.squares import square_pair_tests
+from fieldtally.core.compare.structure import units_of
+from fieldtally.core.design.plan import Block, Layout, Outcome, Plan, Proof, Treatment
+from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.outlook.outlook import outlook
+from fieldtally.core.outlook.quick import pair_p
 from fieldtally.core.outlook.simulate import Design, Truth, drawn, play
+from fieldtally.core.outlook.smallest import hardest_pair
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
+from tests.core.test_layouts import of, split
 
 GRADES = GradeScale(tuple(Level(i, str(i)) for i in range(6)))
 PENS = Plan(
@@ -51,6 +58,64 @@ def test_power_agrees_with_enumeration_for_pass_or_fail():
                 right += stats.binom.pmf(x, n, 0.9) * stats.binom.pmf(y, n, 0.1)
     shares = play(Design.of((n, n), 1, (0, 1)), Truth(PassFailScale(), 0.8, 0.5, None, 0.05), rng(), 3000)
     assert shares.right == pytest.approx(right, abs=0.03)
+
+
+@pytest.mark.parametrize(("layout", "size"), [("latin", 4), ("latin", 8), ("latin", 5), ("split", 4), ("split", 9)])
+def test_quick_plays_of_squares_and_split_plots_agree_with_the_shuffles_of_the_verdict(layout, size):
+    """The planner takes Student's t there; the same plays tested as the verdict does are clear as often."""
+    plan = split(size, 1) if layout == "split" else of(size if size == 5 else 4, size, kind="latin")
+    design = Design.of_plan(plan)
+    truth = Truth(MeasurementScale("mL"), 4.0 / np.sqrt(size), 1.0, None, 0.05, 0.3 if layout == "split" else 0.0)
+    plays, pair = 300, (0, 3) if layout == "split" else (0, 1)
+    values, best = drawn(replace(design, candidates=(pair[0],)), truth, plays, rng())
+    test = pair_p(values, design.labels, design.structure, design.treatments, ranked=False, rng=rng())
+    quick = test(np.arange(plays), np.full(plays, pair[0]), np.full(plays, pair[1]))
+    if layout == "latin":
+        slow = square_pair_tests(values, design.labels, design.structure, *pair, rng()).p
+    else:
+        units = units_of(design.structure, values, design.labels, *pair)
+        slow = pair_tests(units.values, units.in_a, units.blocks, rng(), intervals=False).p
+    assert set(best) == {0}
+    assert (quick <= 0.05).mean() == pytest.approx((slow <= 0.05).mean(), abs=0.06)
+    assert 0.2 < (slow <= 0.05).mean() < 1
+
+
+def test_an_impossible_pair_of_a_split_plot_makes_the_design_impossible():
+    found = outlook(replace(split(4, 1), outcomes=PENS.outcomes), rng())
+    assert (found.standing, found.smallest_p) == ("impossible", 0.125)
+    assert found.advice[0].says.endswith("plots of each level")
+
+
+@pytest.mark.parametrize(
+    ("layout", "samples", "p"),
+    [("latin", 4, 1 / 108), ("pairs", 5, 0.0625), ("pairs", 6, 0.03125), ("random", 4, 0.028571)],
+)
+def test_the_smallest_p_of_each_layout_can_be_reached_but_not_passed(layout, samples, p):
+    plan = of(4 if layout == "latin" else 2, samples, kind=layout)
+    assert hardest_pair(plan)[2] == pytest.approx(p, abs=1e-5)
+
+
+def test_advice_is_what_the_changed_plan_will_say_of_itself():
+    roomy = replace(PENS, sample_cost=0.5, outcomes=(replace(PENS.outcomes[0], spread=1.0, between=0.8),))
+    plan = replace(roomy, treatments=tuple(replace(t, samples=8) for t in PENS.treatments))
+    kinds = {one.kind: one for one in outlook(plan, rng()).advice}
+    assert {"samples", "fewer", "blocks", "longer"} <= set(kinds)
+    taken = with_samples(plan, kinds["samples"].samples)
+    assert outlook(taken, rng()).shares.right == kinds["samples"].right >= 0.8
+    assert kinds["samples"].more_cost == pytest.approx(kinds["samples"].more * 0.5)
+    fewer = replace(plan, treatments=tuple(replace(t, samples=12) for t in plan.treatments[:2]))
+    assert outlook(fewer, rng()).shares.right == kinds["fewer"].right
+    assert outlook(plan, rng()).cost == 12.0
+
+
+def test_a_finer_scale_and_a_second_reading_help_where_they_do():
+    coarse = GradeScale(tuple(Level(i, str(i)) for i in range(3)))
+    outcome = Outcome(
+        "o", "State", coarse, expected=0.7, spread=0.35, proof=Proof(repeats=((1.0, 1.5), (1.0, 0.6), (2.0, 1.5)))
+    )
+    plan = replace(PENS, treatments=tuple(replace(t, samples=5) for t in PENS.treatments), outcomes=(outcome,))
+    kinds = {one.kind for one in outlook(plan, rng()).advice}
+    assert {"finer", "repeats"} & kinds
 
 
 def test_without_a_difference_none_is_named_more_often_than_the_level():

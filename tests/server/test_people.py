@@ -101,7 +101,7 @@ def test_an_invitation_gives_its_role_once():
     ("email", "role", "status", "at"),
     [
         ("no address", "scorer", 422, "email"),
-        ("a@x.example", "lead", 422, "role"),
+        ("a@x.example", "king", 422, "role"),
         ("viewer@x.example", "scorer", 409, "email"),
     ],
 )
@@ -110,6 +110,40 @@ def test_bad_invitations_are_refused(email, role, status, at):
     assert answer.status_code == status
     assert answer.json()["problems"][0]["at"] == at
     assert not Letter.objects.exists()
+
+
+def second_lead(world, name="second"):
+    """Somebody who has taken up an invitation to lead."""
+    person = user(name)
+    world.call("lead", "post", "/invitations", {"email": person.email, "role": "lead"})
+    token = re.search(r"/invited/(\S+)", Letter.objects.get(to=person.email).text).group(1)
+    client = signed_in(person)
+    assert client.post(f"/api/invitations/{token}").status_code == 200
+    return client
+
+
+def test_two_may_plan_together_and_only_the_one_who_seals_may_choose_to_prepare():
+    world = make("draft")
+    second = second_lead(world)
+    path = f"/api/trials/{world.trial.pk}"
+    plan = second.get(f"{path}/plan").json()
+    assert plan["may_edit"]
+    changed = {**plan["plan"], "why": "we both want to know"}
+    kept = second.put(f"{path}/plan", {"plan": changed, "version": 1}, content_type="application/json")
+    assert kept.json()["version"] == 2
+    stale = world.call("lead", "put", "/plan", {"plan": plan["plan"], "version": 1})
+    assert (stale.status_code, world.get("lead", "/plan").json()["plan"]["why"]) == (409, "we both want to know")
+    assert world.call("lead", "post", "/seal", {"version": 2, "stay_blind": False}).status_code == 200
+    assert world.call("lead", "post", "/key-looks").status_code == 200
+    assert second.post(f"{path}/key-looks").status_code == 403
+
+
+def test_who_comes_to_lead_after_the_seal_stays_blind_and_may_be_taken_out_again():
+    world = make("sealed")
+    second = second_lead(world)
+    assert second.post(f"/api/trials/{world.trial.pk}/key-looks").status_code == 403
+    member = next(m for m in world.get("lead", "/people").json()["members"] if m["role"] == "lead" and m["blind"])
+    assert world.call("lead", "delete", f"/people/{member['id']}").status_code == 204
 
 
 def test_people_are_taken_out_but_never_the_lead():

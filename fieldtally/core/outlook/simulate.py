@@ -7,20 +7,17 @@ same rule for *clear*.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import rankdata
 
-from fieldtally.core.compare.arrays import Flags, Floats, Ints
+from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.columns import compared_as
 from fieldtally.core.compare.laid_out import structure_of
-from fieldtally.core.compare.pairs import pair_tests
-from fieldtally.core.compare.squares import square_pair_tests
-from fieldtally.core.compare.structure import Structure, units_of
+from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.layout import lay_out
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.outlook.quick import pair_p
 from fieldtally.core.scales import (
     CountScale,
     EventScale,
@@ -38,8 +35,6 @@ PLAYS = 400
 FEWEST_PLAYS = 60
 FULL_SIZE = 800
 """Designs with more samples than this are played fewer times, so that the answer still comes at once."""
-SHUFFLES = 400
-ENUMERATED = 1_000
 
 
 @dataclass(frozen=True)
@@ -159,55 +154,14 @@ def play(design: Design, truth: Truth, rng: np.random.Generator, plays: int = PL
     means = np.stack([values[design.labels == t].mean(axis=0) for t in range(design.treatments)])
     order = np.argsort(-means, axis=0, kind="stable")
     leader = order[0]
-    sizes = np.bincount(design.labels, minlength=design.treatments)
+    ranked = compared_as(truth.scale) == "grade"
+    p_of = pair_p(values, design.labels, design.structure, design.treatments, ranked=ranked, rng=rng)
     named = np.ones(plays, dtype=np.bool_)
     for rival in order[1 : NEAREST + 1]:
         gap = means[leader, np.arange(plays)] - means[rival, np.arange(plays)]
         named &= (gap >= (truth.margin or 0.0) * (1 - 1e-9)) & (gap > 1e-12)
-        for plays_alike, a, b in _groups(design, named, leader, rival, sizes):
-            p = _pair_p(design, truth, values, plays_alike, leader, rival, rng, (a, b))
-            named[plays_alike] = p <= truth.alpha
+        left = np.flatnonzero(named)
+        named[left] = p_of(left, leader[left], rival[left]) <= truth.alpha
     right = float((named & (leader == best)).mean())
     wrong = float((named & (leader != best)).mean())
     return Shares(right, 1 - right - wrong, wrong, plays)
-
-
-def _groups(design: Design, named: Flags, leader: Ints, rival: Ints, sizes: Ints) -> Iterator[tuple[Ints, int, int]]:
-    """The plays (indices) that one set of shuffles serves, with a leader and a rival of theirs.
-
-    In plain layouts all pairs of treatments with the same numbers of samples are laid out alike; else each pair by itself.
-    """
-    plain = design.structure.kind == "plain"
-    ours, theirs = (sizes[leader], sizes[rival]) if plain else (leader, rival)
-    for a, b in np.unique(np.stack([ours, theirs])[:, named], axis=1).T.tolist():
-        alike = np.flatnonzero(named & (ours == a) & (theirs == b))
-        yield alike, int(leader[alike[0]]), int(rival[alike[0]])
-
-
-def _pair_p(
-    design: Design,
-    truth: Truth,
-    values: Floats,
-    plays: Ints,
-    leader: Ints,
-    rival: Ints,
-    rng: np.random.Generator,
-    pair: tuple[int, int],
-) -> Floats:
-    """p of leader against rival for ``plays`` that are laid out alike."""
-    ranked = compared_as(truth.scale) == "grade"
-    if design.structure.kind == "latin":
-        tested = rankdata(values[:, plays], axis=0) if ranked else values[:, plays]
-        return square_pair_tests(tested, design.labels, design.structure, *pair, rng, draws=SHUFFLES).p
-    if design.structure.kind == "split":
-        units = units_of(design.structure, values[:, plays], design.labels, *pair)
-        tested, in_a, blocks = units.values, units.in_a, units.blocks
-    else:
-        of = [np.flatnonzero(design.labels == t) for t in range(design.treatments)]
-        ours = np.stack([of[t] for t in leader[plays]], axis=1)
-        rows = np.concatenate([ours, np.stack([of[t] for t in rival[plays]], axis=1)])
-        tested, in_a = values[rows, plays[None, :]], np.arange(len(rows)) < len(ours)
-        blocks = design.structure.blocks[rows[:, 0]]
-    if ranked:
-        tested = rankdata(tested, axis=0)
-    return pair_tests(tested, in_a, blocks, rng, intervals=False, most=ENUMERATED, draws=SHUFFLES).p

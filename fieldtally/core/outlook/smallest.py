@@ -60,12 +60,12 @@ def _groups(plan: Plan, i: int, j: int) -> list[tuple[int, int]]:
 
 def _in_squares(plan: Plan) -> float:
     side, squares = len(plan.treatments), plan.treatments[0].samples // len(plan.treatments)
-    return _square_p(side, squares)
+    return square_p(side, squares)
 
 
 @cache
-def _square_p(side: int, squares: int) -> float:
-    """The p of a perfect result: the pair wholly apart, everything else alike."""
+def square_p(side: int, squares: int) -> float:
+    """The p of a perfect result in that many Latin squares: the pair wholly apart, everything else alike."""
     if side > LARGEST_ENUMERATED:
         return 1 / (DRAWS + 1)
     places = np.arange(squares * side * side)

@@ -15,7 +15,7 @@ from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Invitation, Membership, Role, Trial, User
 
-INVITED_ROLES = (Role.PREPARER, Role.SCORER, Role.VIEWER)
+INVITED_ROLES = (Role.LEAD, Role.PREPARER, Role.SCORER, Role.VIEWER)
 
 
 def begin_trial(user: User, title: str, zone: str) -> Trial:
@@ -36,7 +36,7 @@ def invite(trial: Trial, by: User, email: str, role: str) -> Invitation:
     except Exception as error:
         raise Declined(422, Problem("email", f"“{email.strip()}” is not an e-mail address.")) from error
     if role not in INVITED_ROLES:
-        raise Declined(422, Problem("role", "Invite a preparer, a scorer or a viewer."))
+        raise Declined(422, Problem("role", "Invite somebody to plan with you, to prepare, to score or to look on."))
     if Membership.objects.filter(trial=trial, user__email=address).exists():
         raise Declined(409, Problem("email", f"{address} is in this trial already."))
     if Invitation.objects.filter(trial=trial, email=address, taken_at=None).exists():
@@ -59,6 +59,7 @@ def invite(trial: Trial, by: User, email: str, role: str) -> Invitation:
 
 def _as(role: str) -> str:
     return {
+        Role.LEAD: "one who plans and leads with them",
         Role.PREPARER: "the one who prepares the samples",
         Role.SCORER: "a blind scorer",
         Role.VIEWER: "a viewer",
@@ -85,7 +86,9 @@ def take_up(token: str, user: User) -> UUID:
         taken = Invitation.objects.filter(pk=invitation.pk, taken_at=None).update(taken_at=timezone.now())
         if not taken:
             raise Declined(404, "This invitation has been used or withdrawn. Ask for a new one.")
-        Membership.objects.create(trial=invitation.trial, user=user, role=invitation.role)
+        # Who comes to lead a trial that is sealed already has chosen nothing, and stays blind.
+        late = invitation.role == Role.LEAD and invitation.trial.sealed_at is not None
+        Membership.objects.create(trial=invitation.trial, user=user, role=invitation.role, blind=late)
     return invitation.trial_id
 
 
@@ -96,17 +99,20 @@ def withdraw(trial: Trial, invitation_id: int) -> None:
         raise missing()
 
 
+@transaction.atomic
 def leave_out(trial: Trial, membership_id: int) -> None:
     """Take somebody's role away; what they scored stays."""
     membership = Membership.objects.filter(trial=trial, pk=membership_id).first()
     if membership is None:
         raise missing()
-    if membership.role == Role.LEAD:
+    leads = Membership.objects.select_for_update().filter(trial=trial, role=Role.LEAD)
+    if membership.role == Role.LEAD and leads.count() < 2:
         raise Declined(409, "A trial needs its lead.")
     membership.delete()
 
 
-def stay_blind(membership: Membership) -> None:
-    """The lead will not see the key until it is opened."""
-    membership.blind = True
-    membership.save(update_fields=["blind"])
+def settle_blindness(trial: Trial, sealing: Membership, *, stays_blind: bool) -> None:
+    """Who leads ``trial`` will not see the key until it is opened; the one who seals it may choose to, so as to prepare."""
+    Membership.objects.filter(trial=trial, role=Role.LEAD).exclude(pk=sealing.pk).update(blind=True)
+    sealing.blind = stays_blind
+    sealing.save(update_fields=["blind"])

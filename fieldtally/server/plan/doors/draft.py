@@ -149,6 +149,5 @@ def seal(request: HttpRequest, trial_id: UUID, body: SealIn) -> SealOut:
     seen.need(seen.leads, "Only the lead seals the plan.")
     with transaction.atomic():
         sealed = acts.seal(seen.trial, request.user, body.version)
-        if body.stay_blind:
-            people.stay_blind(seen.membership)
+        people.settle_blindness(seen.trial, seen.membership, stays_blind=body.stay_blind)
     return SealOut(seal=sealed.seal, at=sealed.at, by=request.user.called)

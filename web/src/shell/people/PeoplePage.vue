@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Who is in a trial, and inviting others. */
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
@@ -12,6 +12,7 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: people } = usePeople(() => props.id);
 const email = ref("");
 const role = ref("scorer");
+const leads = computed(() => people.value?.members.filter((one) => one.role === "lead").length ?? 1);
 const { busy, says, other, through } = useAct(["email", "role"]);
 const demo = useDemo();
 const path = { trial_id: props.id };
@@ -54,7 +55,7 @@ const leaveOut = (membership_id: number) =>
       <li v-for="one in people.members" :key="one.id" class="rule flex flex-wrap items-center gap-x-5 py-3">
         <b class="min-w-44">{{ one.name }}<span v-if="one.you" class="font-normal">, you</span></b>
         <span class="grow">{{ SEES[one.role] }}<template v-if="one.blind">, stays blind</template></span>
-        <button v-if="people.may_invite && one.role !== 'lead'" class="quiet" :aria-label="`Take ${one.name} out`" @click="leaveOut(one.id)">
+        <button v-if="people.may_invite && (one.role !== 'lead' || leads > 1)" class="quiet" :aria-label="`Take ${one.name} out`" @click="leaveOut(one.id)">
           Take out
         </button>
       </li>
@@ -72,6 +73,7 @@ const leaveOut = (membership_id: number) =>
           <label for="role" class="mb-1 block font-bold">To</label>
           <select id="role" v-model="role" class="field">
             <option value="scorer">score, blind</option>
+            <option value="lead">plan and lead with you</option>
             <option value="preparer">prepare the samples</option>
             <option value="viewer">look on</option>
           </select>

@@ -47,7 +47,7 @@ const blind = computed(() => props.work.judged.value?.methods.filter((one) => on
 </script>
 
 <template>
-  <aside class="on-panel bg-panel p-5 text-panel-ink lg:sticky lg:top-0 lg:max-h-dvh lg:min-h-dvh lg:overflow-y-auto lg:p-6" aria-label="What this design can tell" :aria-busy="work.asking.value">
+  <aside id="tell" class="on-panel bg-panel p-5 text-panel-ink lg:sticky lg:top-0 lg:max-h-dvh lg:min-h-dvh lg:overflow-y-auto lg:p-6" aria-label="What this design can tell" :aria-busy="work.asking.value">
     <h2 class="text-[1.05rem]">What this design can tell</h2>
     <template v-if="outlook && shares">
       <p class="mt-2 text-[1.45rem] leading-tight font-bold" aria-live="polite">{{ outlook.headline }}</p>

@@ -33,6 +33,8 @@ const now = useNow(5_000);
 const PAGES = { question: QuestionPart, treatments: TreatmentsPart, equal: HeldEqualPart, outcomes: OutcomesPart, layout: LayoutPart, looks: LooksPart, fairness: FairnessPart, "dry-run": DryRunPart };
 const here = computed<PartKey>(() => PARTS.find((one) => one.key === props.part)?.key ?? "question");
 const next = computed(() => PARTS[PARTS.findIndex((one) => one.key === here.value) + 1]);
+/** The first word of the judgement, for where there is no room beside the plan. */
+const short = computed(() => work.outlook.value?.headline.split(". ")[0]);
 const kept = computed(() => {
   if (words.value) return words.value;
   if (!savedAt.value) return "";
@@ -88,6 +90,9 @@ async function showFirst(): Promise<void> {
         <component :is="PAGES[here]" v-model="plan" :work="work" />
       </fieldset>
       <RouterLink v-if="next" class="press mt-8" :to="{ name: 'plan', params: { id, part: next.key } }">On to {{ next.name }}</RouterLink>
+      <a v-if="short" href="#tell" class="on-panel sticky bottom-0 z-10 -mx-4 mt-6 flex min-h-12 items-center justify-between gap-3 bg-panel px-4 text-panel-ink lg:hidden">
+        <b>{{ short }}</b><span>names the best {{ Math.round(100 * work.outlook.value!.shares.right) }} times in 100</span>
+      </a>
     </form>
     <OutlookPanel :work="work" :sealed="saved.sealed" :zone="plan.zone" @seal="seal" />
     <SealDialog v-if="sealing" :id="id" :work="work" @close="sealing = false" />
