@@ -61,7 +61,6 @@ def main(address: str) -> None:
         for name, path, title in (
             ("shelf", "/", ""),
             ("plan", "/plan/question", PENS),
-            ("plan-layout", "/plan/layout", GHERKINS),
             ("plan-fairness", "/plan/fairness", PENS),
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
@@ -74,9 +73,13 @@ def main(address: str) -> None:
             lead.at(path, title)
             lead.keep(name)
         lead.at("/plan/treatments", PENS).get_by_text("From factors").scroll_into_view_if_needed()
-        lead.page.mouse.wheel(0, 520)
+        lead.page.evaluate("window.scrollTo(0, 480)")
         lead.page.wait_for_timeout(300)
         lead.keep("plan-factors")
+        lead.at("/plan/layout", GHERKINS)
+        lead.page.evaluate("window.scrollTo(0, 900)")
+        lead.page.wait_for_timeout(300)
+        lead.keep("plan-layout")
         lead.at("/plan/dry-run", GHERKINS).get_by_role("button", name="Play 100 of them").click()
         lead.page.get_by_role("button", name="Show one").first.click(timeout=60_000)
         lead.page.wait_for_timeout(600)

@@ -351,3 +351,27 @@ def test_what_differed_after_all_is_recorded_where_it_was_ticked(visitor):
     page.get_by_label("How did Vase differ?").fill("one was green glass")
     page.get_by_role("button", name="Record it").click()
     expect(page.get_by_text("Differed: one was green glass")).to_be_visible()
+
+
+def test_a_look_is_skipped_and_another_taken_unplanned(visitor):
+    scorer = visitor(PHONE)
+    page = scorer.sign_in("scorer@tarnlane.example")
+    trial = scorer.trial(DAHLIAS)
+    page.goto(f"/trials/{trial}")
+    page.get_by_role("button", name="Look now, unplanned").click()
+    page.get_by_role("button", name="Begin the look").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    page.get_by_label("Why?").fill("two heads hung down over night")
+    page.get_by_role("button", name="Begin the look").click()
+    page.wait_for_url("**/rounds/u*")
+    expect(page.get_by_role("group", name="Freshness")).to_be_visible()
+    stops = page.request.get(f"/api/trials/{trial}/course").json()["stops"]
+    assert [s["unplanned"] for s in stops].count(True) == 1
+    page.goto(f"/trials/{trial}")
+    name = page.get_by_role("button", name=re.compile("^Skip ")).inner_text().removeprefix("Skip ")
+    page.get_by_role("button", name=f"Skip {name}").click()
+    page.get_by_label("Why?").fill("the hall is locked")
+    page.get_by_role("button", name="Skip it").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    stops = {s["name"]: s["standing"] for s in page.request.get(f"/api/trials/{trial}/course").json()["stops"]}
+    assert stops[name] == "skipped"

@@ -1,15 +1,21 @@
 """How checkpoints stand against their windows."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from fieldtally.core.design.plan import Block, Checkpoint, Layout, Plan, Treatment
+from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, StopRule, Treatment
 from fieldtally.core.problems import Refused
+from fieldtally.core.scales import EventScale, MeasurementScale
 from fieldtally.core.schedule.calendar import Engagement, dated, planned_start
 from fieldtally.core.schedule.repeat import repeated
-from fieldtally.core.schedule.standing import standing_at, times_of
+from fieldtally.core.schedule.slip import slip
+from fieldtally.core.schedule.standing import cycle_times, standing_at, times_of
+from fieldtally.core.schedule.stopping import stop_finding
 
 START = datetime(2026, 3, 1, 8, 0, tzinfo=UTC)
 DAY = 1440
@@ -149,3 +155,59 @@ def test_the_calendar_names_weekends_and_what_else_falls_due():
     assert planned_start(looking(starts_on="soon")) is None
     with pytest.raises(Refused):
         dated(looking(Checkpoint("x", "x", DAY)), datetime(9999, 12, 31, 12, tzinfo=UTC), [])
+
+
+def test_a_look_after_cycles_is_due_when_they_are_done_and_lost_with_the_next():
+    look = Checkpoint("w", "After 2 washes", 2 * DAY, after=600, cycle=2)
+    days = [START + timedelta(days=n) for n in (1, 4, 9)]
+    assert cycle_times(look, days[:1]) is None
+    done = cycle_times(look, days[:2])
+    assert (done.due, done.closes) == (days[1], days[1] + timedelta(hours=10))
+    assert standing_at(done, days[1] + timedelta(days=60), complete=False) == "late"
+    assert standing_at(cycle_times(look, days), days[2] + timedelta(minutes=1), complete=False) == "missed"
+
+
+def test_an_unplanned_look_changes_nothing_for_planned_ones():
+    extra = replace(
+        PLAN, checkpoints=(*PLAN.checkpoints, Checkpoint("u", "Unplanned", DAY + 90, 0, 120, unplanned=True))
+    )
+    assert {k: v for k, v in times_of(extra, START).items() if k != "u"} == times_of(PLAN, START)
+    outcome = Outcome("o", "Load", MeasurementScale("kg"))
+    late = replace(PLAN, checkpoints=(*PLAN.checkpoints, Checkpoint("u", "Unplanned", 9 * DAY, unplanned=True)))
+    assert late.judged_at(outcome) == "d2"
+
+
+LASTS = Outcome("e", "Crack", EventScale("a crack"), "less", primary=False)
+GROWS = Outcome("g", "Height", MeasurementScale("cm"), margin=2.0)
+THREE = tuple(Checkpoint(f"d{n}", f"Day {n}", n * DAY) for n in (1, 2, 3))
+
+
+@pytest.mark.parametrize(
+    ("kind", "outcome", "values", "met", "says"),
+    [
+        ("half", "e", {"d1": {"1": 0, "2": 0}, "d2": {"1": 1, "2": 0}}, True, "1 of 2 have failed"),
+        ("all", "e", {"d1": {"1": 1, "2": 0}, "d2": {"1": 0, "2": 0}}, False, "it ends once all have"),
+        ("all", "e", {"d1": {"1": 1}, "d2": {"1": 0, "2": 1}}, True, "2 of 2 have failed"),
+        ("levelled", "g", {"d1": {"1": 5, "2": 6}, "d2": {"1": 6, "2": 7}}, False, "two steps in a row"),
+        ("levelled", "g", {"d1": {"1": 5}, "d2": {"1": 6}, "d3": {"1": 6.5}}, True, "changed by 1 and 0.5 cm"),
+        ("levelled", "g", {"d1": {"1": 5}, "d2": {"1": 9}, "d3": {"1": 9.5}}, False, "once both are below 2"),
+        ("levelled", "g", {"d1": {"1": 5}, "d2": {"2": 9}, "d3": {"2": 9.5}}, False, "share no sample"),
+    ],
+)
+def test_the_stop_rule_is_judged_over_all_samples_together(kind, outcome, values, met, says):
+    plan = Plan("x", outcomes=(LASTS, GROWS), checkpoints=THREE, stop=StopRule(kind, outcome))
+    found = stop_finding(plan, values, 2)
+    assert found.met is met
+    assert says in found.says
+
+
+def test_a_fixed_end_needs_no_judging():
+    assert stop_finding(Plan("x", outcomes=(LASTS,), checkpoints=THREE), {}, 2) is None
+
+
+@given(st.integers(1, 10**6), st.integers(-(10**5), 10**6))
+def test_slip_is_told_in_hours_and_as_a_share(planned, late):
+    found = slip(START, START + timedelta(minutes=planned), START + timedelta(minutes=planned + late))
+    assert found.hours == pytest.approx(late / 60)
+    assert found.share == pytest.approx(late / planned)
+    assert slip(START, START, START + timedelta(hours=1)).share is None

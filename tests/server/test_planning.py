@@ -13,7 +13,19 @@ from django.utils import timezone
 
 from fieldtally.core.blinding.seal import verify
 from fieldtally.core.design.document import document_of
-from fieldtally.core.design.plan import Block, Checkpoint, Factor, FactorLevel, Grid, Layout, Outcome, Stand, Treatment
+from fieldtally.core.design.plan import (
+    Block,
+    Checkpoint,
+    Factor,
+    FactorLevel,
+    Grid,
+    Layout,
+    Outcome,
+    Stand,
+    StopRule,
+    Summary,
+    Treatment,
+)
 from fieldtally.core.scales import CurveScale, EventScale, LadderScale, NoteScale, PercentScale, Shade, ShadeScale
 from fieldtally.server.people.models import Membership, Role
 from fieldtally.server.plan import acts
@@ -407,3 +419,84 @@ def test_who_else_changed_the_plan_is_told():
     after = world.get("lead", "/plan/version").json()
     assert (before["version"], after["version"], after["sealed"]) == (1, 2, False)
     assert after["saved_by"] == world.users["lead"].called
+
+
+def test_looks_after_cycles_follow_the_count_of_cycles():
+    washes = (
+        Checkpoint("w1", "After 1 wash", DAY, after=600, cycle=1),
+        Checkpoint("w3", "After 3 washes", 3 * DAY, cycle=3),
+    )
+    summary = replace(PLAN.outcomes[0], summary=Summary())
+    trial, lead = sealed_from(
+        replace(PLAN, checkpoints=washes, outcomes=(summary,), cycle_word="wash", cycle_minutes=DAY)
+    )
+    path = f"/api/trials/{trial.pk}"
+    assert post(lead, f"{path}/cycles", {}).status_code == 409
+    post(lead, f"{path}/start", {})
+
+    def standings():
+        course = lead.get(f"{path}/course").json()
+        return course["cycles"], [stop["standing"] for stop in course["stops"]]
+
+    assert standings() == (0, ["upcoming", "upcoming"])
+    assert post(lead, f"{path}/cycles", {"note": "40 °C, 1 h"}).json() == {"cycles": 1}
+    assert standings() == (1, ["due", "upcoming"])
+    post(lead, f"{path}/cycles", {})
+    assert standings() == (2, ["missed", "upcoming"])
+    post(lead, f"{path}/cycles", {})
+    assert standings()[1][1] == "late"
+    assert any(e["what"] == "cycle" and "40 °C" in e["reason"] for e in lead.get(f"{path}/log").json()["entries"])
+    assert make("running").call("lead", "post", "/cycles", {}).status_code == 409
+
+
+def test_a_look_is_skipped_with_a_reason_that_the_verdict_tells():
+    world = make("running", scored=False)
+    assert "reason" in says(world.call("scorer", "post", "/skips", {"checkpoint": "c-2", "reason": ""}))
+    assert world.call("scorer", "post", "/skips", {"checkpoint": "gone", "reason": "storm"}).status_code == 404
+    assert world.call("scorer", "post", "/skips", {"checkpoint": "c-2", "reason": "a storm"}).status_code == 204
+    assert world.call("lead", "post", "/skips", {"checkpoint": "c-2", "reason": "again"}).status_code == 409
+    stops = {s["key"]: s["standing"] for s in world.get("lead", "/course").json()["stops"]}
+    assert stops["c-2"] == "skipped"
+    world.call("lead", "post", "/key/ask")
+    world.call("lead", "post", "/key/open", {"title": PLAN.title})
+    assert any("a storm" in claim for claim in world.get("viewer", "/verdict").json()["not_claimed"])
+
+
+def test_an_unplanned_look_is_marked_and_carries_no_claim():
+    world = make("running")
+    assert world.call("scorer", "post", "/unplanned-looks", {"reason": " "}).status_code == 422
+    made = world.call("scorer", "post", "/unplanned-looks", {"reason": "it smelled odd"}).json()["checkpoint"]
+    stops = {s["key"]: s for s in world.get("scorer", "/course").json()["stops"]}
+    assert stops[made]["unplanned"]
+    assert stops[made]["name"].startswith("Unplanned, ")
+    assert world.call("scorer", "post", "/rounds", {"checkpoint": made}).status_code == 200
+    plan = plan_of(world.trial)
+    assert plan.judged_at(plan.outcomes[0]) == "c-2"
+    world.call("lead", "post", "/key/ask")
+    world.call("lead", "post", "/key/open", {"title": PLAN.title})
+    out = world.get("viewer", "/verdict").json()
+    assert {o["judged_at"] for o in out["outcomes"]} == {"c-2"}
+    assert [a["reason"] for a in out["amendments"]] == ["it smelled odd"]
+
+
+def test_how_the_stop_rule_stands_is_told_to_who_scores_and_names_no_treatment():
+    plan = replace(PLAN, stop=StopRule("half", "o-alive"))
+    trial, lead = sealed_from(plan)
+    post(lead, f"/api/trials/{trial.pk}/start", {})
+    opened = post(lead, f"/api/trials/{trial.pk}/rounds", {"checkpoint": "c-1"}).json()
+    dead = [
+        {
+            "id": str(uuid4()),
+            "round": opened["id"],
+            "sample": sample["id"],
+            "outcome": "o-alive",
+            "kind": "value",
+            "value": float(i >= 7),
+            "taken_at": timezone.now().isoformat(),
+        }
+        for i, sample in enumerate(opened["samples"])
+    ]
+    assert lead.get(f"/api/trials/{trial.pk}/course").json()["stop"]["met"] is False
+    post(lead, f"/api/trials/{trial.pk}/readings", {"readings": dead})
+    stop = lead.get(f"/api/trials/{trial.pk}/course").json()["stop"]
+    assert stop == {"met": True, "says": "7 of 12 have failed on Alive: the rule to end once half have is met."}

@@ -67,6 +67,9 @@ def calls(world):
             {"about": "h-soil", "reason": "two sacks"},
         ),
         ("post", "/api/trials/{trial_id}/again"): (f"{trial}/again", {}),
+        ("post", "/api/trials/{trial_id}/cycles"): (f"{trial}/cycles", {"note": "40 °C"}),
+        ("post", "/api/trials/{trial_id}/skips"): (f"{trial}/skips", {"checkpoint": "c-2", "reason": "storm"}),
+        ("post", "/api/trials/{trial_id}/unplanned-looks"): (f"{trial}/unplanned-looks", {"reason": "it smelled"}),
         ("get", "/api/invitations/{token}"): ("/api/invitations/open-sesame", None),
         ("post", "/api/invitations/{token}"): ("/api/invitations/open-sesame", {}),
         ("get", "/api/trials/{trial_id}/people"): (f"{trial}/people", None),
@@ -168,7 +171,7 @@ def test_exchanging_all_treatments_changes_no_answer_to_blind_eyes(state, role):
     before = answers()
     exchange(world)
     after = answers()
-    skipped = {("post", "/api/trials/{trial_id}/rounds")}
+    skipped = {("post", "/api/trials/{trial_id}/rounds"), ("post", "/api/trials/{trial_id}/unplanned-looks")}
     assert {k: v for k, v in before.items() if k not in skipped} == {k: v for k, v in after.items() if k not in skipped}
     if role == "lead":
         return
@@ -250,6 +253,9 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("post", "/api/trials/{trial_id}/amend"): {"lead"},
         ("post", "/api/trials/{trial_id}/held/ticks"): {"lead", "preparer"},
         ("post", "/api/trials/{trial_id}/differences"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/cycles"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/skips"): {"lead", "scorer"},
+        ("post", "/api/trials/{trial_id}/unplanned-looks"): {"lead", "scorer"},
     }
     if state != "opened":
         may["post", "/api/trials/{trial_id}/again"] = {"lead"}

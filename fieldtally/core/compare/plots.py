@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Ints, Labels
-from fieldtally.core.compare.shuffles import CELLS_AT_ONCE, DRAWS
+from fieldtally.core.compare.shuffles import CELLS_AT_ONCE, DRAWS, Counted
 from fieldtally.core.compare.structure import Structure
 
 
 @dataclass(frozen=True)
-class PlotShuffles:
+class PlotShuffles(Counted):
     """``count`` drawn arrangements, handed out in chunks (k, n) of labels.  Plots that have lost samples change places
     with plots of the same size only."""
 
@@ -23,12 +23,6 @@ class PlotShuffles:
     count: int
     rng: np.random.Generator
     exact: bool = False
-    extra: int = 1
-
-    @property
-    def total(self) -> int:
-        """The draws and the observed arrangement."""
-        return self.count + 1
 
     def chunks(self) -> Iterator[Labels]:
         """The arrangements, (k, n) at a time."""

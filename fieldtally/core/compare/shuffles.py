@@ -41,18 +41,11 @@ def _running(counts: Ints) -> Iterator[tuple[int, int]]:
         left -= count
 
 
-@dataclass(frozen=True)
-class Shuffles:
-    """``count`` arrangements of the labels, handed out in chunks (k, n) by :meth:`chunks`.
+class Counted:
+    """How many arrangements a reference set has, and what a count of extreme ones is held against."""
 
-    ``exact``: they are all the distinct ones, the observed one among them; else they are draws.
-    """
-
-    labels: Labels
-    blocks: Ints
     exact: bool
     count: int
-    rng: np.random.Generator
 
     @property
     def total(self) -> int:
@@ -63,6 +56,20 @@ class Shuffles:
     def extra(self) -> int:
         """The observed arrangement, which draws do not contain."""
         return 0 if self.exact else 1
+
+
+@dataclass(frozen=True)
+class Shuffles(Counted):
+    """``count`` arrangements of the labels, handed out in chunks (k, n) by :meth:`chunks`.
+
+    ``exact``: they are all the distinct ones, the observed one among them; else they are draws.
+    """
+
+    labels: Labels
+    blocks: Ints
+    exact: bool
+    count: int
+    rng: np.random.Generator
 
     def chunks(self) -> Iterator[Labels]:
         """The arrangements, (k, n) at a time."""

@@ -27,7 +27,7 @@ from scipy.stats import t as student
 
 from fieldtally.core.compare.arrays import Floats, Ints, Labels
 from fieldtally.core.compare.pairs import TIE, PairTests
-from fieldtally.core.compare.shuffles import CELLS_AT_ONCE, DRAWS, MOST_ENUMERATED
+from fieldtally.core.compare.shuffles import CELLS_AT_ONCE, DRAWS, MOST_ENUMERATED, Counted
 from fieldtally.core.compare.structure import Structure
 
 LARGEST_ENUMERATED = 4
@@ -49,7 +49,7 @@ def double_centred(values: Floats, structure: Structure) -> Floats:
 
 
 @dataclass(frozen=True)
-class SquareShuffles:
+class SquareShuffles(Counted):
     """``count`` other draws of the squares, handed out in chunks (k, n) of labels; see :class:`.shuffles.Shuffles`."""
 
     labels: Labels
@@ -58,16 +58,6 @@ class SquareShuffles:
     exact: bool
     count: int
     rng: np.random.Generator
-
-    @property
-    def total(self) -> int:
-        """What a count of extreme arrangements is divided by."""
-        return self.count if self.exact else self.count + 1
-
-    @property
-    def extra(self) -> int:
-        """The observed arrangement, which draws do not contain."""
-        return 0 if self.exact else 1
 
     def chunks(self) -> Iterator[Labels]:
         """The arrangements, (k, n) at a time."""

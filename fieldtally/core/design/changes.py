@@ -39,6 +39,22 @@ WORDS = {
 }
 
 
+def held_to(before: Plan, after: Plan) -> Plan:
+    """``after`` with every outcome of ``before`` judged at the look it was judged at there, now by its name: a look that is
+    added later does not take the place of the last one."""
+    judged = {outcome.key: (before.judged_at(outcome), outcome.summary) for outcome in before.outcomes}
+    looks = {outcome.key: [c.key for c in before.looked_at(outcome)] for outcome in before.outcomes}
+    outcomes = []
+    for outcome in after.outcomes:
+        at, summary = judged.get(outcome.key, (None, outcome.summary))
+        if at is not None and outcome.summary == summary:
+            first = summary.baseline or (looks[outcome.key][0] if summary.kind == "change" else None)
+            outcomes.append(replace(outcome, summary=replace(summary, checkpoint=at, baseline=first)))
+        else:
+            outcomes.append(outcome)
+    return replace(after, outcomes=tuple(outcomes))
+
+
 class _Keyed(Protocol):
     @property
     def key(self) -> str: ...
@@ -58,6 +74,9 @@ def forbidden(before: Plan, after: Plan, taken: frozenset[str] = frozenset()) ->
         if left.primary
     ]
     kept = {checkpoint.key: checkpoint for checkpoint in after.checkpoints}
+    for outcome in before.outcomes:
+        if outcome.primary and before.judged_at(outcome) not in kept:
+            found.append(Problem("checkpoints", f"{outcome.name} is judged at a look that would be gone; it stays."))
     for checkpoint in before.checkpoints:
         if checkpoint.key in taken and not _same_time(checkpoint, kept.get(checkpoint.key)):
             found.append(Problem("checkpoints", f"“{checkpoint.name}” has readings already; it stays as it was."))

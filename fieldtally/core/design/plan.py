@@ -133,7 +133,8 @@ class Checkpoint:
     ``clock`` (minutes after midnight, local) sets the hour of a look that comes on a day rather than after so many hours.
     ``cycle`` is the number of cycles (washes, firings, uses) after which a look comes; its ``offset`` is then only about
     when that will be.  ``baseline``: before the exposure starts.  ``stage`` names the part of a look taken in several
-    parts (before cleaning, after cleaning), in the order of the plan.
+    parts (before cleaning, after cleaning), in the order of the plan.  ``unplanned``: taken though nobody had planned it,
+    and added while the trial ran.
     """
 
     key: str
@@ -145,6 +146,7 @@ class Checkpoint:
     cycle: int | None = None
     baseline: bool = False
     stage: str = ""
+    unplanned: bool = False
 
 
 @dataclass(frozen=True)
@@ -306,6 +308,11 @@ class Plan:
         """The checkpoints at which ``outcome`` is looked at, in order of time; parts of one look keep the plan's order."""
         wanted = set(outcome.checkpoints) or {checkpoint.key for checkpoint in self.checkpoints}
         return tuple(c for c in self.in_time if c.key in wanted)
+
+    def judged_at(self, outcome: Outcome) -> str | None:
+        """The look (key) by which ``outcome`` is judged: the one its summary names, else the last planned one."""
+        looked_at = [c.key for c in self.looked_at(outcome) if not c.unplanned]
+        return outcome.summary.checkpoint or (looked_at[-1] if looked_at else None)
 
     @property
     def in_time(self) -> tuple[Checkpoint, ...]:

@@ -108,8 +108,7 @@ def _played(
     findings = conclude(played, samples, values, np.random.default_rng(run + 1))
     first = next((f for f in findings if f.claim), findings[0])
     outcome = next(o for o in plan.outcomes if o.key == first.outcome)
-    looked_at = plan.looked_at(outcome)
-    column = values[outcome.key, outcome.summary.checkpoint or looked_at[-1].key]
+    column = values[outcome.key, plan.judged_at(outcome) or ""]
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
     names = {b.key: b.name for b in plan.layout.blocks}
     shown = tuple(
@@ -125,8 +124,7 @@ def _claims_only(plan: Plan) -> Plan:
     for outcome in plan.outcomes:
         if outcome.primary and outcome.compared:
             looked_at = plan.looked_at(outcome)
-            judged = outcome.summary.checkpoint or looked_at[-1].key
-            needed = [judged]
+            needed = [plan.judged_at(outcome) or ""]
             if outcome.summary.kind == "change":
                 needed.insert(0, outcome.summary.baseline or looked_at[0].key)
             if outcome.scale.kind == "event":

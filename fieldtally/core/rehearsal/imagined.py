@@ -92,7 +92,7 @@ def readings(
         target = np.array([one.means[slot.treatment] for slot in slots])
         middle = float(np.mean(list(one.means.values())))
         looked_at = plan.looked_at(outcome)
-        judged = next((c for c in looked_at if c.key == outcome.summary.checkpoint), looked_at[-1])
+        judged = next((c for c in looked_at if c.key == plan.judged_at(outcome)), looked_at[-1])
         if isinstance(outcome.scale, PassFailScale | EventScale):
             luck = rng.random(len(slots))
             for checkpoint in looked_at:

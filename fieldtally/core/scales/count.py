@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import LARGEST, honest, number_in
+from fieldtally.core.problems import Problem
+from fieldtally.core.scales.numbers import LARGEST, accepted, honest, number_in
 
 
 @dataclass(frozen=True)
@@ -41,10 +41,7 @@ class CountScale:
         :raises Refused: it is not a count that can stand here.
         """
         value = number_in(text)
-        refusal = self.refusal(value)
-        if refusal:
-            raise Refused(refusal)
-        return value
+        return accepted(value, self.refusal(value))
 
     @property
     def ends(self) -> tuple[float, float] | None:

@@ -6,8 +6,8 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import LARGEST, honest, number_in
+from fieldtally.core.problems import Problem
+from fieldtally.core.scales.numbers import LARGEST, accepted, honest, number_in
 
 RANGE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:-|–|to)\s*(\d+(?:[.,]\d+)?)\s*(%|[^\W\d_]*)")
 
@@ -107,10 +107,7 @@ class GradeScale:
             if level.label.strip().casefold() == wanted:
                 return level.value
         value = number_in(text)
-        refusal = self.refusal(value)
-        if refusal:
-            raise Refused(refusal)
-        return value
+        return accepted(value, self.refusal(value))
 
     @property
     def ends(self) -> tuple[float, float]:

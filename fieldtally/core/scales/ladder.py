@@ -9,8 +9,8 @@ import itertools
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import LARGEST, honest, number_in
+from fieldtally.core.problems import Problem
+from fieldtally.core.scales.numbers import LARGEST, accepted, honest, number_in
 
 
 def rising(at: str, steps: tuple[float, ...], word: str) -> list[Problem]:
@@ -59,10 +59,7 @@ class LadderScale:
         :raises Refused: it is no step of the ladder.
         """
         value = number_in(text.strip().removesuffix(self.unit))
-        refusal = self.refusal(value)
-        if refusal:
-            raise Refused(refusal)
-        return value
+        return accepted(value, self.refusal(value))
 
     @property
     def ends(self) -> tuple[float, float]:

@@ -32,6 +32,16 @@ def number_in(text: str) -> float:
     return value
 
 
+def accepted(value: float, refusal: str | None) -> float:
+    """``value``, unless a scale has a ``refusal`` for it.
+
+    :raises Refused: it has.
+    """
+    if refusal:
+        raise Refused(refusal)
+    return value
+
+
 def honest(value: float, digits: int = 3) -> str:
     """``value`` in plain notation with at most ``digits`` significant digits, and no trailing zeros.
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import honest, number_in
+from fieldtally.core.problems import Problem
+from fieldtally.core.scales.numbers import accepted, honest, number_in
 
 
 @dataclass(frozen=True)
@@ -33,10 +33,7 @@ class PercentScale:
         :raises Refused: it is not a share.
         """
         value = number_in(text.strip().removesuffix("%"))
-        refusal = self.refusal(value)
-        if refusal:
-            raise Refused(refusal)
-        return value
+        return accepted(value, self.refusal(value))
 
     @property
     def unit(self) -> str:

@@ -6,8 +6,8 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales.numbers import honest, number_in
+from fieldtally.core.problems import Problem
+from fieldtally.core.scales.numbers import accepted, honest, number_in
 
 SWATCH = re.compile(r"#[0-9a-fA-F]{6}")
 
@@ -66,10 +66,7 @@ class ShadeScale:
             if step.label.strip().casefold() == wanted:
                 return float(number)
         value = number_in(text)
-        refusal = self.refusal(value)
-        if refusal:
-            raise Refused(refusal)
-        return value
+        return accepted(value, self.refusal(value))
 
     @property
     def unit(self) -> str:

@@ -53,7 +53,7 @@ def dated(plan: Plan, started: datetime, others: Sequence[Engagement]) -> tuple[
     try:
         times = times_of(plan, started)
         return tuple(_dated(c.key, times[c.key].due, plan.zone, others) for c in plan.in_time)
-    except (OverflowError, KeyError) as error:
+    except (OverflowError, KeyError, ValueError, OSError) as error:
         raise Refused("No calendar reaches as far as this plan does.", "starts_on") from error
 
 

@@ -6,6 +6,7 @@ checkpoint (or, for the last one, for as long again as it lies from the one befo
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from typing import Literal
@@ -39,25 +40,39 @@ def due_at(checkpoint: Checkpoint, zone: str, started: datetime) -> datetime:
     return datetime.combine(day, hour, ZoneInfo(zone)).astimezone(UTC)
 
 
+def cycle_times(checkpoint: Checkpoint, cycles: Sequence[datetime]) -> Times | None:
+    """The times of a look that follows a count of cycles, counted at these moments (in order): it is due when its cycle is
+    done, and lost when the next one is.  None while too few are counted."""
+    wanted = checkpoint.cycle or 0
+    if len(cycles) < wanted:
+        return None
+    due = cycles[wanted - 1]
+    closes = due + timedelta(minutes=checkpoint.after)
+    lost = cycles[wanted] if len(cycles) > wanted else max(closes, due + timedelta(days=365))
+    return Times(due, due, min(closes, lost), lost)
+
+
 def times_of(plan: Plan, started: datetime) -> dict[str, Times]:
     """The times of each checkpoint of ``plan``, by key, for an exposure whose first sample began at ``started``.
 
     Elapsed time, so that a change of the clocks moves nothing but a look with an hour of its own.  Where starts are
-    staggered a look stays open until the last sample's window has closed.  A baseline closes with the start.
+    staggered a look stays open until the last sample's window has closed.  A baseline closes with the start; unplanned
+    looks change nothing for planned ones.
     """
     in_time = plan.in_time
     due = {c.key: started if c.baseline else due_at(c, plan.zone, started) for c in in_time}
     lag = timedelta(minutes=last_start(plan))
     found: dict[str, Times] = {}
-    for i, checkpoint in enumerate(in_time):
+    for checkpoint in in_time:
         own = due[checkpoint.key]
         if checkpoint.baseline:
             opens = started - max(timedelta(minutes=checkpoint.before), BASELINE_OPENS)
             found[checkpoint.key] = Times(opens, own, own + timedelta(minutes=checkpoint.after), own + lag)
             continue
         closes = own + timedelta(minutes=checkpoint.after) + lag
-        later = [due[c.key] for c in in_time[i + 1 :] if due[c.key] > own]
-        earlier = [due[c.key] for c in in_time[:i] if due[c.key] < own]
+        planned = [due[c.key] for c in in_time if not c.unplanned]
+        later = [at for at in planned if at > own]
+        earlier = [at for at in planned if at < own]
         gap = (
             later[0] - own if later else 2 * (own - earlier[-1] if earlier else max(own - started, timedelta(hours=1)))
         )

@@ -22,6 +22,8 @@ class Happened:
     predictions: int = 0
     differences: tuple[tuple[str, str], ...] = ()
     """What turned out not to be held equal, and how it differed."""
+    skipped: tuple[str, ...] = ()
+    """The reasons for which looks were skipped."""
     amendments: tuple[str, ...] = ()
     """The reasons for which the plan was changed after the seal."""
 
@@ -64,6 +66,9 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     if happened.set_aside:
         many = "1 was" if happened.set_aside == 1 else f"{happened.set_aside} were"
         limits.append(f"All samples: {many} set aside; the verdict with all of them is told beside.")
+    limits += [
+        f"What happened at every planned look: one was skipped ({reason.strip()})." for reason in happened.skipped
+    ]
     limits += [
         f"That all went as first planned: the plan was amended ({reason.strip()})." for reason in happened.amendments
     ]

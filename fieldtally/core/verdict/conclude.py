@@ -88,7 +88,7 @@ def conclude(
         if isinstance(outcome.scale, EventScale):
             series = _seen_by(series)
         names = {c.key: c.name for c in looked_at}
-        last = outcome.summary.checkpoint or looked_at[-1].key
+        last = plan.judged_at(outcome) or looked_at[-1].key
         when, summary = f"at {names[last]}", series[last]
         if outcome.summary.kind == "change":
             first = outcome.summary.baseline or looked_at[0].key

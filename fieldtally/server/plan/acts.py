@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from fieldtally.core.blinding.allocation import allocate
 from fieldtally.core.blinding.seal import amended_document, canonical, seal_of, sealed_document
-from fieldtally.core.design.changes import changes, forbidden
+from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.fairness import Known, fairness_problems
 from fieldtally.core.design.plan import Earlier, Plan
@@ -178,7 +178,8 @@ def amend(
             raise Declined(409, "The key is open: what was planned cannot be changed any more.")
         before = plan_of(locked)
         changed = changes(before, plan)
-        problems = [*forbidden(before, plan, taken), *problems_in(plan)]
+        pinned = held_to(before, plan)
+        problems = [*forbidden(before, plan, taken), *problems_in(pinned)]
         if problems:
             raise Declined(422, *problems)
         if not changed:
@@ -189,7 +190,7 @@ def amend(
             raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_PREDICTION:,} letters, please."))
         earlier = Amendment.objects.filter(trial=trial).last()
         follows = earlier.seal if earlier else SealedPlan.objects.get(pk=trial.pk).seal
-        document = amended_document(plan, follows, reason.strip(), changed, now.astimezone(UTC).isoformat())
+        document = amended_document(pinned, follows, reason.strip(), changed, now.astimezone(UTC).isoformat())
         amendment = Amendment.objects.create(
             trial=trial,
             number=(earlier.number if earlier else 0) + 1,

@@ -144,7 +144,7 @@ def engagements_of(user: User, *, apart_from: UUID | None = None) -> list[Engage
             continue
         try:
             times = times_of(plan, started)
-        except (OverflowError, KeyError, ValueError):
+        except (OverflowError, KeyError, ValueError, OSError):
             continue
         found += [
             Engagement(seen.spoken(trial.title, names), seen.spoken(c.name, names), times[c.key].due)

@@ -11,7 +11,9 @@ from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.records import plan_of, samples_of
-from fieldtally.server.prepare.models import Exposure, HeldTick, KeyLook
+from fieldtally.server.prepare.models import Cycle, Exposure, HeldTick, KeyLook
+
+LONGEST_NOTE = 500
 
 
 def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None:
@@ -51,3 +53,14 @@ def tick_held(trial: Trial, user: User, entry: str, *, at: datetime | None = Non
         trial=trial, entry=entry, defaults={"by": user, "at": at or timezone.now()}
     )
     return tick
+
+
+def count_cycle(trial: Trial, user: User, note: str, *, at: datetime | None = None) -> Cycle:
+    """Record that all samples went through one more cycle."""
+    if trial.state != "running":
+        raise Declined(409, "Cycles are counted while the exposure runs.")
+    if not plan_of(trial).cycle_word.strip():
+        raise Declined(409, "This plan has no cycles.")
+    if len(note) > LONGEST_NOTE:
+        raise Declined(422, Problem("note", f"Settings in up to {LONGEST_NOTE} letters, please."))
+    return Cycle.objects.create(trial=trial, note=note.strip(), by=user, at=at or timezone.now())

@@ -11,6 +11,7 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import key_of, plan_of, samples_of
 from fieldtally.server.prepare import acts
+from fieldtally.server.prepare.records import cycles_of
 
 router = Router(tags=["prepare"])
 
@@ -87,3 +88,27 @@ def tick(request: HttpRequest, trial_id: UUID, body: TickIn) -> Status[None]:
     seen.need(seen.prepares, "Those who prepare the samples tick the sheet.")
     acts.tick_held(seen.trial, request.user, body.entry)
     return Status(204, None)
+
+
+class CycleIn(Schema):
+    """The settings of this cycle, or what was unusual about it."""
+
+    note: str = ""
+
+
+class CyclesOut(Schema):
+    """How many cycles are counted now."""
+
+    cycles: int
+
+
+@router.post(
+    "/trials/{trial_id}/cycles",
+    response={200: CyclesOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def cycle(request: HttpRequest, trial_id: UUID, body: CycleIn) -> CyclesOut:
+    """Count one more cycle that all samples went through."""
+    seen = sight(request, trial_id)
+    seen.need(seen.prepares or seen.scores, "Those who prepare or score count cycles.")
+    acts.count_cycle(seen.trial, request.user, body.note)
+    return CyclesOut(cycles=len(cycles_of(seen.trial)))

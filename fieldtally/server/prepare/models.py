@@ -24,6 +24,18 @@ class HeldTick(models.Model):
         constraints = [models.UniqueConstraint(fields=["trial", "entry"], name="an_entry_is_ticked_once")]
 
 
+class Cycle(models.Model):
+    """One cycle (a wash, a firing, a use) that all samples went through, with its settings.  Append-only."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="cycles")
+    note = models.CharField(max_length=500, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["at", "id"]
+
+
 class Exposure(models.Model):
     """A sample's own clock: when it came under its treatment."""
 

@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import math
+import secrets
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.utils import timezone
 
-from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import CurveScale, NoteScale
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.acts import amend
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
 from fieldtally.server.rounds.models import Deviation, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind
-from fieldtally.server.rounds.records import set_aside
+from fieldtally.server.rounds.records import looks_with_readings, set_aside, skipped_looks
 
 MOST_AT_ONCE = 500
 LONGEST_REASON = 500
@@ -216,6 +219,46 @@ def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: 
         at=at or timezone.now(),
         after_key=trial.opened_at is not None,
     )
+
+
+def skip_look(trial: Trial, user: User, checkpoint: str, reason: str, *, at: datetime | None = None) -> Deviation:
+    """Decide not to take the look ``checkpoint`` (key), for a ``reason``.  What is scored on it all the same still counts."""
+    if trial.state in ("draft", "opened"):
+        raise Declined(409, "Looks are skipped between the seal and the opening of the key.")
+    if checkpoint not in {c.key for c in plan_of(trial).checkpoints}:
+        raise missing()
+    if not reason.strip():
+        raise Declined(422, Problem("reason", "Say why it is skipped; the verdict will tell it."))
+    if len(reason) > LONGEST_REASON:
+        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    if (trial.pk, checkpoint) in skipped_looks([trial]):
+        raise Declined(409, "This look is skipped already.")
+    return Deviation.objects.create(
+        trial=trial,
+        about=checkpoint,
+        kind=DeviationKind.SKIPPED,
+        reason=reason.strip(),
+        by=user,
+        at=at or timezone.now(),
+    )
+
+
+def look_now(trial: Trial, user: User, reason: str, *, at: datetime | None = None) -> str:
+    """Add an unplanned look that is due now, as an amendment for ``reason``; its key.  It is marked as unplanned and never
+    takes the place of the look by which an outcome is judged."""
+    _must_run(trial)
+    now = at or timezone.now()
+    plan = plan_of(trial)
+    offset = max(1, int((now - trial.started_at).total_seconds() // 60))
+    while offset in {c.offset for c in plan.checkpoints}:
+        offset += 1
+    local = now.astimezone(ZoneInfo(plan.zone))
+    look = Checkpoint(
+        f"u{secrets.token_hex(4)}", f"Unplanned, {local.day} {local:%b %H:%M}", offset, 0, 120, unplanned=True
+    )
+    amended = replace(plan, checkpoints=(*plan.checkpoints, look))
+    amend(trial, user, amended, reason, looks_with_readings(trial), at=now)
+    return look.key
 
 
 def move_aside(

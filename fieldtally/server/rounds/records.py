@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
 from django.db import connection
-from django.db.models import Count, Max, QuerySet
+from django.db.models import Avg, Count, Max, QuerySet
 
 from fieldtally.core.design.plan import Checkpoint, Plan
-from fieldtally.core.schedule.standing import Standing, Times, standing_at, times_of
+from fieldtally.core.schedule.standing import Standing, Times, cycle_times, standing_at, times_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.prepare.records import key_looks
+from fieldtally.server.prepare.records import cycles_by_trial, key_looks
 from fieldtally.server.rounds.models import Deviation, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind
@@ -62,9 +62,20 @@ def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetim
     )
     gone = Counter(deviation.trial_id for deviation in aside.values())
     taken = _taken([trial.pk for trial in trials], list(aside))
+    cycles = cycles_by_trial(trials)
+    skips = skipped_looks(trials)
     return {
         trial.pk: [
-            _look(trial, plans[trial.pk], checkpoint, samples.get(trial.pk, 0) - gone[trial.pk], taken, now)
+            _look(
+                trial,
+                plans[trial.pk],
+                checkpoint,
+                samples.get(trial.pk, 0) - gone[trial.pk],
+                taken,
+                now,
+                cycles[trial.pk],
+                skips,
+            )
             for checkpoint in plans[trial.pk].in_time
         ]
         for trial in trials
@@ -97,14 +108,35 @@ def _taken(trials: list[UUID], aside: list[UUID]) -> Taken:
     return found
 
 
-def _look(trial: Trial, plan: Plan, checkpoint: Checkpoint, left: int, taken: Taken, now: datetime) -> Look:
+def skipped_looks(trials: Sequence[Trial]) -> dict[tuple[UUID, str], str]:
+    """The looks (trial, key) that somebody decided to skip, with the reason."""
+    rows = Deviation.objects.filter(trial__in=trials, kind=DeviationKind.SKIPPED)
+    return {(trial, key): reason for trial, key, reason in rows.values_list("trial_id", "about", "reason")}
+
+
+def _look(
+    trial: Trial,
+    plan: Plan,
+    checkpoint: Checkpoint,
+    left: int,
+    taken: Taken,
+    now: datetime,
+    cycles: Sequence[datetime],
+    skips: Mapping[tuple[UUID, str], str],
+) -> Look:
     rows = taken.get((trial.pk, checkpoint.key), [])
     outcomes = sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
     done = sum(read * samples for read, samples, _ in rows)
     times, standing = None, "upcoming"
     if trial.started_at is not None:
         times = times_of(plan, trial.started_at)[checkpoint.key]
-        standing = standing_at(times, now, complete=0 < left * outcomes <= done)
+        complete, skipped = 0 < left * outcomes <= done, (trial.pk, checkpoint.key) in skips
+        if checkpoint.cycle is not None:
+            times = cycle_times(checkpoint, cycles)
+        if times is not None:
+            standing = standing_at(times, now, complete=complete, skipped=skipped)
+        elif skipped:
+            standing = "skipped"
     elif checkpoint.baseline and trial.sealed_at:
         standing = "taken" if 0 < left * outcomes <= done else "due"
     return Look(
@@ -117,6 +149,27 @@ def _look(trial: Trial, plan: Plan, checkpoint: Checkpoint, left: int, taken: Ta
         samples=left if outcomes else 0,
         last_taken_at=max((last for _, _, last in rows), default=None),
     )
+
+
+def values_by_look(trial: Trial, outcome: str) -> dict[str, dict[str, float]]:
+    """For each look (key), the mean value of ``outcome`` (key) of each sample (code) that is not set aside."""
+    rows = (
+        current_readings(trial)
+        .filter(outcome__key=outcome, value__isnull=False)
+        .exclude(sample__in=list(set_aside(trial)))
+        .values_list("checkpoint__key", "sample__code")
+        .annotate(mean=Avg("value"))
+        .order_by()
+    )
+    found: dict[str, dict[str, float]] = defaultdict(dict)
+    for checkpoint, code, mean in rows:
+        found[checkpoint][code] = mean
+    return found
+
+
+def watched(trial: Trial) -> int:
+    """How many samples are still watched: all but those set aside."""
+    return Sample.objects.filter(trial=trial).count() - len(set_aside(trial))
 
 
 def looks_with_readings(trial: Trial) -> frozenset[str]:

@@ -9,7 +9,7 @@ from fieldtally.core.design.fairness import Known, given_up
 from fieldtally.core.outlook.outlook import outlook
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.records import amendments_of, plan_of, predictions_of
-from fieldtally.server.rounds.records import differences_of, looks_of, rounds_of, set_aside
+from fieldtally.server.rounds.records import differences_of, looks_of, rounds_of, set_aside, skipped_looks
 from fieldtally.server.verdict.study import concluded, study_of
 
 
@@ -25,6 +25,8 @@ def weaknesses_of(trial: Trial) -> tuple[str, ...]:
     missed = [look for look in looks_of(trial, plan, timezone.now()) if look.standing == "missed"]
     if missed:
         found.append(f"{len(missed)} of {len(plan.checkpoints)} looks were missed.")
+    skipped = skipped_looks([trial])
+    found += [f"A look was skipped: {reason}." for reason in skipped.values()]
     aside = set_aside(trial)
     if aside:
         reasons = "; ".join(sorted({deviation.reason for deviation in aside.values()}))

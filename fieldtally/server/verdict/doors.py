@@ -16,7 +16,7 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import Amended, amendments_of, predictions_of
-from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of
+from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of, skipped_looks
 from fieldtally.server.verdict import acts
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
@@ -215,7 +215,7 @@ def _outcomes(plan: Plan) -> list[JudgedOut]:
             margin=o.margin,
             primary=o.primary,
             summary=o.summary,
-            judged_at=o.summary.checkpoint or plan.looked_at(o)[-1].key,
+            judged_at=plan.judged_at(o) or "",
             looks=[LookOut(key=c.key, name=c.name, offset=c.offset) for c in plan.looked_at(o)],
         )
         for o in plan.outcomes
@@ -256,5 +256,6 @@ def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
         last_checkpoint=last[-1] if last else None,
         predictions=len(predictions_of(trial)),
         differences=tuple(differences_of(trial, study.plan)),
+        skipped=tuple(skipped_looks([trial]).values()),
         amendments=tuple(one.reason for one in amendments_of(trial)),
     )

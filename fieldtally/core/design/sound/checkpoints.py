@@ -59,7 +59,7 @@ def _one(plan: Plan, checkpoint: Checkpoint) -> Iterator[Problem]:
 def _together(plan: Plan) -> Iterator[Problem]:
     """Looks at the same time, windows that overlap, cycles that run against the time."""
     index = {checkpoint.key: i for i, checkpoint in enumerate(plan.checkpoints)}
-    timed = [c for c in plan.in_time if c.offset >= 0 and not c.baseline]
+    timed = [c for c in plan.in_time if c.offset >= 0 and not c.baseline and not c.unplanned]
     for earlier, later in itertools.pairwise(timed):
         i = index[later.key]
         if later.offset == earlier.offset:

@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from fieldtally.core.design.factors import Cell, cells_of
-from fieldtally.core.design.fairness import FairStanding, Known, fairness_of
+from fieldtally.core.design.fairness import FairFinding, Known, fairness_of
 from fieldtally.core.design.grid import Spot, spots_of
 from fieldtally.core.design.layout import Slot, lay_out
 from fieldtally.core.design.method import MethodFinding, proven
@@ -36,25 +36,12 @@ class OutlookIn(Schema):
     predictions: int = 0
 
 
-class FairOut(Schema):
-    """An item of the fairness list."""
-
-    key: str
-    title: str
-    standing: FairStanding
-    by_plan: bool
-    says: str
-    why: str
-    limit: str
-    reason: str
-
-
 class OutlookOut(Schema):
     """What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
     every combination of its factors, and what still keeps it from being sealed."""
 
     outlook: Outlook | None
-    fairness: list[FairOut]
+    fairness: list[FairFinding]
     methods: list[MethodFinding]
     cells: list[Cell]
     units: dict[str, str]
@@ -69,7 +56,7 @@ def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
     measured = [o for o in plan.outcomes if o.proof.repeats or isinstance(o.scale, MeasurementScale)]
     return OutlookOut(
         outlook=outlook(plan, np.random.default_rng(OUTLOOK_SEED)),
-        fairness=[FairOut(**vars(one)) for one in fairness_of(plan, Known(body.predictions))],
+        fairness=list(fairness_of(plan, Known(body.predictions))),
         methods=[proven(outcome, fewest) for outcome in measured],
         cells=list(cells_of(plan)),
         units={outcome.key: unit_of(outcome.scale) for outcome in plan.outcomes},

@@ -7,4 +7,4 @@ from fieldtally.server.appendonly import append_only
 
 class Migration(migrations.Migration):
     dependencies = [("prepare", "0001_initial"), ("people", "0002_append_only")]
-    operations = [append_only("prepare_keylook"), append_only("prepare_heldtick")]
+    operations = [append_only("prepare_keylook"), append_only("prepare_heldtick"), append_only("prepare_cycle")]

@@ -6,7 +6,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
-from fieldtally.core.design.changes import changes, forbidden
+from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.server.answers import ProblemOut, ProblemsOut
@@ -41,7 +41,10 @@ def preview(request: HttpRequest, trial_id: UUID, body: ChangedIn) -> ChangesOut
     seen = sight(request, trial_id)
     seen.need(seen.leads, "Only the lead amends the plan.")
     before = plan_of(seen.trial)
-    problems = [*forbidden(before, body.plan, looks_with_readings(seen.trial)), *problems_in(body.plan)]
+    problems = [
+        *forbidden(before, body.plan, looks_with_readings(seen.trial)),
+        *problems_in(held_to(before, body.plan)),
+    ]
     return ChangesOut(
         changes=list(changes(before, body.plan)), problems=[ProblemOut(at=p.at, says=p.says) for p in problems]
     )
@@ -131,3 +134,45 @@ def differ(request: HttpRequest, trial_id: UUID, body: DifferenceIn) -> Status[N
     seen.need(seen.prepares or seen.scores, "Those who prepare or score record what differed.")
     acts.record_difference(seen.trial, request.user, body.about, body.reason)
     return Status(204, None)
+
+
+class SkipIn(Schema):
+    """A look (key), and why it is not taken."""
+
+    checkpoint: str
+    reason: str
+
+
+@router.post(
+    "/trials/{trial_id}/skips",
+    response={204: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def skip(request: HttpRequest, trial_id: UUID, body: SkipIn) -> Status[None]:
+    """Decide not to take a look."""
+    seen = sight(request, trial_id)
+    seen.need(seen.scores, "Those who score decide whether a look is skipped.")
+    acts.skip_look(seen.trial, request.user, body.checkpoint, body.reason)
+    return Status(204, None)
+
+
+class UnplannedIn(Schema):
+    """Why it is looked at now."""
+
+    reason: str
+
+
+class UnplannedOut(Schema):
+    """The key of the new look."""
+
+    checkpoint: str
+
+
+@router.post(
+    "/trials/{trial_id}/unplanned-looks",
+    response={200: UnplannedOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def unplanned(request: HttpRequest, trial_id: UUID, body: UnplannedIn) -> UnplannedOut:
+    """Look now, though nobody had planned it; the look is marked."""
+    seen = sight(request, trial_id)
+    seen.need(seen.scores, "Those who score may take an unplanned look.")
+    return UnplannedOut(checkpoint=acts.look_now(seen.trial, request.user, body.reason))

@@ -11,12 +11,14 @@ from fieldtally.core.design.plan import Checkpoint, LayoutKind, Outcome, Plan
 from fieldtally.core.scales import Scale
 from fieldtally.core.schedule.calendar import planned_start
 from fieldtally.core.schedule.standing import Standing, times_of
+from fieldtally.core.schedule.stopping import StopFinding, stop_finding
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import plan_of, plans_of, sealed_plan
-from fieldtally.server.rounds.records import Look, looks_by_trial, looks_of, set_aside
+from fieldtally.server.prepare.records import cycles_by_trial
+from fieldtally.server.rounds.records import Look, looks_by_trial, looks_of, set_aside, values_by_look, watched
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 router = Router()
@@ -31,6 +33,7 @@ class StopOut(Schema):
     offset: int
     cycle: int | None
     baseline: bool
+    unplanned: bool
     standing: Standing
     opens: datetime | None
     due: datetime | None
@@ -94,6 +97,10 @@ class CourseOut(Schema):
     may_open_key: bool
     may_lead: bool
     sees_readings: bool
+    cycle_word: str
+    cycles: int
+    stop: StopFinding | None
+    """How the rule that ends the trial stands, over all samples together."""
 
 
 def called(checkpoint: Checkpoint) -> str:
@@ -106,7 +113,7 @@ def _planned(plan: Plan) -> list[Look]:
     start = planned_start(plan)
     try:
         times = {} if start is None else times_of(plan, start)
-    except (OverflowError, KeyError, ValueError):
+    except (OverflowError, KeyError, ValueError, OSError):
         times = {}
     return [Look(c.key, "upcoming", times.get(c.key)) for c in plan.in_time]
 
@@ -120,6 +127,7 @@ def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list
             offset=by_key[look.key].offset,
             cycle=by_key[look.key].cycle,
             baseline=by_key[look.key].baseline,
+            unplanned=by_key[look.key].unplanned,
             standing=look.standing,
             opens=look.times and look.times.opens,
             due=look.times and look.times.due,
@@ -195,7 +203,17 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         may_open_key=seen.opens_key and trial.state in ("sealed", "running"),
         may_lead=seen.leads,
         sees_readings=seen.sees_readings and trial.state != "draft",
+        cycle_word=seen.spoken(plan.cycle_word, names) if told else "",
+        cycles=len(cycles_by_trial([trial])[trial.pk]),
+        stop=_stop(seen, plan, names) if trial.state == "running" and seen.sees_readings else None,
     )
+
+
+def _stop(seen: Sight, plan: Plan, names: list[str]) -> StopFinding | None:
+    if plan.stop.kind == "fixed":
+        return None
+    found = stop_finding(plan, values_by_look(seen.trial, plan.stop.outcome or ""), watched(seen.trial))
+    return found and StopFinding(found.met, seen.spoken(found.says, names))
 
 
 def _baseline_due(trial: Trial, plan: Plan) -> bool:

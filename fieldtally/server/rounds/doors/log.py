@@ -11,7 +11,7 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.records import called
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import amendments_of, plan_of, sealed_plan
-from fieldtally.server.prepare.records import first_start, key_looks
+from fieldtally.server.prepare.records import cycles_of, first_start, key_looks
 from fieldtally.server.rounds.models import Deviation, Reading
 
 router = Router()
@@ -84,6 +84,7 @@ def _deviations(seen: Sight) -> list[LogEntry]:
     plan = plan_of(seen.trial)
     names = [t.name for t in plan.treatments]
     held = {entry.key: entry.what for entry in plan.held_equal}
+    looks = {c.key: c.name for c in plan.checkpoints}
     return [
         LogEntry(
             at=d.at,
@@ -91,6 +92,7 @@ def _deviations(seen: Sight) -> list[LogEntry]:
             what=d.kind,
             code=d.sample.code if d.sample else "",
             outcome=seen.spoken(held.get(d.about, ""), names),
+            checkpoint=seen.spoken(looks.get(d.about, ""), names),
             reason=seen.spoken(d.reason, names) + (" (after the key was opened)" if d.after_key else ""),
         )
         for d in shown
@@ -114,6 +116,7 @@ def _milestones(seen: Sight) -> list[LogEntry]:
             )
             for one in amendments_of(trial)
         ]
+    found += [LogEntry(at=one.at, by=one.by.called, what="cycle", reason=one.note) for one in cycles_of(trial)]
     start = first_start(trial)
     if start:
         found.append(LogEntry(at=start.started_at, by=start.by.called, what="started"))

@@ -1,4 +1,4 @@
-"""Anything that did not go to plan: a sample set aside or put back, or something that was not held equal."""
+"""Anything that did not go to plan: a sample set aside or put back, something not held equal, a look skipped."""
 
 import uuid
 
@@ -12,11 +12,12 @@ class DeviationKind(models.TextChoices):
     SET_ASIDE = "set_aside", "set aside"
     PUT_BACK = "put_back", "put back"
     DIFFERENCE = "difference", "not held equal"
+    SKIPPED = "skipped", "look skipped"
 
 
 class Deviation(models.Model):
     """Append-only.  The newest one on a sample says how it stands; a difference is about an entry (key) of the held-equal
-    sheet and about no sample alone.  ``after_key`` marks those recorded once the key was open."""
+    sheet, a skipped look about that look (key), and neither about one sample.  ``after_key`` marks those recorded once the key was open."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="deviations")
@@ -32,8 +33,8 @@ class Deviation(models.Model):
         ordering = ["at"]
         constraints = [
             models.CheckConstraint(
-                condition=models.Q(kind="difference", sample=None)
-                | (~models.Q(kind="difference") & models.Q(sample__isnull=False)),
-                name="a_difference_is_about_no_one_sample",
+                condition=models.Q(kind__in=["difference", "skipped"], sample=None)
+                | (models.Q(kind__in=["set_aside", "put_back"]) & models.Q(sample__isnull=False)),
+                name="only_setting_aside_is_about_one_sample",
             )
         ]

@@ -520,6 +520,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/cycles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cycle
+         * @description Count one more cycle that all samples went through.
+         */
+        post: operations["fieldtally_server_prepare_doors_cycle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/course": {
         parameters: {
             query?: never;
@@ -734,6 +754,46 @@ export interface paths {
          * @description Record that something was not held equal after all; it limits what the verdict may claim.
          */
         post: operations["fieldtally_server_rounds_doors_changing_differ"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/skips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Skip
+         * @description Decide not to take a look.
+         */
+        post: operations["fieldtally_server_rounds_doors_changing_skip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/unplanned-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unplanned
+         * @description Look now, though nobody had planned it; the look is marked.
+         */
+        post: operations["fieldtally_server_rounds_doors_changing_unplanned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1071,7 +1131,8 @@ export interface components {
          *     ``clock`` (minutes after midnight, local) sets the hour of a look that comes on a day rather than after so many hours.
          *     ``cycle`` is the number of cycles (washes, firings, uses) after which a look comes; its ``offset`` is then only about
          *     when that will be.  ``baseline``: before the exposure starts.  ``stage`` names the part of a look taken in several
-         *     parts (before cleaning, after cleaning), in the order of the plan.
+         *     parts (before cleaning, after cleaning), in the order of the plan.  ``unplanned``: taken though nobody had planned it,
+         *     and added while the trial ran.
          */
         Checkpoint: {
             /** Key */
@@ -1104,6 +1165,11 @@ export interface components {
              * @default
              */
             stage: string;
+            /**
+             * Unplanned
+             * @default false
+             */
+            unplanned: boolean;
         };
         /**
          * CountScale
@@ -1910,10 +1976,10 @@ export interface components {
             treatment: string | null;
         };
         /**
-         * FairOut
-         * @description An item of the fairness list.
+         * FairFinding
+         * @description How an item stands.  ``by_plan``: the plan decides it, so that it can only be mended or given up.
          */
-        FairOut: {
+        FairFinding: {
             /** Key */
             key: string;
             /** Title */
@@ -2015,7 +2081,7 @@ export interface components {
         OutlookOut: {
             outlook: components["schemas"]["Outlook"] | null;
             /** Fairness */
-            fairness: components["schemas"]["FairOut"][];
+            fairness: components["schemas"]["FairFinding"][];
             /** Methods */
             methods: components["schemas"]["MethodFinding"][];
             /** Cells */
@@ -2582,6 +2648,25 @@ export interface components {
             entry: string;
         };
         /**
+         * CyclesOut
+         * @description How many cycles are counted now.
+         */
+        CyclesOut: {
+            /** Cycles */
+            cycles: number;
+        };
+        /**
+         * CycleIn
+         * @description The settings of this cycle, or what was unusual about it.
+         */
+        CycleIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * BlockOut
          * @description A block of the layout.
          */
@@ -2667,6 +2752,11 @@ export interface components {
             may_lead: boolean;
             /** Sees Readings */
             sees_readings: boolean;
+            /** Cycle Word */
+            cycle_word: string;
+            /** Cycles */
+            cycles: number;
+            stop: components["schemas"]["StopFinding"] | null;
         };
         /**
          * OutcomeOut
@@ -2685,6 +2775,16 @@ export interface components {
             checkpoints: string[];
         };
         /**
+         * StopFinding
+         * @description Whether the rule is met, and how it stands in a sentence.
+         */
+        StopFinding: {
+            /** Met */
+            met: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
          * StopOut
          * @description A checkpoint on the course; times are None before exposure starts.  ``done`` of ``expected`` counts readings,
          *     ``samples_done`` of ``samples`` the samples that have all of theirs.
@@ -2700,6 +2800,8 @@ export interface components {
             cycle: number | null;
             /** Baseline */
             baseline: boolean;
+            /** Unplanned */
+            unplanned: boolean;
             /**
              * Standing
              * @enum {string}
@@ -3099,6 +3201,32 @@ export interface components {
         DifferenceIn: {
             /** About */
             about: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * SkipIn
+         * @description A look (key), and why it is not taken.
+         */
+        SkipIn: {
+            /** Checkpoint */
+            checkpoint: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * UnplannedOut
+         * @description The key of the new look.
+         */
+        UnplannedOut: {
+            /** Checkpoint */
+            checkpoint: string;
+        };
+        /**
+         * UnplannedIn
+         * @description Why it is looked at now.
+         */
+        UnplannedIn: {
             /** Reason */
             reason: string;
         };
@@ -4422,6 +4550,68 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_prepare_doors_cycle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CycleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CyclesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_rounds_doors_course_course: {
         parameters: {
             query?: never;
@@ -4895,6 +5085,128 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_changing_skip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkipIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_changing_unplanned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnplannedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnplannedOut"];
+                };
             };
             /** @description Forbidden */
             403: {

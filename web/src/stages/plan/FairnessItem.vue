@@ -5,7 +5,7 @@ import { computed, nextTick, ref, useId } from "vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ item: Schemas["FairOut"]; editable: boolean; taken?: boolean }>();
+const props = defineProps<{ item: Schemas["FairFinding"]; editable: boolean; taken?: boolean }>();
 const emit = defineEmits<{ keep: []; giveUp: [reason: string]; takeBack: [] }>();
 const id = useId();
 /** A person says so; the plan alone could not tell. */

@@ -101,7 +101,7 @@ async function showFirst(): Promise<void> {
 
 <style scoped>
 .parts { display: flex; flex-wrap: wrap; border-bottom: 2px solid var(--ink); }
-.part { position: relative; display: inline-flex; align-items: center; gap: 0.35rem; min-height: 44px; padding: 0 0.7rem 0 0; margin-right: 0.5rem; text-decoration: none; font-size: 0.98rem; }
+.part { position: relative; display: inline-flex; align-items: center; gap: 0.35rem; min-height: 44px; padding: 0 0.35rem 0 0; margin-right: 0.35rem; text-decoration: none; font-size: 0.94rem; }
 .part:hover { text-decoration: underline; }
 .here { font-weight: 700; box-shadow: inset 0 -6px 0 var(--ink); }
 .count { min-width: 1.35rem; height: 1.35rem; display: inline-grid; place-items: center; border: 1.5px solid var(--ink); font-size: 0.8rem; font-weight: 700; }

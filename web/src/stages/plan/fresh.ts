@@ -16,7 +16,7 @@ export const treatment = (known: Partial<Treatment> = {}): Treatment => ({
 export const block = () => ({ key: newKey(), name: "", note: "", starts: 0 });
 
 export const checkpoint = (known: Partial<Checkpoint> = {}): Checkpoint => ({
-  key: newKey(), name: "", offset: 1440, before: 0, after: 0, clock: null, cycle: null, baseline: false, stage: "", ...known,
+  key: newKey(), name: "", offset: 1440, before: 0, after: 0, clock: null, cycle: null, baseline: false, stage: "", unplanned: false, ...known,
 });
 
 export const outcome = (known: Partial<Outcome> = {}): Outcome => ({

@@ -2,6 +2,7 @@
 /** Preparing: who gets what, for those who put it there, and the start of exposure. */
 import { computed, ref } from "vue";
 
+import CycleCount from "./CycleCount.vue";
 import HeldSheet from "./HeldSheet.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -58,6 +59,7 @@ const print = () => window.print();
         </template>
       </div>
     </div>
+    <CycleCount v-if="course.cycle_word && course.state === 'running'" :id="id" :word="course.cycle_word" :count="course.cycles" />
     <HeldSheet :id="id" :zone="course.zone" :may-tick="!course.opened_at" />
     <ProblemText :says="other" />
     <div v-if="handout" class="mt-7 grid gap-x-8 gap-y-6 xl:grid-cols-2">

@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import AsideDialog from "./AsideDialog.vue";
+import LookDialog from "./LookDialog.vue";
 import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
 import { boardsOf } from "./boards";
 import SealMark from "@/parts/SealMark.vue";
@@ -18,6 +19,7 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: board } = useBoard(() => props.id);
 const now = useNow();
 const aside = ref<string | null>(null);
+const changing = ref<"skip" | "now" | null>(null);
 const calls = computed(
   () => props.course.stops.find((s) => s.standing === "due") ?? props.course.stops.find((s) => s.standing === "late"),
 );
@@ -81,6 +83,13 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       </RouterLink>
     </div>
 
+    <div v-if="course.state === 'running' && course.may_score" class="mt-1 flex flex-wrap items-center gap-x-4">
+      <p v-if="course.stop" class="grow py-2" :class="{ 'font-bold': course.stop.met }" data-test="stop">{{ course.stop.says }}</p>
+      <p v-if="course.cycle_word" class="py-2">{{ course.cycles }} counted: {{ course.cycle_word }}</p>
+      <button v-if="calls ?? next" type="button" class="quiet" @click="changing = 'skip'">Skip {{ (calls ?? next)!.name }}</button>
+      <button type="button" class="quiet" @click="changing = 'now'">Look now, unplanned</button>
+    </div>
+
     <dl v-if="board?.key.length" class="mt-4 flex flex-wrap gap-x-6 gap-y-1">
       <div v-for="(one, i) in board.key" :key="one.letter" class="flex items-center gap-2" :data-hue="i % 8">
         <dt class="grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</dt>
@@ -131,6 +140,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       <h2 class="mb-2">Your prediction</h2>
       <OwnPrediction :trial="id" :zone="course.zone" />
     </div>
+    <LookDialog v-if="changing" :id="id" :what="changing" :stop="(calls ?? next) ?? null" @close="changing = null" />
     <AsideDialog v-if="aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
   </section>
 </template>

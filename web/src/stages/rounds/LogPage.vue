@@ -27,6 +27,8 @@ const WHAT: Record<string, string> = {
   opened: "Key opened",
   amended: "Plan amended",
   difference: "was not held equal",
+  skipped: "was skipped",
+  cycle: "A cycle was counted",
 };
 </script>
 
@@ -49,7 +51,7 @@ const WHAT: Record<string, string> = {
             <td class="whitespace-nowrap">{{ moment(entry.at, course.zone) }}</td>
             <td class="code">{{ entry.code }}</td>
             <td>
-              <template v-if="WHAT[entry.what]">{{ entry.what === "difference" ? `${entry.outcome} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
+              <template v-if="WHAT[entry.what]">{{ entry.what === "difference" ? `${entry.outcome} ` : entry.what === "skipped" ? `${entry.checkpoint} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
               <template v-else>
                 {{ entry.outcome }}, {{ entry.checkpoint }}
                 <template v-if="entry.what === 'cannot'"> could not be scored: {{ entry.reason }}</template>
