@@ -6,8 +6,10 @@ from math import sqrt
 import pytest
 from scipy import stats
 
-from fieldtally.core.design.changes import changes, forbidden
-from fieldtally.core.design.fairness import ITEMS, Known, fairness_of, fairness_problems, given_up
+from fieldtally.core.design.changes import changes, forbidden, held_to
+from fieldtally.core.design.fair.items import ITEMS
+from fieldtally.core.design.fair.judges import Known
+from fieldtally.core.design.fairness import fairness_of, fairness_problems, given_up
 from fieldtally.core.design.method import proven, repeat_error
 from fieldtally.core.design.plan import (
     Checkpoint,
@@ -21,6 +23,7 @@ from fieldtally.core.design.plan import (
     Proof,
     Stand,
     StopRule,
+    Summary,
     Treatment,
 )
 from fieldtally.core.scales import GradeScale, Level, MeasurementScale
@@ -213,3 +216,31 @@ def test_an_amendment_is_told_in_sentences():
         "Taken out: outcome “Colour”.",
     )
     assert changes(SEALED, SEALED) == ()
+
+
+def test_a_look_that_is_added_later_does_not_take_the_place_of_the_one_that_is_judged():
+    later = replace(SEALED, checkpoints=(*SEALED.checkpoints, Checkpoint("e", "Day 9", 9 * DAY)))
+    pinned = held_to(SEALED, later)
+    assert [later.judged_at(o) for o in later.outcomes] == ["e", "e"]
+    assert [pinned.judged_at(o) for o in pinned.outcomes] == ["d", "d"]
+    assert forbidden(SEALED, later) == []
+    # What was pinned once stays so through the next amendment.
+    assert held_to(pinned, replace(pinned, hazards="boots")).outcomes == pinned.outcomes
+    changed = replace(SEALED, outcomes=(replace(SEALED.outcomes[0], summary=Summary("change")), *SEALED.outcomes[1:]))
+    longer = replace(changed, checkpoints=(Checkpoint("a", "Day 1", DAY), *changed.checkpoints))
+    summary = held_to(changed, longer).outcomes[0].summary
+    assert (summary.checkpoint, summary.baseline) == ("d", "b")
+
+
+def test_the_look_a_claim_is_judged_by_cannot_be_taken_out_even_without_readings():
+    gone = replace(SEALED, checkpoints=SEALED.checkpoints[:1])
+    assert any("is judged at a look that would be gone" in p.says for p in forbidden(SEALED, gone))
+
+
+@pytest.mark.parametrize("item", ITEMS, ids=lambda item: item.key)
+def test_every_item_says_why_it_matters_and_what_is_lost_without_it(item):
+    assert item.why.endswith(".") and item.limit.endswith(".")
+    assert item.judge(BARE, Known()).says
+    assert item.judge(Plan(""), Known()).says
+    for word in ("safe", "proves"):
+        assert word not in f"{item.title} {item.why} {item.limit}".casefold().split()

@@ -10,7 +10,7 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from fieldtally.core.design.fairness import ITEMS
+from fieldtally.core.design.fair.items import ITEMS
 from fieldtally.core.design.plan import Block, Checkpoint, HeldEqual, Layout, Outcome, Plan, Stand, Summary, Treatment
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
 from fieldtally.server.people.models import Membership, Role, Trial, User

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fieldtally.core.design.fairness import ITEMS, Known, given_up
+from fieldtally.core.design.fair.items import ITEMS
+from fieldtally.core.design.fair.judges import Known
+from fieldtally.core.design.fairness import given_up
 from fieldtally.core.design.plan import Plan
 
 NO_CONTROL = next(item.limit for item in ITEMS if item.key == "control")

@@ -13,7 +13,8 @@ from fieldtally.core.blinding.allocation import allocate
 from fieldtally.core.blinding.seal import amended_document, canonical, seal_of, sealed_document
 from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.document import document_of, plan_in
-from fieldtally.core.design.fairness import Known, fairness_problems
+from fieldtally.core.design.fair.judges import Known
+from fieldtally.core.design.fairness import fairness_problems
 from fieldtally.core.design.plan import Earlier, Plan
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.problems import Problem

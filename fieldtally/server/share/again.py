@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from django.utils import timezone
 
-from fieldtally.core.design.fairness import Known, given_up
+from fieldtally.core.design.fair.judges import Known
+from fieldtally.core.design.fairness import given_up
 from fieldtally.core.outlook.outlook import outlook
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.records import amendments_of, plan_of, predictions_of

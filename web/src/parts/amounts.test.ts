@@ -47,3 +47,41 @@ describe("what is typed", () => {
     ["maybe", petals, /1 for all on/],
   ])("%s is refused in a sentence", (text, scale, says) => expect(typed(text, scale)).toMatch(says));
 });
+
+describe("every other scale", () => {
+  const shade: Scale = { kind: "shade", between: true, steps: [{ label: "pale", swatch: "" }, { label: "deep", swatch: "" }] };
+  const ladder: Scale = { kind: "ladder", unit: "kg", steps: [5, 10], repeats: 1 };
+  const curve: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2], number: "slope" };
+  const event: Scale = { kind: "event", what: "a crack" };
+  const percent: Scale = { kind: "percent", what: "browned", resolution: 5 };
+
+  it("tells estimates and differences with their unit", () => {
+    expect(amount(1.5, shade)).toBe("step 1.5");
+    expect(amount(0.4, event)).toBe("40 %");
+    expect(amount(1.95, curve)).toBe("1.95 mm per kg");
+    expect(difference(-2, ladder)).toBe("−2 kg");
+    expect(difference(3, percent)).toBe("+3 %");
+    expect(difference(1, shade)).toBe("+1 steps");
+    expect(difference(-0.2, event)).toBe("−20 points");
+  });
+
+  it("tells single readings in words where there are any", () => {
+    expect(reading(1.5, shade)).toBe("between pale and deep");
+    expect(reading(2, shade)).toBe("deep");
+    expect(reading(0, ladder)).toBe("held nothing");
+    expect(reading(10, ladder)).toBe("held 10 kg");
+    expect(reading(0, event)).toBe("not yet");
+    expect(reading(35, percent)).toBe("35 %");
+  });
+
+  it("names itself in a few words", () => {
+    expect([shade, ladder, curve, event, percent, { kind: "note", prompt: "" } as Scale].map(scaleWords)).toEqual([
+      "a chart of 2 shades",
+      "rising load to 10 kg",
+      "mm at 2 steps of kg",
+      "when it happens: a crack",
+      "percent browned",
+      "in words",
+    ]);
+  });
+});

@@ -7,7 +7,8 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
-from fieldtally.core.design.fairness import Known, fairness_problems
+from fieldtally.core.design.fair.judges import Known
+from fieldtally.core.design.fairness import fairness_problems
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.server.answers import ProblemOut, ProblemsOut

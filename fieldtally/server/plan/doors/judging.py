@@ -8,7 +8,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from fieldtally.core.design.factors import Cell, cells_of
-from fieldtally.core.design.fairness import FairFinding, Known, fairness_of
+from fieldtally.core.design.fair.judges import Known
+from fieldtally.core.design.fairness import FairFinding, fairness_of
 from fieldtally.core.design.grid import Spot, spots_of
 from fieldtally.core.design.layout import Slot, lay_out
 from fieldtally.core.design.method import MethodFinding, proven

@@ -1,0 +1,1 @@
+"""The items of the fairness list, and how each is judged from a plan."""

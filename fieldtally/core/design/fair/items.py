@@ -1,0 +1,144 @@
+"""The items of the fairness list, in the order in which they are told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from fieldtally.core.design.fair import judges
+from fieldtally.core.design.fair.judges import Judged, Known
+from fieldtally.core.design.plan import Plan
+
+
+@dataclass(frozen=True)
+class FairItem:
+    """An item of the list: its question, why it matters, what can no longer be claimed without it, and its judge."""
+
+    key: str
+    title: str
+    why: str
+    limit: str
+    judge: Callable[[Plan, Known], Judged]
+
+
+ITEMS: tuple[FairItem, ...] = (
+    FairItem(
+        "control",
+        "A control is among them",
+        "Without one, things that would have happened anyway look like the work of a treatment.",
+        "That anything works at all: there was no control, so only which of these did better than the others.",
+        judges.control,
+    ),
+    FairItem(
+        "placebo",
+        "A placebo stands in for the carrier",
+        "Water, oil or handling can work by itself; a sham with the same handling shows how much.",
+        "That it was the ingredient and not its carrier or the handling: no placebo was given.",
+        judges.placebo,
+    ),
+    FairItem(
+        "replicates",
+        "Enough replicates",
+        "Only the differences between samples treated alike show how much luck there is.",
+        "That it was more than luck: there were too few samples of each.",
+        judges.replicates,
+    ),
+    FairItem(
+        "unit",
+        "The true unit is counted",
+        "Ten fish in one tank share its luck: they are one sample. Counting them as ten makes chance look like proof.",
+        "The strength of it: things that shared one treatment may have been counted as if they were independent.",
+        judges.unit,
+    ),
+    FairItem(
+        "one_change",
+        "One thing changed, or a package declared",
+        "If two things change at once, nobody can say which of them did it.",
+        "Which of the changes did it: several things differed at once.",
+        judges.one_change,
+    ),
+    FairItem(
+        "procedure",
+        "As the label says, or one procedure for all",
+        "The maker's dose asks how good a product is in use; the same dose for all asks how good the substance is.",
+        "How these would do by their makers' instructions, or at equal doses: neither was kept to.",
+        judges.procedure,
+    ),
+    FairItem(
+        "exposure",
+        "Equal exposure",
+        "What has been out longer has had more time to fail, or to work.",
+        "That it was the treatment and not the time it had: exposures were not equal.",
+        judges.exposure,
+    ),
+    FairItem(
+        "held_equal",
+        "Same tool, light, place and hands",
+        "All that differs between samples beside the treatment can pass for its effect.",
+        "That nothing but the treatment differed: tool, light, place and hands were not held equal.",
+        judges.held_equal,
+    ),
+    FairItem(
+        "baseline",
+        "A baseline is taken",
+        "Samples that were better at the start stay better, whatever they get.",
+        "That the samples were alike at the start: nobody looked.",
+        judges.baseline,
+    ),
+    FairItem(
+        "anchored",
+        "The scale is anchored",
+        "Without words for each level a grade drifts, and a 3 of the first day is a 4 of the last.",
+        "That a grade meant the same from first to last: its levels had no words.",
+        judges.anchored,
+    ),
+    FairItem(
+        "method",
+        "The measuring method is proven first",
+        "A blank, a known sample and a few repeats tell what the method can see at all.",
+        "Small differences: what the method can see was not tried out beforehand.",
+        judges.method,
+    ),
+    FairItem(
+        "blind",
+        "The scorer is blind",
+        "Hope grades upwards, and nobody can help it.",
+        "That hope did not help: whoever scored could know which was which.",
+        judges.blind,
+    ),
+    FairItem(
+        "order",
+        "Order and places are random",
+        "A pattern of ours always lines up with some pattern of the bench, the light or the day.",
+        "That place and order played no part: they were not drawn at random.",
+        judges.order,
+    ),
+    FairItem(
+        "apart",
+        "Buffers and clean tools between treatments",
+        "Drift, splash and a shared spoon make treatments alike that are not.",
+        "That nothing crossed over: neighbours and tools were not kept apart, so true differences may be larger.",
+        judges.apart,
+    ),
+    FairItem(
+        "shelf_life",
+        "Everything within its shelf life",
+        "An old bottle tells about old bottles.",
+        "How a fresh product does: not all of them were within their shelf life.",
+        judges.shelf_life,
+    ),
+    FairItem(
+        "stop",
+        "The end is fixed beforehand",
+        "Who stops when it looks good finds a winner every time.",
+        "That it was not stopped when it looked best: the end was not fixed beforehand.",
+        judges.stop,
+    ),
+    FairItem(
+        "prediction",
+        "A prediction is written down",
+        "Afterwards everyone knew it all along.",
+        "That anyone foresaw it: no prediction was written down.",
+        judges.prediction,
+    ),
+)

@@ -1,0 +1,205 @@
+"""How each item of the fairness list is judged: kept, not kept, or for a person to say."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fieldtally.core.design.method import proven
+from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.scales import CurveScale, GradeScale, LadderScale, MeasurementScale, PercentScale, ShadeScale
+
+ENOUGH = 3
+
+
+@dataclass(frozen=True)
+class Known:
+    """What the plan document itself does not hold: how many predictions are written down."""
+
+    predictions: int = 0
+
+
+@dataclass(frozen=True)
+class Judged:
+    """What the plan says about an item: kept (True), not kept (False), or for a person to say (None), and why."""
+
+    kept: bool | None
+    says: str
+
+
+def control(plan: Plan, known: Known) -> Judged:
+    """Is a treatment marked as a control?"""
+    del known
+    if plan.control is None:
+        return Judged(False, "No treatment is marked as a control.")
+    return Judged(True, f"{plan.control.name.strip() or 'One treatment'} is the control.")
+
+
+def placebo(plan: Plan, known: Known) -> Judged:
+    """Does a placebo get the same handling?"""
+    del known
+    if any(treatment.kind == "placebo" for treatment in plan.treatments):
+        return Judged(True, "A placebo gets the same handling.")
+    return Judged(None, "No placebo. Is nothing given in a carrier (water, oil, handling) that could work by itself?")
+
+
+def replicates(plan: Plan, known: Known) -> Judged:
+    """Are there enough samples of each?"""
+    del known
+    if not plan.treatments:
+        return Judged(False, "No treatments yet.")
+    fewest = min(plan.per_treatment(treatment) for treatment in plan.treatments)
+    return Judged(
+        fewest >= ENOUGH, f"{fewest} of each at least; fewer than {ENOUGH} cannot show how much luck there is."
+    )
+
+
+def unit(plan: Plan, known: Known) -> Judged:
+    """Is what gets a treatment by itself what is counted?"""
+    del known
+    word = plan.sample_word.strip() or "sample"
+    if plan.layout.kind == "split":
+        plot = plan.layout.plot_word.strip() or "plot"
+        return Judged(True, f"The {plot} counts for the factor given to whole {plot}s, the {word} for the rest.")
+    if plan.pieces > 1:
+        return Judged(
+            True,
+            f"{plan.pieces} {plan.piece_word.strip() or 'pieces'} in one {word} count as one, not as {plan.pieces}.",
+        )
+    return Judged(None, f"Does each {word} get its treatment by itself, not several out of one tank, tray or pot?")
+
+
+def one_change(plan: Plan, known: Known) -> Judged:
+    """Can the change be told apart, or is the package declared?"""
+    del known
+    packages = [treatment.name.strip() for treatment in plan.treatments if treatment.package]
+    if packages:
+        return Judged(True, f"Declared as a package: {', '.join(packages)}. The claim is about the whole package.")
+    if plan.factors and all(len(treatment.levels) == len(plan.factors) for treatment in plan.treatments):
+        return Judged(True, "The treatments are made from factors, so each change can be told apart.")
+    return Judged(
+        None, "Do the treatments differ in one thing only? If one is a package of changes, declare it as that."
+    )
+
+
+def procedure(plan: Plan, known: Known) -> Judged:
+    """Is it said how the products are used?"""
+    del known
+    match plan.school:
+        case "label":
+            return Judged(True, "Each product is used as its maker says.")
+        case "same":
+            return Judged(True, "All get the same dose and procedure.")
+        case _:
+            return Judged(False, "Not said yet: as each label says, or one procedure for all? Both are honest.")
+
+
+def exposure(plan: Plan, known: Known) -> Judged:
+    """Is every treatment watched for the same time?"""
+    del known
+    staggered = plan.layout.stagger or any(block.starts for block in plan.layout.blocks)
+    each = (
+        "Starts are staggered, and each sample is looked at by its own clock." if staggered else "All start together."
+    )
+    return Judged(True, f"{each} Every treatment is watched for the same time.")
+
+
+def held_equal(plan: Plan, known: Known) -> Judged:
+    """Is anything held equal, with its setting?"""
+    del known
+    many = len([entry for entry in plan.held_equal if entry.what.strip() and entry.setting.strip()])
+    if many:
+        return Judged(
+            True, f"{many} {'thing is' if many == 1 else 'things are'} on the held-equal sheet with a setting."
+        )
+    return Judged(False, "Nothing is on the held-equal sheet yet (tool, light, place, hands).")
+
+
+def baseline(plan: Plan, known: Known) -> Judged:
+    """Is a look taken before the start?"""
+    del known
+    if any(checkpoint.baseline for checkpoint in plan.checkpoints):
+        return Judged(True, "A look is taken before the start.")
+    return Judged(False, "No look before the start, so samples that differed from the beginning go unseen.")
+
+
+def anchored(plan: Plan, known: Known) -> Judged:
+    """Has every level of every grade words of its own?"""
+    del known
+    bare = [outcome.name.strip() or "a grade" for outcome in plan.outcomes if not _has_anchors(outcome)]
+    if bare:
+        return Judged(False, f"Levels without words: {', '.join(bare)}.")
+    return Judged(True, "Every level of every grade has words of its own.")
+
+
+def _has_anchors(outcome: Outcome) -> bool:
+    if not isinstance(outcome.scale, GradeScale):
+        return True
+    # Levels between two whole ones are what lies between their words; signs go with their letter.
+    own = [v for v in outcome.scale.levels if "½" not in v.label and not v.label.strip().endswith(("+", "-", "−"))]
+    return all(level.anchor.strip() for level in own)
+
+
+def method(plan: Plan, known: Known) -> Judged:
+    """Do the methods see what matters?"""
+    del known
+    measured = [
+        outcome
+        for outcome in plan.outcomes
+        if outcome.primary
+        and isinstance(outcome.scale, MeasurementScale | PercentScale | ShadeScale | CurveScale | LadderScale)
+    ]
+    if not measured:
+        return Judged(None, "Was the way of judging tried beforehand on a blank and on something known?")
+    fewest = min((plan.per_treatment(treatment) for treatment in plan.treatments), default=1)
+    found = [(outcome, proven(outcome, fewest)) for outcome in measured]
+    for outcome, finding in found:
+        if finding.standing in ("unproven", "blind"):
+            return Judged(False, f"{outcome.name.strip() or 'The method'}: {finding.says}")
+    return Judged(True, "Repeats show that it sees the difference that matters.")
+
+
+def blind(plan: Plan, known: Known) -> Judged:
+    """Will the scorer not know?"""
+    del plan, known
+    return Judged(
+        None, "Will whoever scores not know which sample got what? Codes alone do not help if one person does both."
+    )
+
+
+def order(plan: Plan, known: Known) -> Judged:
+    """Are places and order drawn?"""
+    del plan, known
+    return Judged(True, "Places and the order of scoring are drawn at random.")
+
+
+def apart(plan: Plan, known: Known) -> Judged:
+    """Do guards or care keep treatments apart?"""
+    del known
+    grid = plan.layout.grid
+    if grid and (grid.guard_columns or grid.guard_rows):
+        return Judged(True, "Guard places stand between neighbours.")
+    return Judged(None, "Is there room between neighbours, and a clean tool for each treatment?")
+
+
+def shelf_life(plan: Plan, known: Known) -> Judged:
+    """Is everything within its shelf life?"""
+    del plan, known
+    return Judged(None, "Is everything that is used within its shelf life until the last look?")
+
+
+def stop(plan: Plan, known: Known) -> Judged:
+    """Is the end fixed beforehand?"""
+    del known
+    if not plan.checkpoints:
+        return Judged(False, "No looks yet, so no end either.")
+    ends = {"fixed": "at the last look", "levelled": "once it has levelled off", "all": "once all have failed"}
+    return Judged(True, f"It ends {ends.get(plan.stop.kind, 'once half have failed')}, and that is fixed beforehand.")
+
+
+def prediction(plan: Plan, known: Known) -> Judged:
+    """Is a prediction written down?"""
+    del plan
+    if known.predictions:
+        many = "One prediction is" if known.predictions == 1 else f"{known.predictions} predictions are"
+        return Judged(True, f"{many} written down, sealed until the key opens.")
+    return Judged(False, "Nobody has written down what they expect.")
