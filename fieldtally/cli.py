@@ -1,4 +1,4 @@
-"""The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``.
+"""The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``, ``./tally dose --rate … --size …``.
 
 Prints stable JSON with ``--json``, or the same in a few sentences.  Bad input ends with exit code 2 and one sentence a
 problem on standard error, with the line it stands on.
@@ -17,7 +17,10 @@ import numpy as np
 
 from fieldtally.core.blinding.seal import verify
 from fieldtally.core.compare.columns import Column, Comparison, compare_columns
+from fieldtally.core.dosing.measuring import measured, tool_in
+from fieldtally.core.dosing.rates import label_rate
 from fieldtally.core.problems import Refused
+from fieldtally.core.quantities.amounts import amount_in, rate_in
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, Scale
 from fieldtally.core.tables.readings import Columns, Results, results_in
 from fieldtally.core.tables.table import read_table
@@ -41,7 +44,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         answer = asked.run(asked)
     except Refused as refused:
         for problem in refused.problems:
-            print(f"{asked.file}, {problem.at}: {problem.says}" if problem.at else problem.says, file=sys.stderr)
+            where = f"{asked.file}, {problem.at}: " if problem.at and "file" in asked else ""
+            print(f"{where}{problem.says}", file=sys.stderr)
         return 2
     except OSError as error:
         print(f"{asked.file}: {error.strerror or error}.", file=sys.stderr)
@@ -72,6 +76,15 @@ def _parser() -> argparse.ArgumentParser:
     verdict.add_argument("--seed", type=int, default=1)
     verdict.add_argument("--json", action="store_true")
     verdict.set_defaults(run=_verdict)
+    dose = commands.add_parser("dose", help="how much a sample gets at a label's rate, and whether it can be measured")
+    dose.add_argument("--rate", required=True, metavar="AMOUNT/AMOUNT")
+    dose.add_argument("--size", required=True, metavar="AMOUNT")
+    dose.add_argument("--tool", metavar="AMOUNT by AMOUNT")
+    dose.add_argument(
+        "--units", choices=["metric", "us", "imperial"], default="metric", help="whose gallons and spoons"
+    )
+    dose.add_argument("--json", action="store_true")
+    dose.set_defaults(run=_dose)
     seal = commands.add_parser("check-seal", help="compute the seal of a trial pack's plan again")
     seal.add_argument("file", metavar="PACK.zip")
     seal.add_argument("--json", action="store_true")
@@ -160,6 +173,25 @@ def _as_json(asked: argparse.Namespace, results: Results, comparison: Comparison
             for pair in comparison.pairs
         ],
         "verdict": {"level": strength.level, "winner": strength.winner, "because": strength.because},
+    }
+
+
+def _dose(asked: argparse.Namespace) -> dict[str, Any]:
+    worked = label_rate(rate_in(asked.rate, asked.units), amount_in(asked.size, asked.units))
+    error: float | None = None
+    advice: tuple[str, ...] = ()
+    if asked.tool is not None:
+        tool = tool_in(asked.tool, asked.units)
+        if tool.unit != worked.unit:
+            raise Refused(f"The dose is told in {worked.unit}, but {asked.tool} measures {tool.unit}.")
+        found = measured(worked.value, tool)
+        error, advice = found.relative_error, found.advice
+    return {
+        "dose": {"value": worked.value, "unit": worked.unit},
+        "relative_error": error,
+        "advice": list(advice),
+        "steps": list(worked.steps),
+        **({} if asked.json else {"said": [*worked.steps, *advice]}),
     }
 
 

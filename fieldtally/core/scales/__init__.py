@@ -8,6 +8,7 @@ from typing import Annotated
 
 from pydantic import Discriminator
 
+from fieldtally.core.quantities.numbers import honest, number_in
 from fieldtally.core.scales.count import CountScale
 from fieldtally.core.scales.curve import CurveScale
 from fieldtally.core.scales.event import EventScale
@@ -15,7 +16,6 @@ from fieldtally.core.scales.grade import GradeScale, Level
 from fieldtally.core.scales.ladder import LadderScale
 from fieldtally.core.scales.measurement import MeasurementScale
 from fieldtally.core.scales.note import NoteScale
-from fieldtally.core.scales.numbers import honest, number_in
 from fieldtally.core.scales.passfail import PassFailScale
 from fieldtally.core.scales.percent import PercentScale
 from fieldtally.core.scales.shade import Shade, ShadeScale

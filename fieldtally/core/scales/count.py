@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales.numbers import LARGEST, accepted, honest, number_in
+from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in
 
 
 @dataclass(frozen=True)

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.quantities.numbers import LARGEST, honest, number_in
 from fieldtally.core.scales.ladder import rising
-from fieldtally.core.scales.numbers import LARGEST, honest, number_in
 
 CurveNumber = Literal["slope", "last"]
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales.numbers import LARGEST, accepted, honest, number_in
+from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in
 
 RANGE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:-|–|to)\s*(\d+(?:[.,]\d+)?)\s*(%|[^\W\d_]*)")
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales.numbers import accepted, honest, number_in
+from fieldtally.core.quantities.numbers import accepted, honest, number_in
 
 SWATCH = re.compile(r"#[0-9a-fA-F]{6}")
 

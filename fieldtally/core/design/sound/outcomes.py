@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from fieldtally.core.design.plan import Outcome, Plan, Proof
 from fieldtally.core.design.sound.naming import key_problems, repeated
 from fieldtally.core.problems import Problem
+from fieldtally.core.quantities.converting import converted
 from fieldtally.core.scales import EventScale, GradeScale, MeasurementScale, PassFailScale, honest, unit_of
-from fieldtally.core.scales.units import converted
 
 
 def outcome_problems(plan: Plan) -> Iterator[Problem]:

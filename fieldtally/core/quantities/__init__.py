@@ -1,0 +1,1 @@
+"""Quantities: amounts as people write them, read once and echoed back in full."""
