@@ -58,6 +58,14 @@ def main(address: str) -> None:
         stranger.at("/sign-in")
         stranger.keep("sign-in")
         lead = Camera(browser, address, "lead", **DESK)
+        lead.at("/bench").get_by_label("Rate on the label").fill("4 mL/L")
+        lead.page.get_by_label("Size of one sample").fill("100 mL")
+        lead.page.get_by_label("Measured with").fill("10 mL by 0.5 mL")
+        lead.page.get_by_role("button", name="Work it out").click()
+        lead.page.get_by_role("status").wait_for()
+        lead.page.evaluate("window.scrollTo(0, 300)")
+        lead.page.wait_for_timeout(300)
+        lead.keep("bench")
         for name, path, title in (
             ("shelf", "/", ""),
             ("plan", "/plan/question", PENS),

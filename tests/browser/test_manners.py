@@ -127,6 +127,7 @@ VIEWS = {
     "board-open": ("lead", "peas"),
     "share": ("lead", "peas/share"),
     "mailbox": (None, "/mailbox"),
+    "bench": ("lead", "/bench"),
 }
 
 

@@ -375,3 +375,25 @@ def test_a_look_is_skipped_and_another_taken_unplanned(visitor):
     expect(page.get_by_role("dialog")).to_have_count(0)
     stops = {s["name"]: s["standing"] for s in page.request.get(f"/api/trials/{trial}/course").json()["stops"]}
     assert stops[name] == "skipped"
+
+
+def test_a_dose_is_worked_out_at_the_bench_with_a_way_around_a_coarse_tool(visitor):
+    page = visitor(PHONE).sign_in("preparer@tarnlane.example")
+    page.get_by_role("link", name="Bench sums").click()
+    page.get_by_label("Rate on the label").fill("4 mL")
+    page.get_by_label("Size of one sample").fill("100 mL")
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("alert")).to_contain_text("is not a rate")
+    page.get_by_label("Rate on the label").fill("4 mL/L")
+    page.get_by_label("Measured with").fill("10 mL by 0.5 mL")
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("status")).to_contain_text("0.4 mL for each.")
+    expect(page.get_by_role("list", name="Advice")).to_contain_text("Make a stock: 5 mL made up to 62.5 mL")
+    page.get_by_role("button", name="The same in another unit").click()
+    page.get_by_label("Amount").fill("1 gal")
+    page.get_by_label("In", exact=True).fill("L")
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("alert")).to_contain_text("They differ")
+    page.get_by_label("Gallons, pints and spoons are").select_option("imperial")
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("status")).to_contain_text("1 imperial gallon is 4.54609 L.")

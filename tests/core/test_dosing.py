@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from fieldtally.cli import main
 from fieldtally.core.dosing.bench import alcohol, discharge, percent_change, percent_of_control, stiffness
 from fieldtally.core.dosing.dilution import diluted, parts_of, ratio_in
+from fieldtally.core.dosing.drawer import DRAWER, worked_out
 from fieldtally.core.dosing.measuring import Tool, measured, tool_in
 from fieldtally.core.dosing.rates import active_ratio, coverage_in, for_active, label_rate, size_for
 from fieldtally.core.problems import Refused
@@ -221,3 +222,32 @@ def test_the_headless_door_for_doses(capsys):
         assert main(["dose", *wrong]) == 2
         said = capsys.readouterr().err.strip()
         assert said.count("\n") == 0 and said.endswith(".")
+
+
+@pytest.mark.parametrize("one", DRAWER, ids=lambda one: one.key)
+def test_every_sum_of_the_drawer_works_on_its_own_examples_and_refuses_nothing_and_nonsense(one):
+    answer = worked_out(one.key, {asked.key: asked.example for asked in one.asks})
+    assert answer.says.endswith(".") and answer.steps
+    with pytest.raises(Refused) as refused:
+        worked_out(one.key, {})
+    assert [p.at for p in refused.value.problems] == [f"given.{a.key}" for a in one.asks if not a.optional]
+    for asked in one.asks:
+        odd = {a.key: a.example for a in one.asks} | {asked.key: "a pinch"}
+        with pytest.raises(Refused) as refused:
+            worked_out(one.key, odd)
+        assert refused.value.problems[0].at == f"given.{asked.key}"
+
+
+def test_the_drawer_says_when_a_tool_is_too_coarse_and_what_to_do():
+    answer = worked_out("label", {"rate": "4 mL/L", "size": "100 mL", "tool": "10 mL by 0.5 mL"})
+    assert answer.says == "0.4 mL for each."
+    assert answer.advice[0] == "Measured to 62 % with that. That is too coarse."
+    assert any(way.startswith("Make a stock") for way in answer.advice)
+    assert (
+        "E is 7911"
+        in worked_out(
+            "beam", {"load": "1 kg", "span": "40 cm", "width": "50 mm", "thickness": "4 mm", "deflection": "6.2 mm"}
+        ).says
+    )
+    with pytest.raises(Refused):
+        worked_out("alchemy", {})

@@ -152,6 +152,10 @@ def test_odd_words_and_ids_find_a_sentence_everywhere():
         (f"{trial}/key/open", {"title": "x"}),
         ("/api/trials", {"title": "x", "zone": "UTC"}),
         (f"{trial}/differences", {"about": "h-soil", "reason": "two sacks"}),
+        (
+            "/api/bench",
+            {"sum": "label", "given": {"rate": "4 mL/L", "size": "1 L", "tool": "1 mL by 0.1 mL"}, "system": "us"},
+        ),
         ("/api/looks", {"rule": "every 5 days, eight times", "cycle_word": "wash"}),
     )
     for path, body in small * 30:

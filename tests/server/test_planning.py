@@ -19,6 +19,7 @@ from fieldtally.core.design.plan import (
     Factor,
     FactorLevel,
     Grid,
+    HeldEqual,
     Layout,
     Outcome,
     Stand,
@@ -500,3 +501,18 @@ def test_how_the_stop_rule_stands_is_told_to_who_scores_and_names_no_treatment()
     post(lead, f"/api/trials/{trial.pk}/readings", {"readings": dead})
     stop = lead.get(f"/api/trials/{trial.pk}/course").json()["stop"]
     assert stop == {"met": True, "says": "7 of 12 have failed on Alive: the rule to end once half have is met."}
+
+
+def test_what_must_not_meet_is_told_while_it_is_planned():
+    client = signed_in(user("cleaner"))
+    plan = replace(
+        PLAN,
+        treatments=(replace(PLAN.treatments[0], name="Bleach 1:10"), *PLAN.treatments[1:]),
+        held_equal=(HeldEqual("h", "Cleaning", "vinegar rinse between looks"),),
+    )
+    out = post(client, "/api/outlook", {"plan": as_json(plan)}).json()
+    assert {c["key"] for c in out["cautions"]} == {"acid", "bleach"}
+    (clash,) = out["clashes"]
+    assert (clash["first"], clash["second"]) == ("treatments.0", "held_equal.0")
+    assert "chlorine gas" in clash["says"] and "label and safety data sheet" in clash["says"]
+    assert post(client, "/api/outlook", {"plan": as_json(PLAN)}).json()["clashes"] == []

@@ -54,6 +54,8 @@ def calls(world):
         ("get", "/api/dry-runs/{rehearsal_id}"): (f"/api/dry-runs/{world.trial.pk}", None),
         ("delete", "/api/dry-runs/{rehearsal_id}"): (f"/api/dry-runs/{world.trial.pk}", None),
         ("get", "/api/treatments"): ("/api/treatments", None),
+        ("get", "/api/bench"): ("/api/bench", None),
+        ("post", "/api/bench"): ("/api/bench", {"sum": "change", "given": {"before": "2", "after": "3"}}),
         ("get", "/api/scales"): ("/api/scales", None),
         ("get", "/api/trials/{trial_id}/plan/version"): (f"{trial}/plan/version", None),
         ("get", "/api/trials/{trial_id}/prediction"): (f"{trial}/prediction", None),

@@ -21,6 +21,9 @@ NUMBER = r"[+\-−]?(?:\d+ \d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+\-]?\d+)?|[.,]\d
 PIECE = re.compile(rf"\s*({NUMBER})\s*([^\d+\-/]*)")
 POWERS = re.compile(r"(?<=[a-z])([23])(?![\d.,])", re.IGNORECASE)
 Dimension = Literal["volume", "mass", "length", "area", "time", "temperature", "share", "other"]
+PLURAL = re.compile(
+    r"(liter|gram|spoon|gallon|pint|quart|cup|ounce|pound|hour|minute|second|day|week|meter|drop|acre|hectare)$"
+)
 LARGEST = 1e12
 
 
@@ -170,6 +173,8 @@ def _echo(value: float, unit: pint.Unit) -> str:
     words = words.replace(" ** 2", "²").replace(" ** 3", "³")
     if words in ("gallon", "quart", "pint", "cup", "fluid ounce", "teaspoon", "tablespoon"):
         words = f"US {words}"
+    if value != 1:
+        words = PLURAL.sub(r"\1s", words)
     return f"{honest(value, 6)} {words}"
 
 

@@ -11,9 +11,11 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import key_of, plan_of, samples_of
 from fieldtally.server.prepare import acts
+from fieldtally.server.prepare.bench import router as bench
 from fieldtally.server.prepare.records import cycles_of
 
 router = Router(tags=["prepare"])
+router.add_router("", bench)
 
 
 class HandoutRow(Schema):

@@ -29,6 +29,7 @@ export const router = createRouter({
       component: () => import("@/stages/rounds/RoundPage.vue"),
       props: true,
     },
+    { path: "/bench", name: "bench", component: () => import("@/stages/prepare/BenchPage.vue") },
     { path: "/sign-in", name: "sign-in", component: () => import("./people/SignInPage.vue"), meta: { open: true } },
     { path: "/join", name: "join", component: () => import("./people/JoinPage.vue"), meta: { open: true } },
     { path: "/forgotten", name: "forgotten", component: () => import("./people/ForgottenPage.vue"), meta: { open: true } },

@@ -17,6 +17,8 @@ from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
 from fieldtally.core.design.soundness import problems_in
+from fieldtally.core.hazards.finding import Caution, Clash, cautions_for, clashes_in
+from fieldtally.core.hazards.plan_uses import uses_in
 from fieldtally.core.outlook.outlook import Outlook, outlook
 from fieldtally.core.problems import Refused
 from fieldtally.core.scales import MeasurementScale, unit_of
@@ -39,13 +41,16 @@ class OutlookIn(Schema):
 
 class OutlookOut(Schema):
     """What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-    every combination of its factors, and what still keeps it from being sealed."""
+    every combination of its factors, what is usual with the hazards named in it and what in it must not meet, and what still keeps
+    it from being sealed."""
 
     outlook: Outlook | None
     fairness: list[FairFinding]
     methods: list[MethodFinding]
     cells: list[Cell]
     units: dict[str, str]
+    cautions: list[Caution]
+    clashes: list[Clash]
     problems: list[ProblemOut]
 
 
@@ -54,6 +59,7 @@ def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
     """What a plan can and cannot tell, beside the plan after each edit."""
     plan = body.plan
     fewest = min((plan.per_treatment(t) for t in plan.treatments), default=1)
+    uses = uses_in(plan)
     measured = [o for o in plan.outcomes if o.proof.repeats or isinstance(o.scale, MeasurementScale)]
     return OutlookOut(
         outlook=outlook(plan, np.random.default_rng(OUTLOOK_SEED)),
@@ -61,6 +67,8 @@ def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
         methods=[proven(outcome, fewest) for outcome in measured],
         cells=list(cells_of(plan)),
         units={outcome.key: unit_of(outcome.scale) for outcome in plan.outcomes},
+        cautions=list(cautions_for(uses)),
+        clashes=list(clashes_in(uses)),
         problems=[ProblemOut(at=p.at, says=p.says) for p in problems_in(plan)],
     )
 

@@ -540,6 +540,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawer
+         * @description What the drawer holds.
+         */
+        get: operations["fieldtally_server_prepare_bench_drawer"];
+        put?: never;
+        /**
+         * Work
+         * @description Work a sum out.
+         */
+        post: operations["fieldtally_server_prepare_bench_work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/course": {
         parameters: {
             query?: never;
@@ -1961,6 +1985,27 @@ export interface components {
             right: number;
         };
         /**
+         * Caution
+         * @description What is usual where a hazard was found: at these places, because of these words.
+         */
+        Caution: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Found */
+            found: string[];
+            /** At */
+            at: string[];
+            /** Usual */
+            usual: string[];
+            /**
+             * Defers
+             * @default The product’s label and safety data sheet, local codes and licensed practice go before this.
+             */
+            defers: string;
+        };
+        /**
          * Cell
          * @description One combination of levels: ``levels`` (factor key to level key), the name it would carry, and the key of the
          *     treatment that has it, None while it is not picked.
@@ -1974,6 +2019,18 @@ export interface components {
             name: string;
             /** Treatment */
             treatment: string | null;
+        };
+        /**
+         * Clash
+         * @description Two uses that must not meet, and why, in a sentence.
+         */
+        Clash: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Says */
+            says: string;
         };
         /**
          * FairFinding
@@ -2076,7 +2133,8 @@ export interface components {
         /**
          * OutlookOut
          * @description What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-         *     every combination of its factors, and what still keeps it from being sealed.
+         *     every combination of its factors, what is usual with the hazards named in it and what in it must not meet, and what still keeps
+         *     it from being sealed.
          */
         OutlookOut: {
             outlook: components["schemas"]["Outlook"] | null;
@@ -2090,6 +2148,10 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Clashes */
+            clashes: components["schemas"]["Clash"][];
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
         };
@@ -2665,6 +2727,78 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * Asked
+         * @description A field of a sum: its key, its label, an example of what to write, and whether it may stay empty.
+         */
+        Asked: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Example */
+            example: string;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+        };
+        /**
+         * DrawerOut
+         * @description All of them.
+         */
+        DrawerOut: {
+            /** Sums */
+            sums: components["schemas"]["SumOut"][];
+        };
+        /**
+         * SumOut
+         * @description A sum of the drawer: what it asks for, and its formula.
+         */
+        SumOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Formula */
+            formula: string;
+            /** Asks */
+            asks: components["schemas"]["Asked"][];
+        };
+        /**
+         * Answer
+         * @description What a sum came to, in a sentence; its steps; and advice where there is any.
+         */
+        Answer: {
+            /** Says */
+            says: string;
+            /** Steps */
+            steps: string[];
+            /**
+             * Advice
+             * @default []
+             */
+            advice: string[];
+        };
+        /**
+         * SumIn
+         * @description What was written into the fields of a sum, and whose gallons and spoons are meant.
+         */
+        SumIn: {
+            /** Sum */
+            sum: string;
+            /** Given */
+            given: {
+                [key: string]: string;
+            };
+            /**
+             * System
+             * @default metric
+             * @enum {string}
+             */
+            system: "metric" | "us" | "imperial";
         };
         /**
          * BlockOut
@@ -4599,6 +4733,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_bench_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_bench_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SumIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Unprocessable Entity */

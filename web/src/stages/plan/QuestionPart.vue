@@ -2,6 +2,7 @@
 /** The question: what is compared and why, what the answer would change, what matters, what could hurt someone. */
 import { computed } from "vue";
 
+import CautionList from "./CautionList.vue";
 import OwnPrediction from "./OwnPrediction.vue";
 import PlanRow from "./PlanRow.vue";
 import PlanText from "./PlanText.vue";
@@ -64,6 +65,7 @@ const zones = Intl.supportedValuesOf("timeZone");
     </PlanRow>
     <PlanRow title="What could hurt someone">
       <PlanText v-model="plan.hazards" at="hazards" label="What could hurt someone" :work="work" area placeholder="fumes, sharp edges, loads that fall, allergies" />
+      <CautionList v-if="work.judged.value" :cautions="work.judged.value.cautions" :clashes="work.judged.value.clashes" />
       <p class="mt-1 text-[0.92rem] text-soft">The product’s label and safety sheet, local rules and licensed practice go before anything written here.</p>
     </PlanRow>
     <PlanRow title="One sample" hint="the thing that gets a treatment by itself">

@@ -2,6 +2,7 @@
 /** What is compared: treatments one by one, from factors, or taken over from earlier trials. */
 import { ref } from "vue";
 
+import CautionList from "./CautionList.vue";
 import FactorGrid from "./FactorGrid.vue";
 import LibraryDialog from "./LibraryDialog.vue";
 import PlanRow from "./PlanRow.vue";
@@ -39,6 +40,7 @@ const COUNTS: Record<Plan["layout"]["kind"], string> = {
       </div>
       <ProblemText :says="work.says('treatments') ?? work.says('compare')" />
     </PlanRow>
+    <CautionList v-if="work.judged.value?.clashes.length" class="mt-4" :cautions="[]" :clashes="work.judged.value.clashes" />
     <PlanRow title="From factors" hint="where you vary something in steps, or several things at once">
       <FactorGrid v-model="plan" :work="work" />
     </PlanRow>

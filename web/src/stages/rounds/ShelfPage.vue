@@ -63,7 +63,10 @@ async function leave(): Promise<void> {
           <template v-else-if="trials.length">Nothing is due right now.</template>
           <template v-else-if="shelf">Your shelf is empty.</template>
         </h1>
-        <button class="press press-main" @click="naming = true">Begin a trial</button>
+        <div class="flex flex-wrap items-center gap-3">
+          <RouterLink class="quiet inline-flex items-center" to="/bench">Bench sums</RouterLink>
+          <button class="press press-main" @click="naming = true">Begin a trial</button>
+        </div>
       </div>
       <ProblemText v-if="error" :says="problemsOf(error)[0]!.says" />
       <p v-if="shelf && !trials.length" class="mt-3 max-w-xl">
