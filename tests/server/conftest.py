@@ -47,6 +47,8 @@ PLAN = Plan(
         Checkpoint("c-1", "Day 1", DAY, 6 * HOUR, 6 * HOUR),
         Checkpoint("c-2", "Day 2", 2 * DAY, 6 * HOUR, 6 * HOUR),
     ),
+    cycle_word="watering",
+    cycle_minutes=DAY,
     held_equal=(HeldEqual("h-soil", "Soil without Quartz grit", "one sack"),),
 )
 PLAN = replace(PLAN, fairness=tuple(Stand(item.key, False, "only a test") for item in ITEMS))

@@ -447,7 +447,12 @@ def test_looks_after_cycles_follow_the_count_of_cycles():
     post(lead, f"{path}/cycles", {})
     assert standings()[1][1] == "late"
     assert any(e["what"] == "cycle" and "40 °C" in e["reason"] for e in lead.get(f"{path}/log").json()["entries"])
-    assert make("running").call("lead", "post", "/cycles", {}).status_code == 409
+
+
+def test_a_plan_without_cycles_counts_none():
+    trial, lead = sealed_from(replace(PLAN, cycle_word=""))
+    post(lead, f"/api/trials/{trial.pk}/start", {})
+    assert post(lead, f"/api/trials/{trial.pk}/cycles", {}).status_code == 409
 
 
 def test_a_look_is_skipped_with_a_reason_that_the_verdict_tells():

@@ -280,6 +280,30 @@ def test_a_reason_that_names_a_treatment_tells_blind_eyes_nothing(role):
     assert "Violet fleece" in told(world.get("lead", "/board"))
 
 
+@pytest.mark.parametrize("role", BLIND)
+def test_no_free_text_that_somebody_may_write_tells_blind_eyes_a_treatment(role):
+    """Every field in which one who knows the treatments writes freely, each with a treatment's name in it."""
+    world = make("running")
+    code = Sample.objects.filter(trial=world.trial).first().code
+    plan = {**api_plan(), "hazards": "Zebra mulch is sharp"}
+    for who, method, path, body in (
+        ("lead", "post", "/aside", {"code": code, "reason": "Zebra mulch blew away", "back": False}),
+        ("preparer", "post", "/cycles", {"note": "Zebra mulch ones got more"}),
+        ("preparer", "post", "/differences", {"about": "h-soil", "reason": "Quartz grit ones had another sack"}),
+        ("lead", "post", "/skips", {"checkpoint": "c-2", "reason": "Violet fleece froze to the pots"}),
+        ("lead", "post", "/amend", {"plan": plan, "reason": "Quartz grit ran out"}),
+        ("lead", "post", "/unplanned-looks", {"reason": "Violet fleece tore"}),
+        ("lead", "put", "/prediction", {"text": "Zebra mulch wins"}),
+    ):
+        assert world.call(who, method, path, body).status_code < 300, path
+    for (method, _), (address, body) in calls(world).items():
+        text = told(ask(world.clients[role], method, address, body)).casefold()
+        assert not any(secret in text for secret in SECRETS), (method, address)
+    log = told(world.get("lead", "/log"))
+    for word in ("Zebra mulch ones got more", "Quartz grit ran out", "Violet fleece froze", "Violet fleece tore"):
+        assert word in log
+
+
 def test_the_key_opens_to_all_and_brings_letters():
     world = make("opened")
     for role in ("lead", "preparer", "scorer", "viewer"):

@@ -102,6 +102,7 @@ def _deviations(seen: Sight) -> list[LogEntry]:
 def _milestones(seen: Sight) -> list[LogEntry]:
     trial = seen.trial
     sealed = sealed_plan(trial)
+    names = [t.name for t in plan_of(trial).treatments]
     found = [LogEntry(at=look.at, by=look.by.called, what="key_look") for look in key_looks(trial)]
     if sealed:
         found.append(LogEntry(at=sealed.at, by=called(sealed.by), what="sealed", reason=sealed.seal))
@@ -110,13 +111,14 @@ def _milestones(seen: Sight) -> list[LogEntry]:
                 at=one.at,
                 by=one.by,
                 what="amended",
-                reason=seen.spoken(
-                    f"{one.reason} {' '.join(one.changes)}", [t.name for t in plan_of(trial).treatments]
-                ),
+                reason=seen.spoken(f"{one.reason} {' '.join(one.changes)}", names),
             )
             for one in amendments_of(trial)
         ]
-    found += [LogEntry(at=one.at, by=one.by.called, what="cycle", reason=one.note) for one in cycles_of(trial)]
+    found += [
+        LogEntry(at=one.at, by=one.by.called, what="cycle", reason=seen.spoken(one.note, names))
+        for one in cycles_of(trial)
+    ]
     start = first_start(trial)
     if start:
         found.append(LogEntry(at=start.started_at, by=start.by.called, what="started"))
