@@ -71,7 +71,7 @@ const blind = computed(() => props.work.judged.value?.methods.filter((one) => on
       </dl>
       <p v-if="outlook.rare" class="mt-3">{{ outlook.rare }}</p>
       <p v-for="one in blind" :key="one.outcome" class="mt-3 border-l-4 border-panel-ink pl-3">{{ one.says }}</p>
-      <template v-if="outlook.advice.length && (!sealed || work.amending.value)">
+      <template v-if="outlook.advice.length && !sealed">
         <h3 class="mt-4 font-bold">What would help</h3>
         <ul class="mt-1 grid gap-1.5">
           <li v-for="one in outlook.advice" :key="one.says" class="bg-panel-raised px-4 py-2.5">
