@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fieldtally.core.blinding.codes import draw_codes
-from fieldtally.core.design.layout import lay_out, starts_in
+from fieldtally.core.design.layout import Slot, lay_out, starts_in
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.starting import imbalance
 from fieldtally.core.randomness import Draw
+
+BALANCED_OF = 20
 
 
 @dataclass(frozen=True)
@@ -27,9 +30,20 @@ class Allotted:
 
 def allocate(plan: Plan, seed: str) -> tuple[Allotted, ...]:
     """The samples of ``plan``, block by block and place by place; codes are drawn apart from the layout."""
-    slots = lay_out(plan, seed)
+    slots = _slots(plan, seed)
     codes = draw_codes(len(slots), Draw(seed, "codes"))
     return tuple(
         Allotted(code, slot.block, slot.place, slot.treatment, slot.plot, slot.row, slot.column, starts)
         for code, slot, starts in zip(codes, slots, starts_in(plan, slots), strict=True)
     )
+
+
+def _slots(plan: Plan, seed: str) -> tuple[Slot, ...]:
+    """The layout drawn from ``seed``; where it is to be balanced on what samples measured at the start, the best balanced of
+    twenty such draws (Morgan & Rubin 2012).  Shuffling over all arrangements then judges a little too carefully, never too
+    boldly."""
+    start = plan.start_values
+    if not start.balance or all(value is None for value in start.values):
+        return lay_out(plan, seed)
+    drawn = [lay_out(plan, f"{seed}/balanced {i}") for i in range(BALANCED_OF)]
+    return min(drawn, key=lambda slots: imbalance(start.values, [s.block for s in slots], [s.treatment for s in slots]))

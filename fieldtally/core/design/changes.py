@@ -10,6 +10,7 @@ from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.problems import Problem
 
 FIXED = {
+    "start_values": "What samples measured at the start went into the allocation, which is drawn already.",
     "treatments": "Treatments and their numbers are drawn into the codes; another set of treatments is another trial.",
     "factors": "The factors stand behind the treatments, which are drawn already.",
     "layout": "The layout is drawn; moving samples about would break the key.",
@@ -34,6 +35,13 @@ WORDS = {
     "cycle_minutes": "how long a cycle takes",
     "money": "the currency",
     "sample_cost": "the cost of a sample",
+    "system": "whose gallons and spoons are meant",
+    "sample_size": "the size of a sample",
+    "carrier": "what doses are given in",
+    "top_up": "whether smaller doses are topped up",
+    "mixing": "each dosed by itself, or one batch for all",
+    "overage": "how much is mixed over",
+    "cleaning": "what is cleaned with",
     "stop": "the rule that ends the trial",
     "earlier": "the notes on the earlier trial",
 }
@@ -63,7 +71,7 @@ class _Keyed(Protocol):
 def forbidden(before: Plan, after: Plan, taken: frozenset[str] = frozenset()) -> list[Problem]:
     """Why ``after`` may not follow ``before``: it touches what is fixed, claims that were not made, or looks (keys in
     ``taken``) that have readings."""
-    found = [Problem(part, says) for part, says in FIXED.items() if getattr(before, part) != getattr(after, part)]
+    found = [Problem(part, says) for part, says in FIXED.items() if _fixed(before, part) != _fixed(after, part)]
     old = {outcome.key: outcome for outcome in before.outcomes}
     for i, outcome in enumerate(after.outcomes):
         was = old.pop(outcome.key, None)
@@ -81,6 +89,13 @@ def forbidden(before: Plan, after: Plan, taken: frozenset[str] = frozenset()) ->
         if checkpoint.key in taken and not _same_time(checkpoint, kept.get(checkpoint.key)):
             found.append(Problem("checkpoints", f"“{checkpoint.name}” has readings already; it stays as it was."))
     return found
+
+
+def _fixed(plan: Plan, part: str) -> Any:
+    """What of ``part`` was fixed with the seal; of treatments not their doses, which may have to change midway."""
+    if part == "treatments":
+        return tuple(replace(treatment, doses=(), vessel="", cost=None) for treatment in plan.treatments)
+    return getattr(plan, part)
 
 
 def _same_time(was: Checkpoint, now: Checkpoint | None) -> bool:
@@ -113,9 +128,33 @@ def changes(before: Plan, after: Plan) -> tuple[str, ...]:
         old, new = getattr(before, part), getattr(after, part)
         if old != new:
             found.append(f"Changed: {words}{_from_to(old, new)}.")
-    for part, word in (("checkpoints", "look"), ("outcomes", "outcome"), ("held_equal", "thing held equal")):
+    for part, word in (
+        ("checkpoints", "look"),
+        ("outcomes", "outcome"),
+        ("held_equal", "thing held equal"),
+        ("products", "product"),
+        ("cycle_settings", "setting of a cycle"),
+    ):
         found += _entries(word, getattr(before, part), getattr(after, part))
+    found += _doses(before, after)
     return tuple(found)
+
+
+def _doses(before: Plan, after: Plan) -> Iterator[str]:
+    """What changes in what treatments give."""
+    old = {treatment.key: treatment for treatment in before.treatments}
+    for treatment in after.treatments:
+        was = old.get(treatment.key)
+        if was is None or (was.doses, was.vessel, was.cost) == (treatment.doses, treatment.vessel, treatment.cost):
+            continue
+        rates = {dose.key: dose.rate for dose in was.doses}
+        names = {product.key: product.name for product in (*before.products, *after.products)}
+        told = [
+            f"{names.get(dose.product, 'a product')}{_from_to(rates.get(dose.key), dose.rate)}"
+            for dose in treatment.doses
+            if rates.get(dose.key) != dose.rate
+        ]
+        yield f"Changed: what {treatment.name} gives ({'; '.join(told) or 'how it is measured, mixed or priced'})."
 
 
 def _from_to(old: Any, new: Any) -> str:

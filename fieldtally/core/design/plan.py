@@ -8,12 +8,14 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from fieldtally.core.quantities.units import System
 from fieldtally.core.scales import NoteScale, Scale
 
 TreatmentKind = Literal["treatment", "untreated", "placebo", "standard", "reference"]
 CONTROL_KINDS: tuple[TreatmentKind, ...] = ("untreated", "placebo", "standard", "reference")
 Purpose = Literal["fast", "lasting", "cheap", "gentle"]
 LayoutKind = Literal["random", "blocks", "latin", "split", "pairs"]
+DoseWay = Literal["label", "pack", "active", "parts", "strength", "amount"]
 
 
 @dataclass(frozen=True)
@@ -36,11 +38,56 @@ class Factor:
 
 
 @dataclass(frozen=True)
+class Product:
+    """Something that doses are taken from.  Amounts are as people write them.
+
+    ``active`` names its active ingredient and ``share`` how much of the product that is (``34 %``); a ``pack`` holds so much
+    (``400 mL``) and costs ``price``; once opened it keeps for ``keeps_open`` days.
+    """
+
+    key: str
+    name: str
+    active: str = ""
+    share: str = ""
+    pack: str = ""
+    price: float | None = None
+    keeps_open: int | None = None
+
+
+@dataclass(frozen=True)
+class Dose:
+    """What a treatment gives to each sample of one ``product`` (key), ``times`` in the whole trial.
+
+    ``rate`` is as people write it, and ``way`` says what it is:
+
+    ============  ==================================================  ==========================
+    ``label``     so much product for so much of a sample             ``4 mL/L``
+    ``pack``      what a pack treats                                  ``400 mL treats 80 L``
+    ``active``    so much active ingredient for so much of a sample   ``0.4 lb/1000 ft2``
+    ``parts``     parts of one thing to parts of another              ``15:1 water to product``
+    ``strength``  the strength wanted in the sample                   ``10 %``
+    ``amount``    the same for each sample, whatever its size         ``3 g``
+    ============  ==================================================  ==========================
+
+    It is measured with ``tool`` (``5 mL by 0.2 mL``; empty: the best at hand), or from a ``stock`` solution made with that.
+    """
+
+    key: str
+    product: str
+    way: DoseWay = "label"
+    rate: str = ""
+    tool: str = ""
+    stock: bool = False
+    times: int = 1
+
+
+@dataclass(frozen=True)
 class Treatment:
     """What is compared.  What ``samples`` counts follows from the layout, see :class:`Layout`.
 
     ``levels`` gives a level (key) for each factor (key) where treatments are made from factors.  ``changes`` names all
     that this treatment changes at once where it is a ``package``; ``cost`` is the money that one sample of it takes.
+    ``doses`` are given in this order.  Treatments mixed or used in the same ``vessel`` (a name) meet there; empty: its own.
     """
 
     key: str
@@ -52,6 +99,8 @@ class Treatment:
     package: bool = False
     changes: str = ""
     cost: float | None = None
+    doses: tuple[Dose, ...] = ()
+    vessel: str = ""
 
     @property
     def is_control(self) -> bool:
@@ -150,6 +199,29 @@ class Checkpoint:
 
 
 @dataclass(frozen=True)
+class CycleSetting:
+    """Something that is set for each cycle, and to what (temperature: ``40 °C``; hold: ``1 h``)."""
+
+    key: str
+    what: str
+    planned: str = ""
+
+
+@dataclass(frozen=True)
+class StartValues:
+    """What each sample measured before treatments were allocated, in the order of their places, block by block.
+
+    ``what`` was measured in ``unit``; None where nothing was.  ``balance``: the allocation is chosen so that treatments begin
+    alike on it.
+    """
+
+    what: str = ""
+    unit: str = ""
+    values: tuple[float | None, ...] = ()
+    balance: bool = False
+
+
+@dataclass(frozen=True)
 class StopRule:
     """When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
     ``all`` or ``half`` of the samples have failed on it."""
@@ -242,8 +314,13 @@ class Plan:
     ``decision`` is what the answer would change; ``hazards`` what could hurt someone; ``school`` whether each product is
     used as its label says or all by the same procedure; ``pieces`` of ``piece_word`` in one sample, which share its
     treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
-    one cycle (``cycle_word``) takes, about; ``money`` the currency, ``sample_cost`` what one sample costs apart from its
-    treatment.
+    one cycle (``cycle_word``) takes, about, and ``cycle_settings`` how each is set; ``money`` the currency, ``sample_cost`` what
+    one sample costs apart from its treatment.
+
+    Of doses: ``system`` says whose gallons and spoons are meant; ``sample_size`` is what rates are multiplied by (``400 mL``),
+    ``carrier`` what doses are given in (tap water) and ``top_up`` whether samples with a smaller dose get as much more of it;
+    ``mixing`` whether each sample is dosed by itself or from one batch with ``overage`` (0.1: a tenth more); ``cleaning`` what
+    tools and vessels are cleaned with between treatments.
     """
 
     title: str
@@ -260,12 +337,22 @@ class Plan:
     starts_on: str | None = None
     factors: tuple[Factor, ...] = ()
     treatments: tuple[Treatment, ...] = ()
+    system: System = "metric"
+    sample_size: str = ""
+    carrier: str = ""
+    top_up: bool = False
+    mixing: Literal["each", "batch"] = "each"
+    overage: float = 0.1
+    cleaning: str = ""
+    products: tuple[Product, ...] = ()
+    start_values: StartValues = StartValues()
     held_equal: tuple[HeldEqual, ...] = ()
     layout: Layout = Layout()
     outcomes: tuple[Outcome, ...] = ()
     checkpoints: tuple[Checkpoint, ...] = ()
     cycle_word: str = ""
     cycle_minutes: int | None = None
+    cycle_settings: tuple[CycleSetting, ...] = ()
     stop: StopRule = StopRule()
     fairness: tuple[Stand, ...] = ()
     alpha: float = 0.05
@@ -278,6 +365,11 @@ class Plan:
     def block_count(self) -> int:
         """How many blocks there are; one where the layout has none."""
         return len(self.layout.blocks) if self.layout.in_blocks else 1
+
+    @property
+    def product_named(self) -> dict[str, Product]:
+        """Products by key."""
+        return {product.key: product for product in self.products}
 
     @property
     def hard_factor(self) -> Factor | None:

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.sound.checkpoints import checkpoint_problems
+from fieldtally.core.design.sound.doses import dose_problems
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.outcomes import outcome_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
@@ -19,6 +20,7 @@ def problems_in(plan: Plan) -> list[Problem]:
     return [
         *_heading(plan),
         *treatment_problems(plan),
+        *dose_problems(plan),
         *layout_problems(plan),
         *outcome_problems(plan),
         *checkpoint_problems(plan),

@@ -7,7 +7,16 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import TypeVar
 
-from fieldtally.core.dosing.bench import alcohol, discharge, percent_change, percent_of_control, stiffness
+from fieldtally.core.dosing.bench import (
+    alcohol,
+    area,
+    by_chart,
+    discharge,
+    percent_change,
+    percent_of_control,
+    stiffness,
+    volume,
+)
 from fieldtally.core.dosing.dilution import diluted, parts_of, ratio_in
 from fieldtally.core.dosing.measuring import measured, tool_in
 from fieldtally.core.dosing.rates import base, coverage_in, for_active, label_rate
@@ -168,6 +177,36 @@ def _change(given: Given, system: System) -> Answer:
     return Answer(f"{_told(change)}, that is {_told(share)} of what was before.", (*change.steps, *share.steps))
 
 
+def _length(given: Given, key: str, system: System, unit: str) -> float | None:
+    if not given.get(key, "").strip():
+        return None
+    return _field(given, key, lambda text: amount_in(text, system, "length")).to(unit)
+
+
+def _area(given: Given, system: System) -> Answer:
+    length, width = (_length(given, key, system, "meter") for key in ("length", "width"))
+    found = area(length or 0.0, width)
+    return Answer(f"{_told(found)}.", found.steps)
+
+
+def _volume(given: Given, system: System) -> Answer:
+    length, width, height = (_length(given, key, system, "centimeter") for key in ("length", "width", "height"))
+    found = volume(length or 0.0, width, height or 0.0)
+    return Answer(f"{_told(found)}.", found.steps)
+
+
+def _chart(given: Given, system: System) -> Answer:
+    del system
+    written = given["steps"].replace(";", " ").split()
+    unit = written.pop() if written and not written[-1][0].isdigit() else ""
+    steps = _field(given, "steps", lambda _: [written_number(one) for one in written])
+    try:
+        found = by_chart(steps, _number(given, "place"), unit)
+    except Refused as refused:
+        raise Refused([Problem(f"given.{p.at.removeprefix('given.')}", p.says) for p in refused.problems]) from refused
+    return Answer(f"{_told(found)}.", found.steps, (found.steps[-1],))
+
+
 def _elapsed(given: Given, system: System) -> Answer:
     del system
     start, end = (_field(given, key, _moment) for key in ("start", "end"))
@@ -270,6 +309,37 @@ DRAWER: tuple[Sum, ...] = (
         "(after − before) / before",
         (Asked("before", "Before, or the control", "20"), Asked("after", "After, or the treatment", "15")),
         _change,
+    ),
+    Sum(
+        "area",
+        "Area of a plot",
+        "a · b, or π · d² / 4",
+        (
+            Asked("length", "Length, or across where it is round", "2.4 m"),
+            Asked("width", "Width, unless it is round", "1.2 m", True),
+        ),
+        _area,
+    ),
+    Sum(
+        "volume",
+        "Volume of a vessel",
+        "area × height",
+        (
+            Asked("length", "Length, or across where it is round", "20 cm"),
+            Asked("width", "Width, unless it is round", "12 cm", True),
+            Asked("height", "Filled to a height of", "15 cm"),
+        ),
+        _volume,
+    ),
+    Sum(
+        "chart",
+        "Strength from a colour chart",
+        "low + part × (high − low)",
+        (
+            Asked("steps", "Steps of the chart, in order", "0 0.25 0.5 1 2 4 ppm"),
+            Asked("place", "Where the colour lies", "2.5"),
+        ),
+        _chart,
     ),
     Sum(
         "elapsed",

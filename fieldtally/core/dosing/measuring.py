@@ -18,6 +18,8 @@ from fieldtally.core.quantities.units import System
 
 WARNS_ABOVE = 0.05
 REFUSES_ABOVE = 0.20
+ROUGH_MARK = 1.0
+"""mL: the marks of a measuring cup that any kitchen has."""
 NICE = (1.0, 2.0, 2.5, 5.0)
 Standing = Literal["fine", "warn", "refuse"]
 
@@ -47,11 +49,13 @@ class Measured:
 
 
 def tool_in(text: str, system: System = "metric") -> Tool:
-    """The tool written in ``text``: what it holds and how it is marked, ``1 mL by 0.1 mL``.
+    """The tool written in ``text``: what it holds and how it is marked, ``1 mL by 0.1 mL``, with a name before it if you like:
+    ``small syringe: 1 mL by 0.1 mL``.
 
     :raises Refused: it is not written so, or its marks do not fit into it.
     """
-    halves = re.split(r"\s+by\s+", text.strip(), maxsplit=1)
+    name, _, written = text.rpartition(":")
+    halves = re.split(r"\s+by\s+", written.strip(), maxsplit=1)
     if len(halves) != 2:
         raise Refused(f"“{text.strip()}” is no tool, as in “1 mL by 0.1 mL”: what it holds, and how it is marked.")
     most, mark = (amount_in(half, system) for half in halves)
@@ -61,7 +65,7 @@ def tool_in(text: str, system: System = "metric") -> Tool:
     holds, marks = most.to(unit), mark.to(unit)
     if not 0 < marks <= holds:
         raise Refused(f"Marks of {mark.echo} do not fit into {most.echo}.")
-    return Tool(holds, marks, "mL" if unit == "milliliter" else "g", text.strip())
+    return Tool(holds, marks, "mL" if unit == "milliliter" else "g", name.strip() or written.strip())
 
 
 def measured(dose: float, tool: Tool, others: Sequence[Tool] = (), smallest_sample: float = 1.0) -> Measured:
@@ -85,7 +89,7 @@ def measured(dose: float, tool: Tool, others: Sequence[Tool] = (), smallest_samp
         best = finer[0]
         name = best.name or told(best.most, best.unit)
         ways.append(f"Take {name}: it measures this to {told(100 * best.error(dose), '%', 2)}.")
-    ways.append(stock_way(dose, tool))
+    ways.append(stock_for(dose, tool, others).says)
     times = max(error / WARNS_ABOVE, smallest_sample)
     ways.append(
         f"Make the sample {told(times, '', 2)} times as large: its dose of {told(dose * times, tool.unit)} is measured to 5 %."
@@ -93,15 +97,58 @@ def measured(dose: float, tool: Tool, others: Sequence[Tool] = (), smallest_samp
     return Measured(error, "refuse" if error > REFUSES_ABOVE else "warn", tuple(ways))
 
 
-def stock_way(dose: float, tool: Tool) -> str:
-    """A stock solution from which this tool takes the dose to 5 %: so much made up to so much, then that much of it."""
-    aliquot = _nice(max(tool.graduation / 2 / WARNS_ABOVE, tool.graduation))
-    product = _nice(max(tool.graduation / 2 / WARNS_ABOVE, dose))
-    total = product / dose * aliquot
-    unit = tool.unit
+def best_of(tools: Sequence[Tool], dose: float, unit: str) -> Tool | None:
+    """The tool that measures ``dose`` of ``unit`` with the smallest error; None where none measures that."""
     return (
-        f"Make a stock: {told(product, unit)} made up to {told(total, 'mL')}, mixed well; {told(aliquot, 'mL')} of it "
-        f"holds {told(dose, unit)}, and both are measured to 5 %."
+        min((t for t in tools if t.unit == unit), key=lambda t: (t.error(dose), t.most), default=None)
+        if dose > 0
+        else None
+    )
+
+
+@dataclass(frozen=True)
+class Stock:
+    """A stock solution: ``product`` (in ``unit``) made up to ``total`` mL, of which ``aliquot`` mL hold the ``dose``; the
+    aliquot is measured with ``with_tool`` where one is at hand."""
+
+    product: float
+    unit: str
+    total: float
+    aliquot: float
+    dose: float
+    with_tool: str
+
+    @property
+    def says(self) -> str:
+        """How it is made and used, in a sentence."""
+        return (
+            f"Make a stock: {told(self.product, self.unit)} made up to {told(self.total, 'mL')}, mixed well; "
+            f"{told(self.aliquot, 'mL')} of it{f' ({self.with_tool})' if self.with_tool else ''} holds "
+            f"{told(self.dose, self.unit)}, and both are measured to 5 %."
+        )
+
+
+def stock_for(dose: float, tool: Tool, others: Sequence[Tool] = (), batch: float | None = None) -> Stock:
+    """A stock solution from which the dose is taken to 5 %: so much made up to so much, then that much of it.
+
+    The product is measured with ``tool``, the aliquot with it too where it measures a volume, else with the finest such tool of
+    ``others``.  ``batch`` is the least product that the stock must hold, for all samples together.
+    """
+    pourer = (
+        tool
+        if tool.unit == "mL"
+        else min((o for o in others if o.unit == "mL"), key=lambda o: o.graduation, default=None)
+    )
+    mark = pourer.graduation if pourer else ROUGH_MARK
+    aliquot = _nice(max(mark / 2 / WARNS_ABOVE, mark))
+    product = _nice(max(tool.graduation / 2 / WARNS_ABOVE, dose, batch or 0.0))
+    return Stock(
+        product,
+        tool.unit,
+        product / dose * aliquot,
+        aliquot,
+        dose,
+        pourer.name if pourer and pourer is not tool else "",
     )
 
 

@@ -52,16 +52,17 @@ def cycle_times(checkpoint: Checkpoint, cycles: Sequence[datetime]) -> Times | N
     return Times(due, due, min(closes, lost), lost)
 
 
-def times_of(plan: Plan, started: datetime) -> dict[str, Times]:
+def times_of(plan: Plan, started: datetime, later: timedelta | None = None) -> dict[str, Times]:
     """The times of each checkpoint of ``plan``, by key, for an exposure whose first sample began at ``started``.
 
     Elapsed time, so that a change of the clocks moves nothing but a look with an hour of its own.  Where starts are
-    staggered a look stays open until the last sample's window has closed.  A baseline closes with the start; unplanned
+    staggered a look stays open until the last sample's window has closed; ``later`` says how much later the last one really
+    started, where that is known, instead of what was planned.  A baseline closes with the start; unplanned
     looks change nothing for planned ones.
     """
     in_time = plan.in_time
     due = {c.key: started if c.baseline else due_at(c, plan.zone, started) for c in in_time}
-    lag = timedelta(minutes=last_start(plan))
+    lag = timedelta(minutes=last_start(plan)) if later is None else later
     found: dict[str, Times] = {}
     for checkpoint in in_time:
         own = due[checkpoint.key]
@@ -71,10 +72,10 @@ def times_of(plan: Plan, started: datetime) -> dict[str, Times]:
             continue
         closes = own + timedelta(minutes=checkpoint.after) + lag
         planned = [due[c.key] for c in in_time if not c.unplanned]
-        later = [at for at in planned if at > own]
+        after = [at for at in planned if at > own]
         earlier = [at for at in planned if at < own]
         gap = (
-            later[0] - own if later else 2 * (own - earlier[-1] if earlier else max(own - started, timedelta(hours=1)))
+            after[0] - own if after else 2 * (own - earlier[-1] if earlier else max(own - started, timedelta(hours=1)))
         )
         found[checkpoint.key] = Times(
             opens=own - timedelta(minutes=checkpoint.before),

@@ -46,6 +46,7 @@ def treatment_problems(plan: Plan) -> Iterator[Problem]:
             yield Problem(f"held_equal.{i}.what", "Say what is held equal (vessel, light, base batch), or take it out.")
     for i, name in repeated([entry.what for entry in plan.held_equal]):
         yield Problem(f"held_equal.{i}.what", f"“{name}” stands on this sheet twice.")
+    yield from key_problems("cycle_settings", [entry.key for entry in plan.cycle_settings])
 
 
 def _too_many(plan: Plan) -> Iterator[Problem]:
