@@ -8,6 +8,8 @@ GROUND="$ROOT/.ground"
 VENV="$GROUND/venv"
 OLDEST_PYTHON="3, 11"
 OLDEST_NODE="20.19.0"
+# What WeasyPrint sets paper with.
+PAPER_PACKAGES=(libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
 mkdir -p "$GROUND"
 cd "$ROOT"
 

@@ -4,6 +4,7 @@
 demo: its accounts, and a page that shows outgoing mail instead of sending it.
 """
 
+import json
 import os
 from pathlib import Path
 
@@ -24,6 +25,7 @@ INSTALLED_APPS = [
     "allauth.headless",
     "django_tasks",
     "django_tasks_db",
+    "fieldtally.server.devices",
     "fieldtally.server.people",
     "fieldtally.server.plan",
     "fieldtally.server.prepare",
@@ -71,6 +73,9 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 # Throttling counts must be shared by all server processes.
 TASKS = {"default": {"BACKEND": os.environ.get("FT_TASKS", "django_tasks_db.DatabaseBackend")}}
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "server_cache"}}
+
+# Instruments that may be read, as docs/devices.md says: [{"key", "name", "form", "host", "port", "units"}].
+DEVICES = json.loads(os.environ.get("FT_DEVICES", "[]"))
 
 AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]

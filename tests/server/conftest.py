@@ -11,7 +11,20 @@ from django.test import Client
 from django.utils import timezone
 
 from fieldtally.core.design.fair.items import ITEMS
-from fieldtally.core.design.plan import Block, Checkpoint, HeldEqual, Layout, Outcome, Plan, Stand, Summary, Treatment
+from fieldtally.core.design.plan import (
+    Block,
+    Checkpoint,
+    CycleSetting,
+    Dose,
+    HeldEqual,
+    Layout,
+    Outcome,
+    Plan,
+    Product,
+    Stand,
+    Summary,
+    Treatment,
+)
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan_acts
@@ -26,9 +39,23 @@ PLAN = Plan(
     question="Does Zebra mulch beat quartz grit?",
     sample_word="pot",
     zone="Europe/London",
+    sample_size="2 L",
+    carrier="tap water",
+    top_up=True,
+    products=(
+        Product("p-zebra", "Zebra tea", "zebrine", "34 %", "250 mL", 5.0, 30),
+        Product("p-quartz", "Quartz wash", "zebrine", "15 %", "1 L", 4.0),
+    ),
     treatments=(
-        Treatment("t-zebra", "Zebra mulch", "untreated", 2, "note on zebra"),
-        Treatment("t-quartz", "Quartz grit", samples=2),
+        Treatment(
+            "t-zebra",
+            "Zebra mulch",
+            "untreated",
+            2,
+            "note on zebra",
+            doses=(Dose("d-1", "p-zebra", "label", "4 mL/L"),),
+        ),
+        Treatment("t-quartz", "Quartz grit", samples=2, doses=(Dose("d-2", "p-quartz", "label", "2 mL/L", times=2),)),
         Treatment("t-violet", "Violet fleece", samples=2),
     ),
     layout=Layout("blocks", (Block("b-east", "East of the violet fleece", "sun"), Block("b-west", "West", "shade"))),
@@ -49,6 +76,7 @@ PLAN = Plan(
     ),
     cycle_word="watering",
     cycle_minutes=DAY,
+    cycle_settings=(CycleSetting("s-warm", "Warmth under Violet fleece", "20 °C"),),
     held_equal=(HeldEqual("h-soil", "Soil without Quartz grit", "one sack"),),
 )
 PLAN = replace(PLAN, fairness=tuple(Stand(item.key, False, "only a test") for item in ITEMS))

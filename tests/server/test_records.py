@@ -247,7 +247,7 @@ def test_queries_do_not_grow_with_the_readings(django_assert_max_num_queries):
     score(world, "c-1")
     score(world, "c-1")
     for path in ("/course", "/board", "/log"):
-        with django_assert_max_num_queries(22):
+        with django_assert_max_num_queries(23):
             assert world.get("scorer", path).status_code == 200
 
 

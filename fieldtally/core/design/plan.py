@@ -367,6 +367,11 @@ class Plan:
         return len(self.layout.blocks) if self.layout.in_blocks else 1
 
     @property
+    def telling_names(self) -> list[str]:
+        """Every name that would tell a blind person what is compared: of treatments, and of the products they dose."""
+        return [treatment.name for treatment in self.treatments] + [product.name for product in self.products]
+
+    @property
     def product_named(self) -> dict[str, Product]:
         """Products by key."""
         return {product.key: product for product in self.products}

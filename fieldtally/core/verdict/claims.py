@@ -28,6 +28,10 @@ class Happened:
     """The reasons for which looks were skipped."""
     amendments: tuple[str, ...] = ()
     """The reasons for which the plan was changed after the seal."""
+    doses: tuple[str, ...] = ()
+    """What was given otherwise than planned, a sentence each."""
+    cycles: tuple[str, ...] = ()
+    """How settings of cycles differed from the plan, a sentence each."""
 
 
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
@@ -46,6 +50,8 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
         f"That nothing but the treatment differed: {what.strip().lower()} was not held equal ({reason.strip()})."
         for what, reason in happened.differences
     ]
+    limits += [f"That every sample got what was planned: {says}" for says in happened.doses]
+    limits += [f"That every cycle was the same: {says}" for says in happened.cycles]
     if happened.open_rounds:
         limits.append(
             f"That hope did not help: {happened.open_rounds} of {happened.rounds} rounds were scored by someone who had seen the key."

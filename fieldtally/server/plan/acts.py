@@ -16,7 +16,6 @@ from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import fairness_problems
 from fieldtally.core.design.plan import Earlier, Plan
-from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people import acts as people
@@ -31,7 +30,7 @@ from fieldtally.server.plan.models import (
     Sample,
     SealedPlan,
 )
-from fieldtally.server.plan.records import plan_of, predictions_of
+from fieldtally.server.plan.records import flaws_in, plan_of, predictions_of
 
 LONGEST_TEXT = 5_000
 LONGEST_PREDICTION = 2_000
@@ -112,7 +111,7 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
                 409, Problem("version", "The plan has changed since you looked at it. Look again before you seal.")
             )
         plan = plan_in(draft.document)
-        problems = [*problems_in(plan), *fairness_problems(plan, Known(len(predictions_of(locked))))]
+        problems = [*flaws_in(plan), *fairness_problems(plan, Known(len(predictions_of(locked))))]
         if problems:
             raise Declined(422, *problems)
         drawn_seed = seed or secrets.token_hex(16)
@@ -180,7 +179,7 @@ def amend(
         before = plan_of(locked)
         changed = changes(before, plan)
         pinned = held_to(before, plan)
-        problems = [*forbidden(before, plan, taken), *problems_in(pinned)]
+        problems = [*forbidden(before, plan, taken), *flaws_in(pinned)]
         if problems:
             raise Declined(422, *problems)
         if not changed:

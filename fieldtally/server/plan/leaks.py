@@ -21,7 +21,7 @@ from fieldtally.server.people.sight import blacked_out
 
 def leaks_in(plan: Plan) -> list[Problem]:
     """The texts that scorers read and that name a treatment; they are shown blacked out."""
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     return [
         Problem(at, "This names a treatment; scorers will see it blacked out.")
         for at, text in read_by_scorers(plan)

@@ -11,8 +11,12 @@ from uuid import UUID
 
 from fieldtally.core.design.document import plan_in
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.soundness import problems_in
+from fieldtally.core.dosing.workbench import workbench
+from fieldtally.core.problems import Problem
 from fieldtally.core.schedule.calendar import Engagement, planned_start
 from fieldtally.core.schedule.standing import times_of
+from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight
@@ -25,6 +29,7 @@ from fieldtally.server.plan.models import (
     Prediction,
     Sample,
     SealedPlan,
+    Shuffle,
 )
 
 
@@ -113,9 +118,50 @@ def samples_of(trial: Trial) -> list[Sample]:
     return sorted(Sample.objects.filter(trial=trial), key=lambda s: (order.get(s.block, 0), s.place))
 
 
-def key_of(trial: Trial) -> dict[UUID, str]:
-    """The key: treatment (key in the plan) by sample id.  Only for eyes that see it, and for computing."""
+def shuffle_of(trial: Trial) -> Shuffle | None:
+    """The self-blinding shuffle of ``trial``, if there was one."""
+    return Shuffle.objects.filter(pk=trial.pk).select_related("by", "uncovered").first()
+
+
+def is_covered(trial: Trial) -> bool:
+    """Whether the key lies under covers after a shuffle by hand, so that nobody has it."""
+    return Shuffle.objects.filter(pk=trial.pk, uncovered=None).exists()
+
+
+def drawn_key(trial: Trial) -> dict[UUID, str]:
+    """What the app drew: treatment (key in the plan) by sample id.  After a shuffle by hand that is not yet the key."""
     return dict(KeyEntry.objects.filter(sample__trial=trial).values_list("sample_id", "treatment"))
+
+
+def key_of(trial: Trial) -> dict[UUID, str]:
+    """The key: treatment (key in the plan) by sample id.  Only for eyes that see it, and for computing.
+
+    After a shuffle by hand it is what was found under the covers.
+
+    :raises Declined: 409 while it lies under covers.
+    """
+    drawn = drawn_key(trial)
+    shuffled = shuffle_of(trial)
+    if shuffled is None:
+        return drawn
+    if not hasattr(shuffled, "uncovered"):
+        raise Declined(409, "Nobody knows who got what: the key lies under the covers.")
+    found = shuffled.uncovered.found
+    if shuffled.flasks:
+        return {sample: found[shuffled.flasks[treatment]] for sample, treatment in drawn.items()}
+    return {sample.pk: found[sample.code] for sample in Sample.objects.filter(trial=trial)}
+
+
+def versions_of(trial: Trial) -> int:
+    """The number of the plan's version that stands: 0 as sealed, then one more with each amendment."""
+    return Amendment.objects.filter(trial=trial).count()
+
+
+def flaws_in(plan: Plan) -> list[Problem]:
+    """Why ``plan`` may not be sealed: what is wrong in itself, and doses that cannot be worked out."""
+    sound = problems_in(plan)
+    known = {problem.at for problem in sound}
+    return [*sound, *(p for p in workbench(plan).problems if p.at not in known)]
 
 
 def outcomes_of(trial: Trial) -> dict[str, int]:
@@ -139,7 +185,7 @@ def engagements_of(user: User, *, apart_from: UUID | None = None) -> list[Engage
         started = trial.started_at or planned_start(plan)
         if started is None:
             continue
-        seen, names = Sight(trial, membership), [t.name for t in plan.treatments]
+        seen, names = Sight(trial, membership), plan.telling_names
         if trial.state == "draft" and not seen.leads:
             continue
         try:

@@ -1,7 +1,8 @@
-"""What may be done in preparing: look at the key, tick what is held equal, start exposure."""
+"""What may be done in preparing: look at the key, tick what is held equal, start exposure, count cycles."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
 from django.db import transaction
@@ -10,10 +11,12 @@ from django.utils import timezone
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import plan_of, samples_of
 from fieldtally.server.prepare.models import Cycle, Exposure, HeldTick, KeyLook
 
 LONGEST_NOTE = 500
+LONGEST_SETTING = 80
 
 
 def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None:
@@ -24,23 +27,49 @@ def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None
         KeyLook.objects.create(trial=trial, by=user, at=at or timezone.now())
 
 
-def start_exposure(trial: Trial, user: User, *, at: datetime | None = None) -> datetime:
-    """Start the clock of every sample: now, or as much later as the plan staggers it.
+def start_exposure(
+    trial: Trial, user: User, *, block: str | None = None, codes: Sequence[str] = (), at: datetime | None = None
+) -> datetime:
+    """Start the clock of samples: of those with ``codes``, of those in ``block`` (key), or of all.  Those that run already
+    are left; the rest start now, or as much later as the plan staggers them inside what is started here.
 
-    :raises Declined: 409 before the seal, or when it is running already.
+    :raises Declined: 409 before the seal, when all of them run already, or once the key is open; 422 for unknown codes.
     """
     now = at or timezone.now()
     with transaction.atomic():
         locked = Trial.objects.select_for_update().get(pk=trial.pk)
         if locked.state == "draft":
             raise Declined(409, "Seal the plan first: codes and layout are drawn then.")
-        if locked.started_at:
+        if locked.state == "opened":
+            raise Declined(409, "The key is open; nothing starts any more.")
+        chosen = _chosen(locked, block, codes)
+        running = set(Exposure.objects.filter(sample__in=chosen).values_list("sample_id", flat=True))
+        waiting = [sample for sample in chosen if sample.pk not in running]
+        if not waiting:
             raise Declined(409, "Exposure has started already; the clock is running.")
-        Exposure.objects.bulk_create(
-            Exposure(sample=s, started_at=now + timedelta(minutes=s.starts), by=user) for s in samples_of(trial)
-        )
-        Trial.objects.filter(pk=trial.pk).update(started_at=now)
+        # Codes picked by hand start as they are picked, whatever the plan staggers.
+        first = min(sample.starts for sample in waiting)
+        lags = {sample.pk: timedelta(minutes=0 if codes else sample.starts - first) for sample in waiting}
+        Exposure.objects.bulk_create(Exposure(sample=s, started_at=now + lags[s.pk], by=user) for s in waiting)
+        if locked.started_at is None or now < locked.started_at:
+            Trial.objects.filter(pk=trial.pk).update(started_at=now)
     return now
+
+
+def _chosen(trial: Trial, block: str | None, codes: Sequence[str]) -> list[Sample]:
+    samples = samples_of(trial)
+    if codes:
+        known = {sample.code: sample for sample in samples}
+        wrong = [code for code in codes if code not in known]
+        if wrong:
+            raise Declined(422, Problem("codes", f"There is no sample {', '.join(wrong)} in this trial."))
+        return [known[code] for code in dict.fromkeys(codes)]
+    if block is None:
+        return samples
+    chosen = [sample for sample in samples if sample.block == block]
+    if not chosen:
+        raise Declined(422, Problem("block", "There is no such block in this trial."))
+    return chosen
 
 
 def tick_held(trial: Trial, user: User, entry: str, *, at: datetime | None = None) -> HeldTick:
@@ -55,12 +84,20 @@ def tick_held(trial: Trial, user: User, entry: str, *, at: datetime | None = Non
     return tick
 
 
-def count_cycle(trial: Trial, user: User, note: str, *, at: datetime | None = None) -> Cycle:
-    """Record that all samples went through one more cycle."""
+def count_cycle(
+    trial: Trial, user: User, note: str, settings: Mapping[str, str] | None = None, *, at: datetime | None = None
+) -> Cycle:
+    """Record that all samples went through one more cycle, with its ``settings`` as written (by key)."""
     if trial.state != "running":
         raise Declined(409, "Cycles are counted while the exposure runs.")
-    if not plan_of(trial).cycle_word.strip():
+    plan = plan_of(trial)
+    if not plan.cycle_word.strip():
         raise Declined(409, "This plan has no cycles.")
     if len(note) > LONGEST_NOTE:
         raise Declined(422, Problem("note", f"Settings in up to {LONGEST_NOTE} letters, please."))
-    return Cycle.objects.create(trial=trial, note=note.strip(), by=user, at=at or timezone.now())
+    known = {setting.key for setting in plan.cycle_settings}
+    told = {key: text.strip() for key, text in (settings or {}).items() if key in known and text.strip()}
+    for key, text in told.items():
+        if len(text) > LONGEST_SETTING:
+            raise Declined(422, Problem(f"settings.{key}", f"A setting of up to {LONGEST_SETTING} letters, please."))
+    return Cycle.objects.create(trial=trial, note=note.strip(), set_to=told, by=user, at=at or timezone.now())

@@ -4,16 +4,51 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from django.db.models import Count, Max
+
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.dosing.log import ByVersion, by_version, off_plan, setting_off
+from fieldtally.core.dosing.measuring import Tool, tool_in
+from fieldtally.core.quantities.amounts import told
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.prepare.models import Cycle, Exposure, HeldTick, KeyLook
+from fieldtally.server.prepare.models import (
+    Application,
+    Cycle,
+    Exposure,
+    HeldTick,
+    KeyLook,
+    MeasuringTool,
+    MixTick,
+    Pack,
+)
 
 
-def first_start(trial: Trial) -> Exposure | None:
-    """The exposure of the first sample of ``trial`` that came under its treatment."""
-    return Exposure.objects.filter(sample__trial=trial).select_related("by").order_by("started_at").first()
+@dataclass(frozen=True)
+class Starts:
+    """How many samples of a trial have started, and when the last of these did."""
+
+    started: int
+    last: datetime
+
+
+def starts_by_trial(trials: Sequence[Trial]) -> dict[UUID, Starts]:
+    """How far each of ``trials`` has started, in one query."""
+    rows = (
+        Exposure.objects.filter(sample__trial__in=trials)
+        .values_list("sample__trial")
+        .annotate(count=Count("pk"), last=Max("started_at"))
+        .order_by()
+    )
+    return {trial: Starts(count, last) for trial, count, last in rows}
+
+
+def started_samples(trial: Trial) -> dict[UUID, datetime]:
+    """When each sample came under its treatment, by sample id; those that wait are not in it."""
+    return dict(Exposure.objects.filter(sample__trial=trial).values_list("sample_id", "started_at"))
 
 
 def has_seen_key(trial: Trial, user: User) -> bool:
@@ -42,3 +77,56 @@ def cycles_by_trial(trials: Sequence[Trial]) -> dict[UUID, list[datetime]]:
 def cycles_of(trial: Trial) -> list[Cycle]:
     """The cycles of ``trial`` that were counted, in order."""
     return list(Cycle.objects.select_related("by").filter(trial=trial))
+
+
+def tools_of(user: User) -> list[Tool]:
+    """What ``user`` measures with."""
+    return [tool_in(text) for text in MeasuringTool.objects.filter(by=user).values_list("text", flat=True)]
+
+
+def packs_of(trial: Trial) -> list[Pack]:
+    """The packs in use, the newest row for each product and lot."""
+    newest = {(pack.product, pack.lot): pack for pack in Pack.objects.filter(trial=trial).select_related("by")}
+    return list(newest.values())
+
+
+def mix_ticks(trial: Trial, version: int) -> dict[str, MixTick]:
+    """The steps of the mix sheet that are done under ``version`` of the plan, by step."""
+    return {tick.step: tick for tick in MixTick.objects.filter(trial=trial, version=version).select_related("by")}
+
+
+def applications_of(trial: Trial) -> list[Application]:
+    """Everything that was given, in order."""
+    return list(Application.objects.filter(trial=trial).select_related("by", "sample"))
+
+
+def doses_off(trial: Trial) -> list[tuple[str, str]]:
+    """Samples (code) that were given another amount than planned, and the sentence about each."""
+    found = []
+    for one in applications_of(trial):
+        if one.planned and one.given is not None:
+            off = off_plan(one.planned, one.given, one.unit)
+            if off.matters:
+                found.append((one.sample.code, off.says))
+    return found
+
+
+def given_by_version(trial: Trial) -> tuple[ByVersion, ...]:
+    """Which samples were given which amount under which version of the plan, where more than one version was given under."""
+    rows = [
+        (one.version, told(one.given, one.unit), one.sample.code)
+        for one in applications_of(trial)
+        if one.given is not None
+    ]
+    return by_version(rows) if len({version for version, _, _ in rows}) > 1 else ()
+
+
+def cycles_off(trial: Trial, plan: Plan) -> list[str]:
+    """How settings of counted cycles differed from the plan, a sentence each."""
+    found = []
+    for number, cycle in enumerate(cycles_of(trial), start=1):
+        for setting in plan.cycle_settings:
+            off = setting_off(setting.planned, cycle.set_to.get(setting.key, ""), plan.system)
+            if off:
+                found.append(f"{plan.cycle_word.strip().capitalize()} {number}, {setting.what.strip()}: {off}")
+    return found

@@ -23,12 +23,13 @@ from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
 from fieldtally.server.rounds.models import Deviation, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
-from fieldtally.server.rounds.models.reading import Kind
+from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.rounds.records import looks_with_readings, set_aside, skipped_looks
 
 MOST_AT_ONCE = 500
 LONGEST_REASON = 500
 LONGEST_NOTE = 2_000
+LONGEST_DEVICE = 60
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,8 @@ class Written:
     taken_at: datetime
     words: str = ""
     responses: tuple[float, ...] | None = None
+    source: str = Source.TYPED
+    device: str = ""
 
 
 def _must_run(trial: Trial, *, baseline: bool = False) -> None:
@@ -125,6 +128,8 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 value=_number(one, curves) if one.kind == Kind.VALUE else None,
                 words=one.words.strip() if one.kind == Kind.VALUE else "",
                 responses=list(one.responses) if one.kind == Kind.VALUE and one.responses else None,
+                source=one.source,
+                device=one.device.strip()[:LONGEST_DEVICE] if one.source == Source.DEVICE else "",
                 reason=one.reason.strip() or ("entered again" if old and one.kind == Kind.VALUE else ""),
                 supersedes_id=old,
                 # A device's clock may be wrong: nothing was read before exposure began, nor after it got here.
@@ -163,6 +168,8 @@ def _refusal(one: Written, outcome: Outcome, plan: Plan, checkpoint: str) -> tup
         return "outcome", f"{outcome.name} is not looked at on this checkpoint."
     if len(one.reason) > LONGEST_REASON:
         return "reason", f"A reason of up to {LONGEST_REASON} letters, please."
+    if one.source not in Source.values:
+        return "source", "A reading is typed, copied from paper or read from a device."
     match one.kind:
         case Kind.VALUE:
             return _value_refusal(one, outcome)

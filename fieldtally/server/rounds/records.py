@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from django.db import connection
 from django.db.models import Avg, Count, Max, QuerySet
 
+from fieldtally.core.design.layout import last_start
 from fieldtally.core.design.plan import Checkpoint, Plan
 from fieldtally.core.schedule.standing import Standing, Times, cycle_times, standing_at, times_of
 from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.models import Sample
-from fieldtally.server.prepare.records import cycles_by_trial, key_looks
+from fieldtally.server.plan.models import Sample, Shuffle
+from fieldtally.server.plan.records import shuffle_of
+from fieldtally.server.prepare.records import Starts, cycles_by_trial, key_looks, starts_by_trial
 from fieldtally.server.rounds.models import Deviation, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind
@@ -64,6 +66,7 @@ def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetim
     taken = _taken([trial.pk for trial in trials], list(aside))
     cycles = cycles_by_trial(trials)
     skips = skipped_looks(trials)
+    starts = starts_by_trial(trials)
     return {
         trial.pk: [
             _look(
@@ -75,11 +78,22 @@ def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetim
                 now,
                 cycles[trial.pk],
                 skips,
+                _later(trial, starts.get(trial.pk), samples.get(trial.pk, 0), plans[trial.pk], now),
             )
             for checkpoint in plans[trial.pk].in_time
         ]
         for trial in trials
     }
+
+
+def _later(trial: Trial, starts: Starts | None, samples: int, plan: Plan, now: datetime) -> timedelta:
+    """How much later than the first the last sample starts: as it did, or while some still wait, as planned or even now."""
+    if starts is None or trial.started_at is None:
+        return timedelta(minutes=last_start(plan))
+    really = starts.last - trial.started_at
+    if starts.started >= samples:
+        return max(really, timedelta(0))
+    return max(really, now - trial.started_at, timedelta(minutes=last_start(plan)))
 
 
 Taken = dict[tuple[UUID, str], list[tuple[int, int, datetime]]]
@@ -123,13 +137,14 @@ def _look(
     now: datetime,
     cycles: Sequence[datetime],
     skips: Mapping[tuple[UUID, str], str],
+    later: timedelta,
 ) -> Look:
     rows = taken.get((trial.pk, checkpoint.key), [])
     outcomes = sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
     done = sum(read * samples for read, samples, _ in rows)
     times, standing = None, "upcoming"
     if trial.started_at is not None:
-        times = times_of(plan, trial.started_at)[checkpoint.key]
+        times = times_of(plan, trial.started_at, later)[checkpoint.key]
         complete, skipped = 0 < left * outcomes <= done, (trial.pk, checkpoint.key) in skips
         if checkpoint.cycle is not None:
             times = cycle_times(checkpoint, cycles)
@@ -194,7 +209,12 @@ def differences_of(trial: Trial, plan: Plan) -> list[tuple[str, str]]:
 
 @dataclass(frozen=True)
 class RoundKept:
-    """A round as it was really held: ``blinding`` is ``open`` where the scorer had seen the key before its last reading."""
+    """A round as it was really held.
+
+    ``blinding`` is ``open`` where the scorer had seen the key before its last reading; ``self-shuffled`` where they had shuffled
+    the samples or flasks themselves; ``double-blind`` where somebody else had, so that neither who gave nor who scored knew;
+    else ``scorer-blind``.
+    """
 
     checkpoint: str
     scorer: str
@@ -203,11 +223,20 @@ class RoundKept:
     last_at: datetime
 
 
+def _blinding(scorer: int, last: datetime, looked: datetime | None, shuffled: Shuffle | None) -> str:
+    if shuffled is not None:
+        if hasattr(shuffled, "uncovered") and shuffled.uncovered.at <= last:
+            return "open"
+        return "self-shuffled" if shuffled.by_id == scorer else "double-blind"
+    return "open" if looked is not None and looked <= last else "scorer-blind"
+
+
 def rounds_of(trial: Trial) -> list[RoundKept]:
     """The rounds of ``trial`` that hold readings, in order."""
     first_look: dict[int, datetime] = {}
     for look in key_looks(trial):
         first_look.setdefault(look.by_id, look.at)
+    shuffled = shuffle_of(trial)
     rows = (
         Round.objects.filter(trial=trial)
         .select_related("checkpoint", "scorer")
@@ -219,9 +248,7 @@ def rounds_of(trial: Trial) -> list[RoundKept]:
         RoundKept(
             checkpoint=row.checkpoint.key,
             scorer=row.scorer.called,
-            blinding="open"
-            if row.scorer_id in first_look and first_look[row.scorer_id] <= row.last
-            else "scorer-blind",
+            blinding=_blinding(row.scorer_id, row.last, first_look.get(row.scorer_id), shuffled),
             readings=row.count,
             last_at=row.last,
         )

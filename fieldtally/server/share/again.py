@@ -10,6 +10,7 @@ from fieldtally.core.design.fairness import given_up
 from fieldtally.core.outlook.outlook import outlook
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.records import amendments_of, plan_of, predictions_of
+from fieldtally.server.prepare.records import doses_off
 from fieldtally.server.rounds.records import differences_of, looks_of, rounds_of, set_aside, skipped_looks
 from fieldtally.server.verdict.study import concluded, study_of
 
@@ -36,6 +37,9 @@ def weaknesses_of(trial: Trial) -> tuple[str, ...]:
     if opened:
         found.append(f"{opened} rounds were scored by someone who had seen the key.")
     found += [f"{what} was not held equal: {reason}." for what, reason in differences_of(trial, plan)]
+    off = doses_off(trial)
+    if off:
+        found.append(f"{len(off)} amounts were given otherwise than planned.")
     found += [f"Amended: {one.reason}" for one in amendments_of(trial)]
     if trial.opened_at:
         for finding in concluded(trial, study_of(trial)).findings:

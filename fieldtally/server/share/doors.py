@@ -10,7 +10,7 @@ from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.acts import begin_again
-from fieldtally.server.plan.records import plan_of, sealed_document
+from fieldtally.server.plan.records import is_covered, plan_of, sealed_document
 from fieldtally.server.prepare.records import has_seen_key
 from fieldtally.server.share.again import weaknesses_of
 from fieldtally.server.share.sheets import Sheets
@@ -25,7 +25,8 @@ def _sheets(request: HttpRequest, trial_id: UUID) -> Sheets:
     seen.need(seen.sees_readings or seen.prepares, "Tables can be taken along once the key is open.")
     if seen.trial.state == "draft":
         raise Declined(409, "There is nothing to take along yet: the plan is not sealed.")
-    with_key = seen.is_open or (seen.sees_key and has_seen_key(seen.trial, request.user))
+    covered = is_covered(seen.trial)
+    with_key = seen.is_open or (not covered and seen.sees_key and has_seen_key(seen.trial, request.user))
     own = None if seen.is_open or seen.leads else request.user.pk
     return Sheets(seen, with_key=with_key, own_only=own)
 

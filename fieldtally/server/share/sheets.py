@@ -26,7 +26,7 @@ class Sheets:
         self.seen, self.with_key, self.own_only = seen, with_key, own_only
         self.trial = seen.trial
         self.plan = plan_of(seen.trial)
-        self.names = [t.name for t in self.plan.treatments]
+        self.names = self.plan.telling_names
         self.all_samples = samples_of(seen.trial)
         self.key = key_of(seen.trial) if with_key else {}
         self.treatment_names = {t.key: t.name for t in self.plan.treatments} if with_key else {}
@@ -143,6 +143,8 @@ class Sheets:
                 self._say(r.reason),
                 _moment(r.taken_at),
                 _moment(r.stored_at),
+                r.source,
+                r.device or None,
                 str(r.supersedes_id) if r.supersedes_id else None,
             )
             for r in self._readings()
@@ -160,6 +162,8 @@ class Sheets:
             ("reason", "string"),
             ("taken_at", "datetime"),
             ("stored_at", "datetime"),
+            ("source", "string"),
+            ("device", "string"),
             ("supersedes", "string"),
         )
         return Sheet("readings", "Every reading", fields, rows, ("reading",))

@@ -10,6 +10,7 @@ from django.utils import timezone
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.records import is_covered
 from fieldtally.server.verdict.models import KeyOpening, Step
 
 TIME_TO_CONFIRM = timedelta(minutes=10)
@@ -45,3 +46,5 @@ def _can_open(trial: Trial) -> None:
         raise Declined(409, "The key is open already.")
     if trial.state == "draft":
         raise Declined(409, "There is no key yet: the plan is not sealed.")
+    if is_covered(trial):
+        raise Declined(409, "The key lies under covers: take them off and write down the letters first.")

@@ -16,10 +16,12 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import Amended, amendments_of, predictions_of
+from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_version
 from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of, skipped_looks
 from fieldtally.server.verdict import acts
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
+MOST_TOLD = 5
 router = Router(tags=["verdict"])
 
 
@@ -258,4 +260,18 @@ def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
         differences=tuple(differences_of(trial, study.plan)),
         skipped=tuple(skipped_looks([trial]).values()),
         amendments=tuple(one.reason for one in amendments_of(trial)),
+        doses=_doses(trial),
+        cycles=tuple(cycles_off(trial, study.plan)),
     )
+
+
+def _doses(trial: Trial) -> tuple[str, ...]:
+    """What was given otherwise than planned: to single samples, and since the plan was changed."""
+    off = doses_off(trial)
+    told = [f"{code} was off: {says}" for code, says in off[:MOST_TOLD]]
+    if len(off) > MOST_TOLD:
+        told.append(f"{len(off) - MOST_TOLD} more amounts were off; the log has them all.")
+    for one in given_by_version(trial):
+        when = "as sealed" if one.version == 0 else f"under amendment {one.version}"
+        told.append(f"{one.amount} {when} to {', '.join(one.codes)}.")
+    return tuple(told)

@@ -10,7 +10,6 @@ from ninja import Router, Schema, Status
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import fairness_problems
 from fieldtally.core.design.plan import Plan
-from fieldtally.core.design.soundness import problems_in
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.people import acts as people
 from fieldtally.server.people.models import Trial
@@ -19,7 +18,7 @@ from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan import acts
 from fieldtally.server.plan.leaks import leaks_in
 from fieldtally.server.plan.models import Draft
-from fieldtally.server.plan.records import Amended, amendments_of, plan_of, predictions_of, sealed_plan
+from fieldtally.server.plan.records import Amended, amendments_of, flaws_in, plan_of, predictions_of, sealed_plan
 
 router = Router()
 
@@ -73,7 +72,7 @@ def _plan_out(seen: Sight) -> PlanOut:
     draft = Draft.objects.get(pk=trial.pk)
     sealed = sealed_plan(trial)
     predicted = len(predictions_of(trial))
-    problems = [*problems_in(plan), *fairness_problems(plan, Known(predicted))]
+    problems = [*flaws_in(plan), *fairness_problems(plan, Known(predicted))]
     return PlanOut(
         plan=plan,
         version=draft.version,

@@ -16,7 +16,6 @@ from fieldtally.core.design.method import MethodFinding, proven
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
-from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.hazards.finding import Caution, Clash, cautions_for, clashes_in
 from fieldtally.core.hazards.plan_uses import uses_in
 from fieldtally.core.outlook.outlook import Outlook, outlook
@@ -25,7 +24,7 @@ from fieldtally.core.scales import MeasurementScale, unit_of
 from fieldtally.core.schedule.calendar import Dated, dated, planned_start
 from fieldtally.core.schedule.repeat import Repeated, repeated
 from fieldtally.server.answers import ProblemOut, ProblemsOut
-from fieldtally.server.plan.records import engagements_of
+from fieldtally.server.plan.records import engagements_of, flaws_in
 
 router = Router()
 OUTLOOK_SEED = 20
@@ -69,7 +68,7 @@ def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
         units={outcome.key: unit_of(outcome.scale) for outcome in plan.outcomes},
         cautions=list(cautions_for(uses)),
         clashes=list(clashes_in(uses)),
-        problems=[ProblemOut(at=p.at, says=p.says) for p in problems_in(plan)],
+        problems=[ProblemOut(at=p.at, says=p.says) for p in flaws_in(plan)],
     )
 
 

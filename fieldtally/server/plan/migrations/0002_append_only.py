@@ -12,4 +12,6 @@ class Migration(migrations.Migration):
         append_only("plan_keyentry"),
         append_only("plan_prediction"),
         append_only("plan_amendment"),
+        append_only("plan_shuffle"),
+        append_only("plan_uncovered"),
     ]

@@ -6,6 +6,7 @@ from fieldtally.server.plan.models.prediction import Prediction
 from fieldtally.server.plan.models.rehearsed import Rehearsal
 from fieldtally.server.plan.models.sample import KeyEntry, Sample
 from fieldtally.server.plan.models.sealed import Checkpoint, Outcome, SealedPlan
+from fieldtally.server.plan.models.shuffled import Shuffle, Uncovered
 
 __all__ = [
     "Amendment",
@@ -17,4 +18,6 @@ __all__ = [
     "Rehearsal",
     "Sample",
     "SealedPlan",
+    "Shuffle",
+    "Uncovered",
 ]

@@ -1,4 +1,4 @@
-"""Looks at the key stay on record."""
+"""Looks at the key, and all that is noted while preparing, stay on record."""
 
 from django.db import migrations
 
@@ -7,4 +7,11 @@ from fieldtally.server.appendonly import append_only
 
 class Migration(migrations.Migration):
     dependencies = [("prepare", "0001_initial"), ("people", "0002_append_only")]
-    operations = [append_only("prepare_keylook"), append_only("prepare_heldtick"), append_only("prepare_cycle")]
+    operations = [
+        append_only("prepare_keylook"),
+        append_only("prepare_heldtick"),
+        append_only("prepare_cycle"),
+        append_only("prepare_pack"),
+        append_only("prepare_mixtick"),
+        append_only("prepare_application"),
+    ]

@@ -1,13 +1,16 @@
-"""Doors of the rounds stage: the shelf and the course, the board, scoring, the log, what changes on the way."""
+"""Doors of the rounds stage: the shelf and the course, the board, finding a sample, scoring, paper, the log,
+what changes on the way."""
 
 from ninja import Router
 
 from fieldtally.server.rounds.doors.board import router as board
 from fieldtally.server.rounds.doors.changing import router as changing
 from fieldtally.server.rounds.doors.course import router as course
+from fieldtally.server.rounds.doors.finding import router as finding
 from fieldtally.server.rounds.doors.log import router as log
+from fieldtally.server.rounds.doors.paper import router as paper
 from fieldtally.server.rounds.doors.scoring import router as scoring
 
 router = Router(tags=["rounds"])
-for part in (course, board, scoring, log, changing):
+for part in (course, board, finding, scoring, paper, log, changing):
     router.add_router("", part)

@@ -60,7 +60,7 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
     for sample, checkpoint, read in rows.annotate(read=Count("outcome_id", distinct=True)).order_by():
         looks[sample] += read >= at[checkpoint]
     aside = set_aside(trial)
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     key = key_of(trial) if seen.is_open else {}
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
     return BoardOut(

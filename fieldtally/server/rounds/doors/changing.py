@@ -8,11 +8,10 @@ from ninja import Router, Schema, Status
 
 from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.plan import Plan
-from fieldtally.core.design.soundness import problems_in
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan import acts as plan_acts
-from fieldtally.server.plan.records import plan_of
+from fieldtally.server.plan.records import flaws_in, plan_of
 from fieldtally.server.prepare.records import held_ticks
 from fieldtally.server.rounds import acts
 from fieldtally.server.rounds.records import differences_by_entry, looks_with_readings
@@ -43,7 +42,7 @@ def preview(request: HttpRequest, trial_id: UUID, body: ChangedIn) -> ChangesOut
     before = plan_of(seen.trial)
     problems = [
         *forbidden(before, body.plan, looks_with_readings(seen.trial)),
-        *problems_in(held_to(before, body.plan)),
+        *flaws_in(held_to(before, body.plan)),
     ]
     return ChangesOut(
         changes=list(changes(before, body.plan)), problems=[ProblemOut(at=p.at, says=p.says) for p in problems]
@@ -100,7 +99,7 @@ def held(request: HttpRequest, trial_id: UUID) -> SheetOut:
         (seen.prepares or seen.scores) and seen.trial.state != "draft", "The sheet is there once the plan is sealed."
     )
     plan, ticks = plan_of(seen.trial), held_ticks(seen.trial)
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     differences = differences_by_entry(seen.trial)
     return SheetOut(
         entries=[

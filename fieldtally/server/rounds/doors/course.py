@@ -165,7 +165,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
     seen = sight(request, trial_id)
     trial, now = seen.trial, timezone.now()
     plan = plan_of(trial)
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     sealed = sealed_plan(trial)
     told = trial.state != "draft" or seen.leads
     looks = _planned(plan) if trial.state == "draft" else looks_of(trial, plan, now)
@@ -263,7 +263,7 @@ def shelf(request: HttpRequest) -> ShelfOut:
 
 def _on_shelf(seen: Sight, plan: Plan, looks: list[Look]) -> ShelfTrial:
     trial = seen.trial
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     told = trial.state != "draft" or seen.leads
     return ShelfTrial(
         id=trial.pk,

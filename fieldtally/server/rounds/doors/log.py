@@ -7,11 +7,14 @@ from django.db.models import QuerySet
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.dosing.log import off_plan, setting_off
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.records import called
 from fieldtally.server.people.sight import Sight, sight
-from fieldtally.server.plan.records import amendments_of, plan_of, sealed_plan
-from fieldtally.server.prepare.records import cycles_of, first_start, key_looks
+from fieldtally.server.plan.records import amendments_of, plan_of, sealed_plan, shuffle_of
+from fieldtally.server.prepare.models import Cycle, Exposure
+from fieldtally.server.prepare.records import applications_of, cycles_of, key_looks
 from fieldtally.server.rounds.models import Deviation, Reading
 
 router = Router()
@@ -32,6 +35,7 @@ class LogEntry(Schema):
     old_value: float | None = None
     reason: str = ""
     replaced: bool = False
+    source: str = ""
 
 
 class LogOut(Schema):
@@ -55,7 +59,7 @@ def log(request: HttpRequest, trial_id: UUID) -> LogOut:
 
 def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
     plan = plan_of(seen.trial)
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     outcomes = {o.key: seen.spoken(o.name, names) for o in plan.outcomes}
     checkpoints = {c.key: seen.spoken(c.name, names) for c in plan.checkpoints}
     shown = readings.select_related(
@@ -74,6 +78,7 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
             old_value=r.supersedes.value if r.supersedes else None,
             reason=seen.spoken(r.reason, names),
             replaced=hasattr(r, "superseded_by"),
+            source="from paper" if r.source == "paper" else f"read from {r.device}" if r.source == "device" else "",
         )
         for r in shown
     ]
@@ -82,7 +87,7 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
 def _deviations(seen: Sight) -> list[LogEntry]:
     shown = Deviation.objects.filter(trial=seen.trial).select_related("sample", "by")
     plan = plan_of(seen.trial)
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     held = {entry.key: entry.what for entry in plan.held_equal}
     looks = {c.key: c.name for c in plan.checkpoints}
     return [
@@ -102,7 +107,8 @@ def _deviations(seen: Sight) -> list[LogEntry]:
 def _milestones(seen: Sight) -> list[LogEntry]:
     trial = seen.trial
     sealed = sealed_plan(trial)
-    names = [t.name for t in plan_of(trial).treatments]
+    plan = plan_of(trial)
+    names = plan.telling_names
     found = [LogEntry(at=look.at, by=look.by.called, what="key_look") for look in key_looks(trial)]
     if sealed:
         found.append(LogEntry(at=sealed.at, by=called(sealed.by), what="sealed", reason=sealed.seal))
@@ -116,12 +122,59 @@ def _milestones(seen: Sight) -> list[LogEntry]:
             for one in amendments_of(trial)
         ]
     found += [
-        LogEntry(at=one.at, by=one.by.called, what="cycle", reason=seen.spoken(one.note, names))
+        LogEntry(at=one.at, by=one.by.called, what="cycle", reason=seen.spoken(_settings(one, plan), names))
         for one in cycles_of(trial)
     ]
-    start = first_start(trial)
-    if start:
-        found.append(LogEntry(at=start.started_at, by=start.by.called, what="started"))
+    found += _starts(seen, plan, names)
+    found += _given(seen)
+    shuffled = shuffle_of(trial)
+    if shuffled is not None:
+        found.append(LogEntry(at=shuffled.at, by=shuffled.by.called, what="shuffled", reason=shuffled.kind))
+        if hasattr(shuffled, "uncovered"):
+            found.append(LogEntry(at=shuffled.uncovered.at, by=shuffled.uncovered.by.called, what="uncovered"))
     if trial.opened_at:
         found.append(LogEntry(at=trial.opened_at, by=called(trial.opened_by_id), what="opened"))
+    return found
+
+
+def _settings(cycle: Cycle, plan: Plan) -> str:
+    """How a cycle was set, with what differed from the plan, and the note about it."""
+    told = []
+    for setting in plan.cycle_settings:
+        given = cycle.set_to.get(setting.key, "")
+        off = setting_off(setting.planned, given, plan.system)
+        if given or off:
+            told.append(f"{setting.what.strip()} {off.rstrip('.') if off else given}")
+    return "; ".join([*told, *([cycle.note] if cycle.note else [])])
+
+
+def _starts(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
+    """The start of exposure, a line for each block that started by itself."""
+    blocks = {block.key: seen.spoken(block.name, names) for block in plan.layout.blocks}
+    first: dict[str, Exposure] = {}
+    for one in Exposure.objects.filter(sample__trial=seen.trial).select_related("by", "sample").order_by("started_at"):
+        first.setdefault(one.sample.block, one)
+    return [
+        LogEntry(
+            at=one.started_at, by=one.by.called, what="started", reason=blocks.get(block, "") if len(first) > 1 else ""
+        )
+        for block, one in first.items()
+    ]
+
+
+def _given(seen: Sight) -> list[LogEntry]:
+    """What was given.  Amounts and codes only where the key is seen; else how many samples, which tells nothing."""
+    rows = applications_of(seen.trial)
+    if not seen.is_open:
+        days: dict[tuple[str, datetime], set[UUID]] = {}
+        for one in rows:
+            days.setdefault((one.by.called, one.at.replace(second=0, microsecond=0)), set()).add(one.sample_id)
+        return [
+            LogEntry(at=at, by=by, what="given", reason=f"{len(samples)} samples") for (by, at), samples in days.items()
+        ]
+    found = []
+    for one in rows:
+        off = off_plan(one.planned, one.given, one.unit) if one.planned and one.given is not None else None
+        says = " ".join(part for part in (off.says if off else "as planned.", one.note) if part)
+        found.append(LogEntry(at=one.at, by=one.by.called, what="given", code=one.sample.code, reason=says))
     return found

@@ -9,11 +9,14 @@ from pydantic import AwareDatetime
 
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
+from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import plan_of, samples_of
+from fieldtally.server.prepare.records import started_samples
 from fieldtally.server.rounds import acts
 from fieldtally.server.rounds.doors.course import OutcomeOut, called, outcomes_out
-from fieldtally.server.rounds.models import Reading
+from fieldtally.server.rounds.models import Reading, Round
 from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.records import set_aside
 
@@ -47,6 +50,8 @@ class RoundReading(Schema):
     words: str
     responses: list[float] | None
     reason: str
+    source: Literal["typed", "paper", "device"]
+    device: str
 
 
 class RoundOut(Schema):
@@ -60,6 +65,21 @@ class RoundOut(Schema):
     readings: list[RoundReading]
 
 
+def order_of(opened: Round, trial: Trial) -> list[Sample]:
+    """The samples of a round in its own order: block after block, so that nobody runs to and fro, and at random inside a block.
+    Those set aside are left out, and after the start those that still wait for theirs."""
+    aside, started = set_aside(trial), started_samples(trial)
+    waits = trial.started_at is not None and not _is_baseline(opened, trial)
+    left = [s for s in samples_of(trial) if s.pk not in aside and (s.pk in started or not waits)]
+    drawn = Draw(str(opened.pk), "order").shuffled(left)
+    way = Draw(str(opened.pk), "blocks").shuffled(sorted({s.block for s in drawn}))
+    return sorted(drawn, key=lambda s: way.index(s.block))
+
+
+def _is_baseline(opened: Round, trial: Trial) -> bool:
+    return any(c.baseline and c.key == opened.checkpoint.key for c in plan_of(trial).checkpoints)
+
+
 @router.post(
     "/trials/{trial_id}/rounds", response={200: RoundOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
 )
@@ -70,10 +90,9 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
     trial = seen.trial
     opened = acts.open_round(trial, request.user, body.checkpoint)
     plan = plan_of(trial)
-    names = [t.name for t in plan.treatments]
+    names = plan.telling_names
     checkpoint = next(c for c in plan.checkpoints if c.key == body.checkpoint)
     blocks = {b.key: seen.spoken(b.name, names) for b in plan.layout.blocks}
-    aside = set_aside(trial)
     outcomes = outcomes_out(seen, plan, names)
     readings = (
         Reading.objects.filter(round=opened, superseded_by=None)
@@ -81,16 +100,13 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
         .select_related("outcome")
         .order_by("stored_at", "pk")
     )
-    # Block after block, so that nobody runs to and fro; inside a block in random order.
-    drawn = Draw(str(opened.pk), "order").shuffled(s for s in samples_of(trial) if s.pk not in aside)
-    way = Draw(str(opened.pk), "blocks").shuffled(sorted({s.block for s in drawn}))
     return RoundOut(
         id=opened.pk,
         checkpoint=checkpoint.key,
         name=seen.spoken(called(checkpoint), names),
         samples=[
             RoundSample(id=s.pk, code=s.code, block=blocks.get(s.block, ""), place=s.place)
-            for s in sorted(drawn, key=lambda s: way.index(s.block))
+            for s in order_of(opened, trial)
         ],
         outcomes=[o for o in outcomes if checkpoint.key in o.checkpoints],
         readings=[
@@ -103,6 +119,8 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
                 words=r.words,
                 responses=r.responses,
                 reason=r.reason,
+                source=r.source,
+                device=r.device,
             )
             for r in readings
         ],
@@ -121,6 +139,8 @@ class WrittenIn(Schema):
     words: str = ""
     responses: list[float] | None = None
     reason: str = ""
+    source: Literal["typed", "paper", "device"] = "typed"
+    device: str = ""
     taken_at: AwareDatetime
 
 

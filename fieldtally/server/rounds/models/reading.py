@@ -12,12 +12,20 @@ class Kind(models.TextChoices):
     WITHDRAWN = "withdrawn", "taken back"
 
 
+class Source(models.TextChoices):
+    """How a reading came in."""
+
+    TYPED = "typed", "typed where it was seen"
+    PAPER = "paper", "written on paper, typed in later"
+    DEVICE = "device", "read from a device"
+
+
 class Reading(models.Model):
     """Append-only.  Its id is made by whoever scored, so the same write sent twice is stored once; a correction is a new
     reading that supersedes the old one, with its reason.
 
     A note has ``words`` and no number; a curve its ``responses``, a number for each step, and as its value the one number
-    that it is compared by.
+    that it is compared by.  One that was read from a ``device`` names it.
     """
 
     id = models.UUIDField(primary_key=True, editable=False)
@@ -32,6 +40,8 @@ class Reading(models.Model):
     words = models.TextField(blank=True)
     responses = models.JSONField(null=True)
     reason = models.CharField(max_length=500, blank=True)
+    source = models.CharField(max_length=8, choices=Source.choices, default=Source.TYPED)
+    device = models.CharField(max_length=60, blank=True)
     supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
     taken_at = models.DateTimeField()
     stored_at = models.DateTimeField()

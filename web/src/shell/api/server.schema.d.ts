@@ -168,6 +168,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Devices
+         * @description The devices of this server that measure in ``unit``; all of them where none is named.
+         */
+        get: operations["fieldtally_server_devices_doors_all_devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{key}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Read a device until it has come to rest; where it fails, say so and let people type.
+         */
+        post: operations["fieldtally_server_devices_doors_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials": {
         parameters: {
             query?: never;
@@ -460,6 +500,174 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawer
+         * @description What the drawer holds.
+         */
+        get: operations["fieldtally_server_prepare_doors_bench_drawer"];
+        put?: never;
+        /**
+         * Work
+         * @description Work a sum out.
+         */
+        post: operations["fieldtally_server_prepare_doors_bench_work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/understood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Understood
+         * @description Read an amount as people write it, and echo it in full.  Nothing is stored.
+         */
+        post: operations["fieldtally_server_prepare_doors_dosing_understood"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Doses
+         * @description The dose workbench: every dose of a plan worked out for this person's tools.  Nothing is stored.
+         */
+        post: operations["fieldtally_server_prepare_doors_dosing_doses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tools
+         * @description What this person measures with.
+         */
+        get: operations["fieldtally_server_prepare_doors_dosing_tools"];
+        put?: never;
+        /**
+         * Add Tool
+         * @description Add a tool to one's list; in mL or g, whatever it was written in, so that it means the same in every trial.
+         */
+        post: operations["fieldtally_server_prepare_doors_dosing_add_tool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{tool_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Tool
+         * @description Take a tool off one's list.
+         */
+        delete: operations["fieldtally_server_prepare_doors_dosing_drop_tool"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mix
+         * @description The mix sheet, for those who know what is compared.
+         */
+        get: operations["fieldtally_server_prepare_doors_mixing_mix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/mix/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tick
+         * @description Tick a step; its cautions must have been read.
+         */
+        post: operations["fieldtally_server_prepare_doors_mixing_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pack
+         * @description Note a pack; its age is held against the last look.
+         */
+        post: operations["fieldtally_server_prepare_doors_mixing_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/key-looks": {
         parameters: {
             query?: never;
@@ -473,7 +681,71 @@ export interface paths {
          * Look At Key
          * @description Look at the key in order to prepare the samples; the look is recorded.
          */
-        post: operations["fieldtally_server_prepare_doors_look_at_key"];
+        post: operations["fieldtally_server_prepare_doors_handout_look_at_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/shuffle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description How the shuffle goes in this trial, and whether it is done.
+         */
+        get: operations["fieldtally_server_prepare_doors_shuffling_read"];
+        put?: never;
+        /**
+         * Do
+         * @description Record that all was filled, hidden, shuffled and coded: from now on nobody knows.
+         */
+        post: operations["fieldtally_server_prepare_doors_shuffling_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/uncover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift
+         * @description Write down what was under the covers, at the end; what is scored afterwards counts as open.
+         */
+        post: operations["fieldtally_server_prepare_doors_shuffling_lift"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/applications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply
+         * @description Note what samples were given; each entry is stored once however often it is sent.
+         */
+        post: operations["fieldtally_server_prepare_doors_applying_apply"];
         delete?: never;
         options?: never;
         head?: never;
@@ -491,9 +763,29 @@ export interface paths {
         put?: never;
         /**
          * Start
-         * @description Start exposure now, for all samples.
+         * @description Start exposure: of all samples, of a block, or of single ones.
          */
-        post: operations["fieldtally_server_prepare_doors_start"];
+        post: operations["fieldtally_server_prepare_doors_starting_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prepared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prepared
+         * @description How many samples were given their treatment and how many have started, block by block.
+         */
+        get: operations["fieldtally_server_prepare_doors_starting_prepared"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -513,7 +805,7 @@ export interface paths {
          * Tick
          * @description Tick something that is held equal for all samples.
          */
-        post: operations["fieldtally_server_prepare_doors_tick"];
+        post: operations["fieldtally_server_prepare_doors_starting_tick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -533,14 +825,14 @@ export interface paths {
          * Cycle
          * @description Count one more cycle that all samples went through.
          */
-        post: operations["fieldtally_server_prepare_doors_cycle"];
+        post: operations["fieldtally_server_prepare_doors_starting_cycle"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/bench": {
+    "/api/label-sheets": {
         parameters: {
             query?: never;
             header?: never;
@@ -548,16 +840,93 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Drawer
-         * @description What the drawer holds.
+         * Sizes
+         * @description The label sheets that tags can be printed on.
          */
-        get: operations["fieldtally_server_prepare_bench_drawer"];
+        get: operations["fieldtally_server_prepare_doors_printing_sizes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prints/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Labels
+         * @description Tags for all samples, a number of ``copies`` of each, after ``skip`` labels of the first sheet that are used already; or
+         *     those of the flasks of a shuffle.
+         */
+        get: operations["fieldtally_server_prepare_doors_printing_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prints/handout.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
         /**
-         * Work
-         * @description Work a sum out.
+         * Handout
+         * @description The sheet for whoever prepares: code, treatment, dose.  Printing it is a look at the key, and is recorded.
          */
-        post: operations["fieldtally_server_prepare_bench_work"];
+        post: operations["fieldtally_server_prepare_doors_printing_handout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prints/key.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Key
+         * @description The key for a sealed envelope.  Printing it is a look at the key, and is recorded.
+         */
+        post: operations["fieldtally_server_prepare_doors_printing_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prints/mix.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mix
+         * @description The mix sheet on paper.
+         */
+        get: operations["fieldtally_server_prepare_doors_printing_mix"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -644,6 +1013,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/samples/{sample_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sample
+         * @description The sample whose tag was scanned, for those who have a role in its trial.
+         */
+        get: operations["fieldtally_server_rounds_doors_finding_sample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find
+         * @description The sample with a typed code; its check letter, where it is typed too, notices a slip.
+         */
+        get: operations["fieldtally_server_rounds_doors_finding_find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/rounds": {
         parameters: {
             query?: never;
@@ -678,6 +1087,26 @@ export interface paths {
          * @description Store readings, each once however often it is sent.
          */
         post: operations["fieldtally_server_rounds_doors_scoring_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prints/scoring.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scoring
+         * @description The scoring sheet of a look, in the order drawn for this scorer; it begins the round that it is typed into.
+         */
+        post: operations["fieldtally_server_rounds_doors_paper_scoring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1084,6 +1513,53 @@ export interface components {
             trial: string;
         };
         /**
+         * DeviceOut
+         * @description A device and the units it measures in.
+         */
+        DeviceOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Units */
+            units: string[];
+        };
+        /**
+         * DevicesOut
+         * @description Those that can be told in a unit, or all.
+         */
+        DevicesOut: {
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
+        };
+        /**
+         * DeviceReadingOut
+         * @description A stable reading with its moment and device.
+         */
+        DeviceReadingOut: {
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Spread */
+            spread: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Device */
+            device: string;
+        };
+        /**
+         * ReadIn
+         * @description The unit that the value is wanted in.
+         */
+        ReadIn: {
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Begun
          * @description The new trial.
          */
@@ -1238,6 +1714,70 @@ export interface components {
              * @enum {string}
              */
             kind: "curve";
+        };
+        /**
+         * CycleSetting
+         * @description Something that is set for each cycle, and to what (temperature: ``40 °C``; hold: ``1 h``).
+         */
+        CycleSetting: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /**
+             * Planned
+             * @default
+             */
+            planned: string;
+        };
+        /**
+         * Dose
+         * @description What a treatment gives to each sample of one ``product`` (key), ``times`` in the whole trial.
+         *
+         *     ``rate`` is as people write it, and ``way`` says what it is:
+         *
+         *     ============  ==================================================  ==========================
+         *     ``label``     so much product for so much of a sample             ``4 mL/L``
+         *     ``pack``      what a pack treats                                  ``400 mL treats 80 L``
+         *     ``active``    so much active ingredient for so much of a sample   ``0.4 lb/1000 ft2``
+         *     ``parts``     parts of one thing to parts of another              ``15:1 water to product``
+         *     ``strength``  the strength wanted in the sample                   ``10 %``
+         *     ``amount``    the same for each sample, whatever its size         ``3 g``
+         *     ============  ==================================================  ==========================
+         *
+         *     It is measured with ``tool`` (``5 mL by 0.2 mL``; empty: the best at hand), or from a ``stock`` solution made with that.
+         */
+        Dose: {
+            /** Key */
+            key: string;
+            /** Product */
+            product: string;
+            /**
+             * Way
+             * @default label
+             * @enum {string}
+             */
+            way: "label" | "pack" | "active" | "parts" | "strength" | "amount";
+            /**
+             * Rate
+             * @default
+             */
+            rate: string;
+            /**
+             * Tool
+             * @default
+             */
+            tool: string;
+            /**
+             * Stock
+             * @default false
+             */
+            stock: boolean;
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
         };
         /**
          * Earlier
@@ -1606,8 +2146,13 @@ export interface components {
          *     ``decision`` is what the answer would change; ``hazards`` what could hurt someone; ``school`` whether each product is
          *     used as its label says or all by the same procedure; ``pieces`` of ``piece_word`` in one sample, which share its
          *     treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
-         *     one cycle (``cycle_word``) takes, about; ``money`` the currency, ``sample_cost`` what one sample costs apart from its
-         *     treatment.
+         *     one cycle (``cycle_word``) takes, about, and ``cycle_settings`` how each is set; ``money`` the currency, ``sample_cost`` what
+         *     one sample costs apart from its treatment.
+         *
+         *     Of doses: ``system`` says whose gallons and spoons are meant; ``sample_size`` is what rates are multiplied by (``400 mL``),
+         *     ``carrier`` what doses are given in (tap water) and ``top_up`` whether samples with a smaller dose get as much more of it;
+         *     ``mixing`` whether each sample is dosed by itself or from one batch with ``overage`` (0.1: a tenth more); ``cleaning`` what
+         *     tools and vessels are cleaned with between treatments.
          */
         Plan: {
             /** Title */
@@ -1669,6 +2214,57 @@ export interface components {
              */
             treatments: components["schemas"]["Treatment"][];
             /**
+             * System
+             * @default metric
+             * @enum {string}
+             */
+            system: "metric" | "us" | "imperial";
+            /**
+             * Sample Size
+             * @default
+             */
+            sample_size: string;
+            /**
+             * Carrier
+             * @default
+             */
+            carrier: string;
+            /**
+             * Top Up
+             * @default false
+             */
+            top_up: boolean;
+            /**
+             * Mixing
+             * @default each
+             * @enum {string}
+             */
+            mixing: "each" | "batch";
+            /**
+             * Overage
+             * @default 0.1
+             */
+            overage: number;
+            /**
+             * Cleaning
+             * @default
+             */
+            cleaning: string;
+            /**
+             * Products
+             * @default []
+             */
+            products: components["schemas"]["Product"][];
+            /**
+             * @default {
+             *       "what": "",
+             *       "unit": "",
+             *       "values": [],
+             *       "balance": false
+             *     }
+             */
+            start_values: components["schemas"]["StartValues"];
+            /**
              * Held Equal
              * @default []
              */
@@ -1703,6 +2299,11 @@ export interface components {
             cycle_word: string;
             /** Cycle Minutes */
             cycle_minutes: number | null;
+            /**
+             * Cycle Settings
+             * @default []
+             */
+            cycle_settings: components["schemas"]["CycleSetting"][];
             /**
              * @default {
              *       "kind": "fixed",
@@ -1763,6 +2364,38 @@ export interface components {
             predictions: number;
             /** May Amend */
             may_amend: boolean;
+        };
+        /**
+         * Product
+         * @description Something that doses are taken from.  Amounts are as people write them.
+         *
+         *     ``active`` names its active ingredient and ``share`` how much of the product that is (``34 %``); a ``pack`` holds so much
+         *     (``400 mL``) and costs ``price``; once opened it keeps for ``keeps_open`` days.
+         */
+        Product: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Active
+             * @default
+             */
+            active: string;
+            /**
+             * Share
+             * @default
+             */
+            share: string;
+            /**
+             * Pack
+             * @default
+             */
+            pack: string;
+            /** Price */
+            price: number | null;
+            /** Keeps Open */
+            keeps_open: number | null;
         };
         /**
          * Proof
@@ -1852,6 +2485,35 @@ export interface components {
             reason: string;
         };
         /**
+         * StartValues
+         * @description What each sample measured before treatments were allocated, in the order of their places, block by block.
+         *
+         *     ``what`` was measured in ``unit``; None where nothing was.  ``balance``: the allocation is chosen so that treatments begin
+         *     alike on it.
+         */
+        StartValues: {
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: (number | null)[];
+            /**
+             * Balance
+             * @default false
+             */
+            balance: boolean;
+        };
+        /**
          * StopRule
          * @description When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
          *     ``all`` or ``half`` of the samples have failed on it.
@@ -1890,6 +2552,7 @@ export interface components {
          *
          *     ``levels`` gives a level (key) for each factor (key) where treatments are made from factors.  ``changes`` names all
          *     that this treatment changes at once where it is a ``package``; ``cost`` is the money that one sample of it takes.
+         *     ``doses`` are given in this order.  Treatments mixed or used in the same ``vessel`` (a name) meet there; empty: its own.
          */
         Treatment: {
             /** Key */
@@ -1928,6 +2591,16 @@ export interface components {
             changes: string;
             /** Cost */
             cost: number | null;
+            /**
+             * Doses
+             * @default []
+             */
+            doses: components["schemas"]["Dose"][];
+            /**
+             * Vessel
+             * @default
+             */
+            vessel: string;
         };
         /**
          * PlanIn
@@ -2667,68 +3340,6 @@ export interface components {
             text: string;
         };
         /**
-         * Handout
-         * @description Who gets what, block by block and place by place.
-         */
-        Handout: {
-            /** Rows */
-            rows: components["schemas"]["HandoutRow"][];
-        };
-        /**
-         * HandoutRow
-         * @description What one sample gets.
-         */
-        HandoutRow: {
-            /** Code */
-            code: string;
-            /** Block */
-            block: string;
-            /** Place */
-            place: number;
-            /** Letter */
-            letter: string;
-            /** Treatment */
-            treatment: string;
-        };
-        /**
-         * Started
-         * @description When exposure started.
-         */
-        Started: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-        /**
-         * TickIn
-         * @description An entry (key) of the held-equal sheet.
-         */
-        TickIn: {
-            /** Entry */
-            entry: string;
-        };
-        /**
-         * CyclesOut
-         * @description How many cycles are counted now.
-         */
-        CyclesOut: {
-            /** Cycles */
-            cycles: number;
-        };
-        /**
-         * CycleIn
-         * @description The settings of this cycle, or what was unusual about it.
-         */
-        CycleIn: {
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-        };
-        /**
          * Asked
          * @description A field of a sum: its key, its label, an example of what to write, and whether it may stay empty.
          */
@@ -2799,6 +3410,690 @@ export interface components {
              * @enum {string}
              */
             system: "metric" | "us" | "imperial";
+        };
+        /**
+         * UnderstoodOut
+         * @description What was understood, in full words.
+         */
+        UnderstoodOut: {
+            /** Echo */
+            echo: string;
+        };
+        /**
+         * UnderstoodIn
+         * @description An amount as somebody wrote it, and what is wanted there.
+         */
+        UnderstoodIn: {
+            /** Text */
+            text: string;
+            /**
+             * Wants
+             * @enum {string}
+             */
+            wants: "amount" | "volume" | "mass" | "area" | "length" | "time" | "temperature" | "share" | "rate" | "coverage" | "ratio" | "tool";
+            /**
+             * System
+             * @default metric
+             * @enum {string}
+             */
+            system: "metric" | "us" | "imperial";
+        };
+        /**
+         * Costs
+         * @description What a treatment costs, in the plan's money: for one sample in the whole trial, for one use, and for each ``per`` (L, m²,
+         *     kg) of a sample's size; None where a price is missing.
+         */
+        Costs: {
+            /** Sample */
+            sample: number;
+            /** Use */
+            use: number;
+            /** Size */
+            size: number | null;
+            /** Per */
+            per: string;
+        };
+        /**
+         * DoseTold
+         * @description One dose for one sample.
+         *
+         *     ``says`` is the amount with its unit; ``echo`` how the rate was understood; ``measures`` the amount that is really
+         *     measured at once (a whole batch, where one is mixed).  ``ways`` are the ways out where it cannot be measured well, and
+         *     ``stock`` how a stock solution is made, where one is taken.
+         */
+        DoseTold: {
+            /** Dose */
+            dose: string;
+            /** Product */
+            product: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Says */
+            says: string;
+            /** Echo */
+            echo: string;
+            /** Steps */
+            steps: string[];
+            /** Active */
+            active: number | null;
+            /** Measures */
+            measures: string;
+            /** Tool */
+            tool: string;
+            /** Relative Error */
+            relative_error: number | null;
+            /** Standing */
+            standing: ("fine" | "warn" | "refuse") | null;
+            /** Ways */
+            ways: string[];
+            /** Stock */
+            stock: string;
+        };
+        /**
+         * DosesOut
+         * @description Every dose for one sample, and what all of them take.
+         */
+        DosesOut: {
+            bench: components["schemas"]["Workbench"];
+            sheet: components["schemas"]["MixSheet"];
+        };
+        /**
+         * MixSheet
+         * @description The sheets of all treatments, the shopping for them, what all packs cost, and what cannot be worked out yet.
+         */
+        MixSheet: {
+            /** Mixes */
+            mixes: components["schemas"]["TreatmentMix"][];
+            /** Shopping */
+            shopping: components["schemas"]["Purchase"][];
+            /** Cost */
+            cost: number | null;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * MixStep
+         * @description One thing to do for a treatment: ``words`` names what is handled, for finding its cautions.
+         */
+        MixStep: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clean" | "stock" | "fill" | "measure" | "top_up" | "share_out" | "handle";
+            /** Says */
+            says: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Problem
+         * @description What is wrong (``says``, one sentence), and where (``at``, a dotted path).
+         */
+        Problem: {
+            /** At */
+            at: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Purchase
+         * @description What all treatments together need of a product, with the overage; how many whole packs, what is left, what they cost.
+         */
+        Purchase: {
+            /** Product */
+            product: string;
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: string;
+            /** Packs */
+            packs: number | null;
+            /** Pack */
+            pack: string;
+            /** Left */
+            left: string;
+            /** Cost */
+            cost: number | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * Schools
+         * @description The treatments that give the same active ingredient, and what the plan asks of them.
+         */
+        Schools: {
+            /** Active */
+            active: string;
+            /** Rows */
+            rows: components["schemas"]["SideBySide"][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * SideBySide
+         * @description One product in the comparison of the two schools: its dose now and the active in it, ``times`` as much as in the first;
+         *     and the dose that brings the same active as the first, with the ``rate`` to write for that.
+         */
+        SideBySide: {
+            /** Treatment */
+            treatment: string;
+            /** Dose */
+            dose: string;
+            /** Now */
+            now: string;
+            /** Active */
+            active: string;
+            /** Times */
+            times: number;
+            /** Same */
+            same: string;
+            /** Rate */
+            rate: string;
+        };
+        /**
+         * Treated
+         * @description What one treatment gives each sample.  ``adds`` is the volume (mL) that it brings in, ``top_up`` (mL) how much more of the
+         *     carrier makes it as much as the largest.
+         */
+        Treated: {
+            /** Treatment */
+            treatment: string;
+            /** Doses */
+            doses: components["schemas"]["DoseTold"][];
+            /** Adds */
+            adds: number;
+            /** Top Up */
+            top_up: number;
+            /** Top Up Says */
+            top_up_says: string;
+        };
+        /**
+         * TreatmentMix
+         * @description The sheet of one treatment: its steps in order, and what it costs.
+         */
+        TreatmentMix: {
+            /** Treatment */
+            treatment: string;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Steps */
+            steps: components["schemas"]["MixStep"][];
+            costs: components["schemas"]["Costs"] | null;
+        };
+        /**
+         * Workbench
+         * @description All of it, and what cannot be worked out yet, each at its field.
+         */
+        Workbench: {
+            /** Treated */
+            treated: components["schemas"]["Treated"][];
+            /** Schools */
+            schools: components["schemas"]["Schools"][];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * DosesIn
+         * @description A plan whose doses are to be worked out.
+         */
+        DosesIn: {
+            plan: components["schemas"]["Plan"];
+        };
+        /**
+         * ToolOut
+         * @description Something a person measures with, as they wrote it, and what was understood.
+         */
+        ToolOut: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Most */
+            most: number;
+            /** Graduation */
+            graduation: number;
+        };
+        /**
+         * ToolsOut
+         * @description All of them.
+         */
+        ToolsOut: {
+            /** Tools */
+            tools: components["schemas"]["ToolOut"][];
+        };
+        /**
+         * ToolIn
+         * @description A tool as people write it: ``small syringe: 1 mL by 0.01 mL``; whose spoons and ounces are meant.
+         */
+        ToolIn: {
+            /** Text */
+            text: string;
+            /**
+             * System
+             * @default metric
+             * @enum {string}
+             */
+            system: "metric" | "us" | "imperial";
+        };
+        /**
+         * MixOut
+         * @description The sheet of one treatment.
+         */
+        MixOut: {
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            costs: components["schemas"]["Costs"] | null;
+        };
+        /**
+         * MixSheetOut
+         * @description The whole sheet, under the ``version`` of the plan that stands.
+         */
+        MixSheetOut: {
+            /** Version */
+            version: number;
+            /** Mixes */
+            mixes: components["schemas"]["MixOut"][];
+            /** Shopping */
+            shopping: components["schemas"]["Purchase"][];
+            /** Cost */
+            cost: number | null;
+            /** Money */
+            money: string;
+            /** Packs */
+            packs: components["schemas"]["PackKept"][];
+            /** Products */
+            products: {
+                [key: string]: string;
+            };
+            /** Clashes */
+            clashes: components["schemas"]["Clash"][];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+            /** Defers */
+            defers: string;
+            /** May Tick */
+            may_tick: boolean;
+        };
+        /**
+         * PackKept
+         * @description A pack in use, and what is wrong with its age for this trial (empty: nothing).
+         */
+        PackKept: {
+            /** Product */
+            product: string;
+            /** Name */
+            name: string;
+            /** Lot */
+            lot: string;
+            /** Expires */
+            expires: string | null;
+            /** Opened */
+            opened: string | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * StepOut
+         * @description A step, what is usual with what it handles, and who did it when.
+         */
+        StepOut: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clean" | "stock" | "fill" | "measure" | "top_up" | "share_out" | "handle";
+            /** Says */
+            says: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Ticked By */
+            ticked_by: string;
+            /** Ticked At */
+            ticked_at: string | null;
+        };
+        /**
+         * StepIn
+         * @description A step (key), and the cautions (keys) that were read.
+         */
+        StepIn: {
+            /** Step */
+            step: string;
+            /**
+             * Acknowledged
+             * @default []
+             */
+            acknowledged: string[];
+        };
+        /**
+         * PackIn
+         * @description A pack that is used: its product (key), lot, date, and when it was opened.
+         */
+        PackIn: {
+            /** Product */
+            product: string;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /** Expires */
+            expires: string | null;
+            /** Opened */
+            opened: string | null;
+        };
+        /**
+         * GivenDose
+         * @description What a sample is planned to get of one dose, and what it was given last, how far off that is, by whom and when.
+         */
+        GivenDose: {
+            /** Dose */
+            dose: string;
+            /** Product */
+            product: string;
+            /** Planned */
+            planned: string;
+            /** Times */
+            times: number;
+            /** Given Times */
+            given_times: number;
+            /** Given */
+            given: string;
+            /** Off */
+            off: string;
+            /** Matters */
+            matters: boolean;
+            /** Note */
+            note: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string | null;
+        };
+        /**
+         * Handed
+         * @description What one sample gets: its treatment with its letter (or, after a shuffle of flasks, the flask it is given from).
+         */
+        Handed: {
+            /** Code */
+            code: string;
+            /** Block */
+            block: string;
+            /** Place */
+            place: number;
+            /** Row */
+            row: number | null;
+            /** Column */
+            column: number | null;
+            /** Letter */
+            letter: string;
+            /** Treatment */
+            treatment: string;
+            /** Doses */
+            doses: components["schemas"]["GivenDose"][];
+            /** Started At */
+            started_at: string | null;
+        };
+        /**
+         * Handout
+         * @description Who gets what, block by block and place by place.  ``covered``: from flasks that nobody knows the contents of.
+         */
+        Handout: {
+            /** Rows */
+            rows: components["schemas"]["Handed"][];
+            /** Covered */
+            covered: boolean;
+        };
+        /**
+         * Filled
+         * @description What is filled, and the letter that is written where it can be covered.
+         */
+        Filled: {
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+        };
+        /**
+         * ShuffleOut
+         * @description The shuffle of a trial: the ways it allows, what is filled, the codes to tie on; who did it when, and when it was uncovered.
+         */
+        ShuffleOut: {
+            /** Ways */
+            ways: components["schemas"]["ShuffleWay"][];
+            /** Fill */
+            fill: components["schemas"]["Filled"][];
+            /** Flasks */
+            flasks: string[];
+            /** Codes */
+            codes: {
+                [key: string]: string[];
+            };
+            /** Kind */
+            kind: string;
+            /** Done By */
+            done_by: string;
+            /** Done At */
+            done_at: string | null;
+            /** Uncovered At */
+            uncovered_at: string | null;
+            /** Found */
+            found: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ShuffleWay
+         * @description A way to shuffle, and why this plan does not allow it (empty: it does).
+         */
+        ShuffleWay: {
+            /** Kind */
+            kind: string;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * ShuffleIn
+         * @description What was shuffled: flasks or samples.
+         */
+        ShuffleIn: {
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * UncoverIn
+         * @description The letter that was found under the cover of each code.
+         */
+        UncoverIn: {
+            /** Letters */
+            letters: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ApplicationsIn
+         * @description What was given, and when.
+         */
+        ApplicationsIn: {
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+            /** At */
+            at: string | null;
+        };
+        /**
+         * EntryIn
+         * @description What one sample was given; ``given`` as written, empty for the planned amount.
+         */
+        EntryIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Code */
+            code: string;
+            /**
+             * Dose
+             * @default
+             */
+            dose: string;
+            /**
+             * Given
+             * @default
+             */
+            given: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * Started
+         * @description When exposure started.
+         */
+        Started: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * StartIn
+         * @description Which samples start: those with these codes, those in this block (key), or all that wait; and when, if not now.
+         */
+        StartIn: {
+            /** Block */
+            block: string | null;
+            /**
+             * Codes
+             * @default []
+             */
+            codes: string[];
+            /** At */
+            at: string | null;
+        };
+        /**
+         * BlockPrepared
+         * @description How far a block has come (one without a key: the whole trial).
+         */
+        BlockPrepared: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Given */
+            given: number;
+            /** Started */
+            started: number;
+            /** First Start */
+            first_start: string | null;
+            /** Last Start */
+            last_start: string | null;
+        };
+        /**
+         * PreparedOut
+         * @description How far preparing has come; counts alone, which tell nothing of who got what.
+         */
+        PreparedOut: {
+            /** Blocks */
+            blocks: components["schemas"]["BlockPrepared"][];
+            /** Settings */
+            settings: components["schemas"]["SettingOut"][];
+        };
+        /**
+         * SettingOut
+         * @description A setting of each cycle, and to what it is planned.
+         */
+        SettingOut: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** Planned */
+            planned: string;
+        };
+        /**
+         * TickIn
+         * @description An entry (key) of the held-equal sheet.
+         */
+        TickIn: {
+            /** Entry */
+            entry: string;
+        };
+        /**
+         * CyclesOut
+         * @description How many cycles are counted now.
+         */
+        CyclesOut: {
+            /** Cycles */
+            cycles: number;
+        };
+        /**
+         * CycleIn
+         * @description How this cycle was set (by key, as written), and what was unusual about it.
+         */
+        CycleIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SheetSize
+         * @description A sheet of labels, by its size.
+         */
+        SheetSize: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
+            /** Count */
+            count: number;
+        };
+        /**
+         * SheetSizes
+         * @description All of them.
+         */
+        SheetSizes: {
+            /** Sheets */
+            sheets: components["schemas"]["SheetSize"][];
         };
         /**
          * BlockOut
@@ -3068,6 +4363,59 @@ export interface components {
             back: boolean;
         };
         /**
+         * SampleOut
+         * @description A sample as its tag leads to it: where it stands, why it is set aside, and the look (key) that can be scored now.
+         */
+        SampleOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** Title */
+            title: string;
+            /** Code */
+            code: string;
+            /** Check */
+            check: string;
+            /** Block */
+            block: string;
+            /** Place */
+            place: number;
+            /** Row */
+            row: number | null;
+            /** Column */
+            column: number | null;
+            /** Sample Word */
+            sample_word: string;
+            /** State */
+            state: string;
+            /** Started */
+            started: boolean;
+            /** Set Aside */
+            set_aside: string | null;
+            /** Score */
+            score: string | null;
+            /** Score Name */
+            score_name: string;
+        };
+        /**
+         * FoundOut
+         * @description The sample that is meant.
+         */
+        FoundOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
          * RoundOut
          * @description A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already.
          */
@@ -3118,6 +4466,13 @@ export interface components {
             responses: number[] | null;
             /** Reason */
             reason: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "typed" | "paper" | "device";
+            /** Device */
+            device: string;
         };
         /**
          * RoundSample
@@ -3202,6 +4557,17 @@ export interface components {
              */
             reason: string;
             /**
+             * Source
+             * @default typed
+             * @enum {string}
+             */
+            source: "typed" | "paper" | "device";
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            /**
              * Taken At
              * Format: date-time
              */
@@ -3255,6 +4621,11 @@ export interface components {
              * @default false
              */
             replaced: boolean;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * LogOut
@@ -3907,6 +5278,72 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_devices_doors_all_devices: {
+        parameters: {
+            query?: {
+                unit?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_devices_doors_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceReadingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_plan_doors_draft_begin: {
         parameters: {
             query?: never;
@@ -4526,7 +5963,374 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_look_at_key: {
+    fieldtally_server_prepare_doors_bench_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_bench_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SumIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_dosing_understood: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnderstoodIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderstoodOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_dosing_doses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DosesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DosesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_dosing_tools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_dosing_add_tool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_dosing_drop_tool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tool_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_mixing_mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixSheetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_mixing_tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixSheetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_mixing_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixSheetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_handout_look_at_key: {
         parameters: {
             query?: never;
             header?: never;
@@ -4575,7 +6379,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_start: {
+    fieldtally_server_prepare_doors_shuffling_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -4585,6 +6389,236 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShuffleOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_shuffling_do: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShuffleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShuffleOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_shuffling_lift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UncoverIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShuffleOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_applying_apply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplicationsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_starting_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -4622,9 +6656,49 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
         };
     };
-    fieldtally_server_prepare_doors_tick: {
+    fieldtally_server_prepare_doors_starting_prepared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_starting_tick: {
         parameters: {
             query?: never;
             header?: never;
@@ -4684,7 +6758,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_cycle: {
+    fieldtally_server_prepare_doors_starting_cycle: {
         parameters: {
             query?: never;
             header?: never;
@@ -4746,7 +6820,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_bench_drawer: {
+    fieldtally_server_prepare_doors_printing_sizes: {
         parameters: {
             query?: never;
             header?: never;
@@ -4761,35 +6835,201 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DrawerOut"];
+                    "application/json": components["schemas"]["SheetSizes"];
                 };
             };
         };
     };
-    fieldtally_server_prepare_bench_work: {
+    fieldtally_server_prepare_doors_printing_labels: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+                skip?: number;
+                copies?: number;
+                flasks?: boolean;
+            };
             header?: never;
-            path?: never;
+            path: {
+                trial_id: string;
+            };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SumIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_printing_handout: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_printing_key: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_prepare_doors_printing_mix: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4941,6 +7181,79 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_rounds_doors_finding_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_finding_find: {
+        parameters: {
+            query: {
+                code: string;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_rounds_doors_scoring_open_round: {
         parameters: {
             query?: never;
@@ -5047,6 +7360,56 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_paper_scoring: {
+        parameters: {
+            query: {
+                checkpoint: string;
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

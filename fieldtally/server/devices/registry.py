@@ -1,0 +1,71 @@
+"""The devices that this server may read, as its settings name them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.conf import settings
+from django.utils import timezone
+
+from fieldtally.core.quantities.converting import converted
+from fieldtally.server.devices.driver import DeviceFault, Raw, settled
+from fieldtally.server.devices.drivers import FORMS
+
+
+@dataclass(frozen=True)
+class Device:
+    """A device: its key and name, the form it talks, where, and the units it measures in."""
+
+    key: str
+    name: str
+    form: str
+    host: str
+    port: int
+    units: tuple[str, ...]
+
+    def measures(self, unit: str) -> bool:
+        """Whether it measures something that can be told in ``unit``."""
+        return any(_told_in(1.0, own, unit) is not None for own in self.units)
+
+
+@dataclass(frozen=True)
+class DeviceReading:
+    """A stable reading in the unit that was asked for, with its moment and device."""
+
+    value: float
+    unit: str
+    spread: float
+    at: datetime
+    device: str
+
+
+def devices() -> list[Device]:
+    """All devices of this server."""
+    return [
+        Device(one["key"], one["name"], one["form"], one["host"], int(one["port"]), tuple(one["units"]))
+        for one in settings.DEVICES
+    ]
+
+
+def read(device: Device, unit: str) -> DeviceReading:
+    """A stable reading of ``device`` in ``unit``.
+
+    :raises DeviceFault: it gives none.
+    """
+
+    def channel_for(raw: Raw) -> str | None:
+        return next((name for name, (_, own) in raw.channels.items() if _told_in(1.0, own, unit) is not None), None)
+
+    found = settled(FORMS[device.form](device.host, device.port), channel_for, lambda value: max(0.002 * value, 0.05))
+    value = _told_in(found.value, found.unit, unit)
+    if value is None:
+        raise DeviceFault("measures nothing in a unit that fits here")
+    return DeviceReading(round(value, 6), unit, found.spread, timezone.now(), device.name)
+
+
+def _told_in(value: float, own: str, wanted: str) -> float | None:
+    """``value`` in the unit that is wanted; units that no registry knows (pH) must be spelt alike."""
+    if own.strip().casefold() == wanted.strip().casefold():
+        return value
+    return converted(value, own, wanted)
