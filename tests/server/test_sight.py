@@ -100,6 +100,7 @@ def calls(world):
         ("post", "/api/trials/{trial_id}/rounds"): (f"{trial}/rounds", {"checkpoint": "c-1"}),
         ("post", "/api/trials/{trial_id}/readings"): (f"{trial}/readings", {"readings": [reading]}),
         ("get", "/api/trials/{trial_id}/log"): (f"{trial}/log", None),
+        ("post", "/api/trials/{trial_id}/notes"): (f"{trial}/notes", {"text": "It rained."}),
         ("post", "/api/trials/{trial_id}/key/ask"): (f"{trial}/key/ask", {}),
         ("post", "/api/trials/{trial_id}/key/open"): (f"{trial}/key/open", {"title": PLAN.title}),
         ("get", "/api/trials/{trial_id}/verdict"): (f"{trial}/verdict", None),
@@ -133,6 +134,8 @@ def calls(world):
             {},
         ),
         ("get", "/api/samples/{sample_id}"): (f"/api/samples/{sample.pk if sample else uuid4()}", None),
+        ("get", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", None),
+        ("post", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", {}),
         ("get", "/api/trials/{trial_id}/find"): (f"{trial}/find?code={sample.code if sample else '1'}", None),
     }
 
@@ -305,6 +308,7 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("post", "/api/trials/{trial_id}/held/ticks"): {"lead", "preparer"},
         ("post", "/api/trials/{trial_id}/differences"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/cycles"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/notes"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/skips"): {"lead", "scorer"},
         ("post", "/api/trials/{trial_id}/unplanned-looks"): {"lead", "scorer"},
     }
@@ -343,13 +347,20 @@ def test_no_free_text_that_somebody_may_write_tells_blind_eyes_a_treatment(role)
         ("lead", "post", "/amend", {"plan": plan, "reason": "Quartz grit ran out"}),
         ("lead", "post", "/unplanned-looks", {"reason": "Violet fleece tore"}),
         ("lead", "put", "/prediction", {"text": "Zebra mulch wins"}),
+        ("preparer", "post", "/notes", {"text": "Quartz grit was wet", "working": "Zebra mulch 3 + 4 = 7 g"}),
     ):
         assert world.call(who, method, path, body).status_code < 300, path
     for (method, _), (address, body) in calls(world).items():
         text = told(ask(world.clients[role], method, address, body)).casefold()
         assert not any(secret in text for secret in SECRETS), (method, address)
     log = told(world.get("lead", "/log"))
-    for word in ("Zebra mulch ones got more", "Quartz grit ran out", "Violet fleece froze", "Violet fleece tore"):
+    for word in (
+        "Zebra mulch ones got more",
+        "Quartz grit ran out",
+        "Violet fleece froze",
+        "Violet fleece tore",
+        "was wet",
+    ):
         assert word in log
 
 

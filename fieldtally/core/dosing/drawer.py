@@ -41,11 +41,14 @@ class Asked:
 
 @dataclass(frozen=True)
 class Answer:
-    """What a sum came to, in a sentence; its steps; and advice where there is any."""
+    """What a sum came to, in a sentence; its steps; advice where there is any; and the one amount that can be used elsewhere,
+    as a number of its unit (None where there is none)."""
 
     says: str
     steps: tuple[str, ...]
     advice: tuple[str, ...] = ()
+    value: float | None = None
+    unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -96,6 +99,11 @@ def _told(worked: Worked) -> str:
     return told(worked.value, worked.unit)
 
 
+def _answer(says: str, worked: Worked, steps: tuple[str, ...] = (), advice: tuple[str, ...] = ()) -> Answer:
+    """``says``, with ``worked`` as the amount to use and its steps unless others are told."""
+    return Answer(says, steps or worked.steps, advice, worked.value, worked.unit)
+
+
 def _dose(worked: Worked, given: Given, system: System) -> Answer:
     advice: tuple[str, ...] = ()
     if given.get("tool", "").strip():
@@ -110,7 +118,7 @@ def _dose(worked: Worked, given: Given, system: System) -> Answer:
             else f"{exact} That is {'too coarse' if found.standing == 'refuse' else 'coarse'}.",
         )
         advice += found.advice
-    return Answer(f"{_told(worked)} for each.", worked.steps, advice)
+    return _answer(f"{_told(worked)} for each.", worked, advice=advice)
 
 
 def _label(given: Given, system: System) -> Answer:
@@ -133,33 +141,34 @@ def _dilution(given: Given, system: System) -> Answer:
     stock, wanted = (_amount(given, key, system) for key in ("stock", "wanted"))
     final, unit = base(_amount(given, "final", system))
     taken, water = diluted(stock.to("percent"), wanted.to("percent"), final, unit)
-    return Answer(f"{_told(taken)} of stock and {_told(water)} of water.", taken.steps)
+    return _answer(f"{_told(taken)} of stock and {_told(water)} of water.", taken)
 
 
 def _ratio(given: Given, system: System) -> Answer:
     ratio = _field(given, "ratio", ratio_in)
     final, unit = base(_amount(given, "final", system))
     first, second = parts_of(ratio, final, unit)
-    return Answer(f"{_told(first)} {ratio.first_name} and {_told(second)} {ratio.second_name}.", first.steps)
+    return _answer(f"{_told(first)} {ratio.first_name} and {_told(second)} {ratio.second_name}.", first)
 
 
 def _convert(given: Given, system: System) -> Answer:
     amount = _amount(given, "amount", system)
     wanted = _field(given, "unit", lambda text: amount_in(f"1 {text}", system))
     value = amount.to(wanted.unit)
-    return Answer(f"{amount.echo} is {told(value, given['unit'].strip(), 6)}.", (f"Read as {amount.echo}.",))
+    found = Worked(value, given["unit"].strip(), (f"Read as {amount.echo}.",))
+    return _answer(f"{amount.echo} is {told(found.value, found.unit, 6)}.", found)
 
 
 def _alcohol(given: Given, system: System) -> Answer:
     del system
     found = alcohol(_number(given, "original"), _number(given, "final"))
-    return Answer(f"{_told(found)}.", found.steps)
+    return _answer(f"{_told(found)}.", found)
 
 
 def _discharge(given: Given, system: System) -> Answer:
     del system
     found = discharge(_number(given, "volts"), _number(given, "ohms"), _number(given, "capacity"))
-    return Answer(f"{_told(found)}.", found.steps)
+    return _answer(f"{_told(found)}.", found)
 
 
 def _beam(given: Given, system: System) -> Answer:
@@ -167,14 +176,16 @@ def _beam(given: Given, system: System) -> Answer:
     load = _amount(given, "load", system)
     newtons = load.to("kilogram") * 9.81 if load.dimension == "mass" else load.to("newton")
     found = stiffness(newtons, *lengths)
-    return Answer(f"E is {_told(found)}.", found.steps)
+    return _answer(f"E is {_told(found)}.", found)
 
 
 def _change(given: Given, system: System) -> Answer:
     del system
     before, after = _number(given, "before"), _number(given, "after")
     change, share = percent_change(before, after), percent_of_control(after, before)
-    return Answer(f"{_told(change)}, that is {_told(share)} of what was before.", (*change.steps, *share.steps))
+    return _answer(
+        f"{_told(change)}, that is {_told(share)} of what was before.", change, (*change.steps, *share.steps)
+    )
 
 
 def _length(given: Given, key: str, system: System, unit: str) -> float | None:
@@ -186,13 +197,13 @@ def _length(given: Given, key: str, system: System, unit: str) -> float | None:
 def _area(given: Given, system: System) -> Answer:
     length, width = (_length(given, key, system, "meter") for key in ("length", "width"))
     found = area(length or 0.0, width)
-    return Answer(f"{_told(found)}.", found.steps)
+    return _answer(f"{_told(found)}.", found)
 
 
 def _volume(given: Given, system: System) -> Answer:
     length, width, height = (_length(given, key, system, "centimeter") for key in ("length", "width", "height"))
     found = volume(length or 0.0, width, height or 0.0)
-    return Answer(f"{_told(found)}.", found.steps)
+    return _answer(f"{_told(found)}.", found)
 
 
 def _chart(given: Given, system: System) -> Answer:
@@ -204,7 +215,7 @@ def _chart(given: Given, system: System) -> Answer:
         found = by_chart(steps, _number(given, "place"), unit)
     except Refused as refused:
         raise Refused([Problem(f"given.{p.at.removeprefix('given.')}", p.says) for p in refused.problems]) from refused
-    return Answer(f"{_told(found)}.", found.steps, (found.steps[-1],))
+    return _answer(f"{_told(found)}.", found, advice=(found.steps[-1],))
 
 
 def _elapsed(given: Given, system: System) -> Answer:
@@ -214,7 +225,7 @@ def _elapsed(given: Given, system: System) -> Answer:
     if hours < 0:
         raise Refused("The end lies before the start.", "given.end")
     step = f"{end:%d %b %H:%M} − {start:%d %b %H:%M} = {told(hours, 'h')}."
-    return Answer(f"{told(hours, 'h')}, or {told(hours / 24, 'days')}.", (step,))
+    return _answer(f"{told(hours, 'h')}, or {told(hours / 24, 'days')}.", Worked(hours, "h", (step,)))
 
 
 def _moment(text: str) -> datetime:

@@ -30,13 +30,14 @@ LONGEST_WRITTEN = 60
 @dataclass(frozen=True)
 class Entry:
     """One amount as the preparer's device sends it: an id of its own, the sample (code), the dose (key; empty: the treatment as a
-    whole), and the amount as written (empty: as planned)."""
+    whole), the amount as written (empty: as planned), and whether it ``corrects`` what was noted last or was given beside it."""
 
     id: UUID
     code: str
     dose: str
     given: str
     note: str
+    corrects: bool = False
 
 
 @dataclass(frozen=True)
@@ -46,6 +47,7 @@ class GivenDose:
     dose: str
     product: str
     planned: str
+    unit: str
     times: int
     given_times: int
     given: str
@@ -129,6 +131,7 @@ def _given(dose: DoseTold | None, times: int, rows: list[Application]) -> GivenD
         dose=dose.dose if dose else "",
         product=dose.product if dose else "",
         planned=dose.says if dose else "",
+        unit=dose.unit if dose else "",
         times=times,
         given_times=len(rows),
         given="" if last is None else told(last.given, last.unit) if last.given is not None else "given",
@@ -165,6 +168,7 @@ def _rows(trial: Trial, user: User, fresh: Sequence[Entry], at: datetime, stored
     plan, version = plan_of(trial), versions_of(trial)
     samples = {sample.code: sample for sample in samples_of(trial)}
     planned = _planned(trial, plan)
+    last = {(one.sample_id, one.dose): one.pk for one in applications_of(trial)}
     problems, rows = [], []
     for i, one in enumerate(fresh):
         sample = samples.get(one.code)
@@ -198,11 +202,13 @@ def _rows(trial: Trial, user: User, fresh: Sequence[Entry], at: datetime, stored
                 written=one.given.strip(),
                 version=version,
                 note=one.note.strip(),
+                supersedes_id=last.get((sample.pk, one.dose)) if one.corrects else None,
                 by=user,
                 at=at,
                 stored_at=stored_at,
             )
         )
+        last[sample.pk, one.dose] = one.id
     if problems:
         raise Declined(422, *problems)
     return rows

@@ -85,7 +85,8 @@ class Application(models.Model):
     """What a sample was really given of a dose (key in the plan; empty: its treatment as a whole).  Append-only.
 
     ``given`` and ``planned`` are in ``unit`` (mL or g), both None where nothing is measured; ``version`` is the plan's version
-    (0 as sealed) that ``planned`` comes from.  Which treatment that is stays in the key.
+    (0 as sealed) that ``planned`` comes from.  Which treatment that is stays in the key.  A correction supersedes what was noted
+    before it.
     """
 
     id = models.UUIDField(primary_key=True, editable=False)
@@ -98,6 +99,7 @@ class Application(models.Model):
     written = models.CharField(max_length=60, blank=True)
     version = models.PositiveIntegerField()
     note = models.CharField(max_length=500, blank=True)
+    supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     stored_at = models.DateTimeField()

@@ -96,8 +96,13 @@ def mix_ticks(trial: Trial, version: int) -> dict[str, MixTick]:
 
 
 def applications_of(trial: Trial) -> list[Application]:
-    """Everything that was given, in order."""
-    return list(Application.objects.filter(trial=trial).select_related("by", "sample"))
+    """Everything that was given, in order, as it stands after corrections."""
+    return list(Application.objects.filter(trial=trial, superseded_by=None).select_related("by", "sample"))
+
+
+def application_log(trial: Trial) -> list[Application]:
+    """Everything that was noted as given, in order, what was corrected among it."""
+    return list(Application.objects.filter(trial=trial).select_related("by", "sample", "superseded_by"))
 
 
 def doses_off(trial: Trial) -> list[tuple[str, str]]:

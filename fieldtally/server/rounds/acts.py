@@ -21,7 +21,7 @@ from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.acts import amend
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
-from fieldtally.server.rounds.models import Deviation, Reading, Round
+from fieldtally.server.rounds.models import Deviation, LogNote, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.rounds.records import looks_with_readings, set_aside, skipped_looks
@@ -225,6 +225,17 @@ def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: 
         by=user,
         at=at or timezone.now(),
         after_key=trial.opened_at is not None,
+    )
+
+
+def write_note(trial: Trial, user: User, text: str, working: str = "", *, at: datetime | None = None) -> LogNote:
+    """Write ``text`` into the log, with the ``working`` of the sum that it came from."""
+    if not text.strip():
+        raise Declined(422, Problem("text", "There are no words yet."))
+    if len(text) > LONGEST_NOTE or len(working) > LONGEST_NOTE:
+        raise Declined(422, Problem("text", f"A note of up to {LONGEST_NOTE:,} letters, please."))
+    return LogNote.objects.create(
+        trial=trial, text=text.strip(), working=working.strip(), by=user, at=at or timezone.now()
     )
 
 

@@ -25,6 +25,8 @@ const reading = (n: number): Reading => ({
   words: "",
   responses: null,
   reason: "",
+  source: "typed",
+  device: "",
   taken_at: "2026-01-01T00:00:00Z",
 });
 

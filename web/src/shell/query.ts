@@ -61,6 +61,19 @@ export const useHeld = (id: Id, allowed: MaybeRefOrGetter<boolean>) =>
     enabled: computed(() => toValue(allowed)),
   });
 
+export const useMix = (id: Id) =>
+  useQuery({
+    queryKey: ["mix", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/mix", path(id))),
+  });
+
+export const usePrepared = (id: Id) =>
+  useQuery({
+    queryKey: ["prepared", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/prepared", path(id))),
+    refetchInterval: 30_000,
+  });
+
 export const useVerdict = (id: Id) =>
   useQuery({
     queryKey: ["verdict", computed(() => toValue(id))],
@@ -69,7 +82,7 @@ export const useVerdict = (id: Id) =>
   });
 
 /** Ask again for all that is shown of a trial: something in it has changed. */
-export async function trialChanged(id: string, parts = ["course", "board", "log", "people", "verdict", "held"]): Promise<void> {
+export async function trialChanged(id: string, parts = ["course", "board", "log", "people", "verdict", "held", "prepared", "mix"]): Promise<void> {
   await Promise.all(
     parts.map((name) =>
       queryClient.invalidateQueries({ queryKey: [name, id] }),

@@ -16,7 +16,7 @@ export const router = createRouter({
       children: [
         { path: "", name: "board", component: () => import("@/stages/rounds/BoardPage.vue"), props: true },
         { path: "plan/:part?", name: "plan", component: () => import("@/stages/plan/PlanPage.vue"), props: true },
-        { path: "prepare", name: "prepare", component: () => import("@/stages/prepare/PreparePage.vue"), props: true },
+        { path: "prepare/:part?", name: "prepare", component: () => import("@/stages/prepare/PreparePage.vue"), props: true },
         { path: "verdict", name: "verdict", component: () => import("@/stages/verdict/VerdictPage.vue"), props: true },
         { path: "share", name: "share", component: () => import("@/stages/share/SharePage.vue"), props: true },
         { path: "people", name: "people", component: () => import("./people/PeoplePage.vue"), props: true },
@@ -29,6 +29,7 @@ export const router = createRouter({
       component: () => import("@/stages/rounds/RoundPage.vue"),
       props: true,
     },
+    { path: "/s/:id", name: "sample", component: () => import("@/stages/rounds/SamplePage.vue"), props: true },
     { path: "/bench", name: "bench", component: () => import("@/stages/prepare/BenchPage.vue") },
     { path: "/sign-in", name: "sign-in", component: () => import("./people/SignInPage.vue"), meta: { open: true } },
     { path: "/join", name: "join", component: () => import("./people/JoinPage.vue"), meta: { open: true } },

@@ -5,6 +5,8 @@ Beside the protocol of docs/devices.md a stand-in can be told what is put on it,
     {"ask": "put", "channel": "mass", "value": 83.2}      P mass 83.2
     {"ask": "fault", "mode": "nonsense"}                  F nonsense
 
+With ``--settings`` it prints what ``FT_DEVICES`` is to be for them, and ends.
+
 Modes of failure are ``none``, ``silent``, ``nonsense``, ``overload``, ``unplugged`` and ``restless``.
 """
 
@@ -21,6 +23,7 @@ from typing import Any
 from fieldtally.server.devices.standins.nature import KINDS, Nature
 
 FAULTS = ("none", "silent", "nonsense", "overload", "unplugged", "restless")
+NAMES = {"scale": "Bench scale", "meter": "Bench meter", "weather": "Weather station"}
 HALF_A_LINE = "\x02 ..7g%%"
 
 
@@ -106,15 +109,25 @@ def server_for(standin: StandIn, port: int, host: str = "127.0.0.1") -> socketse
     return Server((host, port), Talk)
 
 
+def _setting(kind: str, form: str, port: int) -> dict[str, Any]:
+    """One entry of ``FT_DEVICES``."""
+    units = [channel.unit for channel in KINDS[kind].values()]
+    return {"key": kind, "name": NAMES[kind], "form": form, "host": "127.0.0.1", "port": port, "units": units}
+
+
 def main() -> None:
     """Serve the stand-ins named on the command line until interrupted."""
     parser = argparse.ArgumentParser(description="Stand-ins for instruments")
     parser.add_argument("standins", nargs="+", help="KIND:FORM:PORT, as in scale:json:7301")
     parser.add_argument("--seed", type=int, default=7)
+    parser.add_argument("--settings", action="store_true", help="print the setting FT_DEVICES for them, and end")
     given = parser.parse_args()
-    for i, text in enumerate(given.standins):
-        kind, form, port = text.split(":")
-        server = server_for(StandIn(kind, form, given.seed + i), int(port))
+    asked = [(kind, form, int(port)) for kind, form, port in (text.split(":") for text in given.standins)]
+    if given.settings:
+        print(json.dumps([_setting(*one) for one in asked]))
+        return
+    for i, (kind, form, port) in enumerate(asked):
+        server = server_for(StandIn(kind, form, given.seed + i), port)
         threading.Thread(target=server.serve_forever, daemon=True).start()
     threading.Event().wait()
 

@@ -16,6 +16,7 @@ from fieldtally.core.design.method import MethodFinding, proven
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
+from fieldtally.core.design.starting import OddStart, odd_starts
 from fieldtally.core.hazards.finding import Caution, Clash, cautions_for, clashes_in
 from fieldtally.core.hazards.plan_uses import uses_in
 from fieldtally.core.outlook.outlook import Outlook, outlook
@@ -40,8 +41,8 @@ class OutlookIn(Schema):
 
 class OutlookOut(Schema):
     """What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-    every combination of its factors, what is usual with the hazards named in it and what in it must not meet, and what still keeps
-    it from being sealed."""
+    every combination of its factors, what is usual with the hazards named in it and what in it must not meet, what still keeps
+    it from being sealed, which start values are odd, and its places in order."""
 
     outlook: Outlook | None
     fairness: list[FairFinding]
@@ -51,6 +52,15 @@ class OutlookOut(Schema):
     cautions: list[Caution]
     clashes: list[Clash]
     problems: list[ProblemOut]
+    odd_starts: list[OddStart]
+    places: list[str]
+
+
+def _places(plan: Plan) -> list[Slot]:
+    """The places of the plan in order; none while it cannot be laid out."""
+    if [*layout_problems(plan), *treatment_problems(plan)]:
+        return []
+    return list(lay_out(plan, "places"))
 
 
 @router.post("/outlook", response={200: OutlookOut, 422: ProblemsOut})
@@ -60,7 +70,18 @@ def tell(request: HttpRequest, body: OutlookIn) -> OutlookOut:
     fewest = min((plan.per_treatment(t) for t in plan.treatments), default=1)
     uses = uses_in(plan)
     measured = [o for o in plan.outcomes if o.proof.repeats or isinstance(o.scale, MeasurementScale)]
+    slots = _places(plan)
+    blocks = {block.key: block.name.strip() for block in plan.layout.blocks}
+    places = [f"{blocks.get(slot.block or '', '')} {slot.place}".strip() for slot in slots][:MOST_SHOWN]
+    values = plan.start_values.values
+    odd = (
+        odd_starts(values, [s.block for s in slots], places, plan.start_values.unit)
+        if len(values) == len(places)
+        else ()
+    )
     return OutlookOut(
+        odd_starts=list(odd),
+        places=places,
         outlook=outlook(plan, np.random.default_rng(OUTLOOK_SEED)),
         fairness=list(fairness_of(plan, Known(body.predictions))),
         methods=[proven(outcome, fewest) for outcome in measured],

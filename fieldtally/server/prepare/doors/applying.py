@@ -17,13 +17,14 @@ router = Router()
 
 
 class EntryIn(Schema):
-    """What one sample was given; ``given`` as written, empty for the planned amount."""
+    """What one sample was given; ``given`` as written, empty for the planned amount; ``corrects``: instead of what was noted last."""
 
     id: UUID
     code: str
     dose: str = ""
     given: str = ""
     note: str = ""
+    corrects: bool = False
 
 
 class ApplicationsIn(Schema):

@@ -3,6 +3,7 @@
 File names carry the first letters of the trial's random id and nothing else; tags carry no word that could name a treatment.
 """
 
+from dataclasses import asdict
 from datetime import UTC
 from itertools import groupby
 from typing import Literal
@@ -22,19 +23,27 @@ from fieldtally.server.plan.shuffling import flasks_for
 from fieldtally.server.prepare.applying import handed
 from fieldtally.server.prepare.doors.handout import looked
 from fieldtally.server.prepare.doors.mixing import sheet_out
-from fieldtally.server.printing import LABEL_SHEETS, LabelSheet, Paper, file_name, pdf, qr
+from fieldtally.server.printing import LABEL_SHEETS, PAPER_MM, LabelSheet, Paper, file_name, pdf, qr
 
 router = Router()
 MOST_COPIES = 5
 
 
 class SheetSize(Schema):
-    """A sheet of labels, by its size."""
+    """A sheet of labels by its size: ``across`` × ``down`` of them at ``width`` × ``height``, all in mm, on paper of ``page``."""
 
     key: str
     name: str
     paper: Paper
+    page: tuple[float, float]
     count: int
+    across: int
+    down: int
+    width: float
+    height: float
+    left: float
+    top: float
+    gap: float
 
 
 class SheetSizes(Schema):
@@ -46,7 +55,9 @@ class SheetSizes(Schema):
 @router.get("/label-sheets", response=SheetSizes)
 def sizes(request: HttpRequest) -> SheetSizes:
     """The label sheets that tags can be printed on."""
-    return SheetSizes(sheets=[SheetSize(key=s.key, name=s.name, paper=s.paper, count=s.count) for s in LABEL_SHEETS])
+    return SheetSizes(
+        sheets=[SheetSize(**{**asdict(s), "count": s.count, "page": PAPER_MM[s.paper]}) for s in LABEL_SHEETS]
+    )
 
 
 @router.get(

@@ -3,6 +3,7 @@ what changes on the way."""
 
 from ninja import Router
 
+from fieldtally.server.rounds.doors.baseline import router as baseline
 from fieldtally.server.rounds.doors.board import router as board
 from fieldtally.server.rounds.doors.changing import router as changing
 from fieldtally.server.rounds.doors.course import router as course
@@ -12,5 +13,5 @@ from fieldtally.server.rounds.doors.paper import router as paper
 from fieldtally.server.rounds.doors.scoring import router as scoring
 
 router = Router(tags=["rounds"])
-for part in (course, board, finding, scoring, paper, log, changing):
+for part in (course, board, baseline, finding, scoring, paper, log, changing):
     router.add_router("", part)

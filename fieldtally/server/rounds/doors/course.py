@@ -16,7 +16,7 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight, sight
-from fieldtally.server.plan.records import plan_of, plans_of, sealed_plan
+from fieldtally.server.plan.records import is_covered, plan_of, plans_of, sealed_plan
 from fieldtally.server.prepare.records import cycles_by_trial
 from fieldtally.server.rounds.records import Look, looks_by_trial, looks_of, set_aside, values_by_look, watched
 from fieldtally.server.rounds.spoken import spoken_outcome
@@ -97,6 +97,8 @@ class CourseOut(Schema):
     may_open_key: bool
     may_lead: bool
     sees_readings: bool
+    covered: bool
+    """Whether the key lies under covers after a shuffle by hand."""
     cycle_word: str
     cycles: int
     stop: StopFinding | None
@@ -197,12 +199,13 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         stops=_stops(seen, plan, names, looks) if told else [],
         may_edit_plan=seen.edits_plan,
         may_see_plan=seen.sees_treatments,
-        may_prepare=seen.prepares and trial.state != "draft",
+        may_prepare=seen.prepares and (trial.state != "draft" or seen.leads),
         may_see_key=seen.sees_key,
         may_score=seen.scores and (trial.state == "running" or _baseline_due(trial, plan)),
         may_open_key=seen.opens_key and trial.state in ("sealed", "running"),
         may_lead=seen.leads,
         sees_readings=seen.sees_readings and trial.state != "draft",
+        covered=is_covered(trial),
         cycle_word=seen.spoken(plan.cycle_word, names) if told else "",
         cycles=len(cycles_by_trial([trial])[trial.pk]),
         stop=_stop(seen, plan, names) if trial.state == "running" and seen.sees_readings else None,

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from django.db.models import QuerySet
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.log import off_plan, setting_off
@@ -14,8 +14,9 @@ from fieldtally.server.people.records import called
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import amendments_of, plan_of, sealed_plan, shuffle_of
 from fieldtally.server.prepare.models import Cycle, Exposure
-from fieldtally.server.prepare.records import applications_of, cycles_of, key_looks
-from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.prepare.records import application_log, cycles_of, key_looks
+from fieldtally.server.rounds import acts
+from fieldtally.server.rounds.models import Deviation, LogNote, Reading
 
 router = Router()
 MOST_SHOWN = 300
@@ -53,7 +54,7 @@ def log(request: HttpRequest, trial_id: UUID) -> LogOut:
     readings = Reading.objects.filter(trial=seen.trial)
     if not (seen.is_open or seen.leads):
         readings = readings.filter(scorer=request.user)
-    entries = [*_readings(seen, readings), *_deviations(seen), *_milestones(seen)]
+    entries = [*_readings(seen, readings), *_deviations(seen), *_notes(seen), *_milestones(seen)]
     return LogOut(entries=sorted(entries, key=lambda e: e.at, reverse=True)[:MOST_SHOWN], readings=readings.count())
 
 
@@ -102,6 +103,36 @@ def _deviations(seen: Sight) -> list[LogEntry]:
         )
         for d in shown
     ]
+
+
+def _notes(seen: Sight) -> list[LogEntry]:
+    names = plan_of(seen.trial).telling_names
+    return [
+        LogEntry(
+            at=one.at,
+            by=one.by.called,
+            what="note",
+            words=seen.spoken(one.text, names),
+            reason=seen.spoken(one.working, names),
+        )
+        for one in LogNote.objects.filter(trial=seen.trial).select_related("by")
+    ]
+
+
+class NoteIn(Schema):
+    """A note for the log, and the working of the sum that it came from."""
+
+    text: str
+    working: str = ""
+
+
+@router.post("/trials/{trial_id}/notes", response={204: None, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
+def note(request: HttpRequest, trial_id: UUID, body: NoteIn) -> Status[None]:
+    """Write a note into the log."""
+    seen = sight(request, trial_id)
+    seen.need(seen.scores or seen.prepares, "Those who prepare or score write into the log.")
+    acts.write_note(seen.trial, request.user, body.text, body.working)
+    return Status(204, None)
 
 
 def _milestones(seen: Sight) -> list[LogEntry]:
@@ -164,7 +195,7 @@ def _starts(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
 
 def _given(seen: Sight) -> list[LogEntry]:
     """What was given.  Amounts and codes only where the key is seen; else how many samples, which tells nothing."""
-    rows = applications_of(seen.trial)
+    rows = application_log(seen.trial)
     if not seen.is_open:
         days: dict[tuple[str, datetime], set[UUID]] = {}
         for one in rows:
@@ -176,5 +207,8 @@ def _given(seen: Sight) -> list[LogEntry]:
     for one in rows:
         off = off_plan(one.planned, one.given, one.unit) if one.planned and one.given is not None else None
         says = " ".join(part for part in (off.says if off else "as planned.", one.note) if part)
-        found.append(LogEntry(at=one.at, by=one.by.called, what="given", code=one.sample.code, reason=says))
+        replaced = hasattr(one, "superseded_by")
+        found.append(
+            LogEntry(at=one.at, by=one.by.called, what="given", code=one.sample.code, reason=says, replaced=replaced)
+        )
     return found

@@ -1013,6 +1013,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/baseline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Baseline
+         * @description Samples too different at the start, by code.
+         */
+        get: operations["fieldtally_server_rounds_doors_baseline_baseline"];
+        put?: never;
+        /**
+         * Take
+         * @description Write the plan's start values as the readings of the baseline.
+         */
+        post: operations["fieldtally_server_rounds_doors_baseline_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/samples/{sample_id}": {
         parameters: {
             query?: never;
@@ -1127,6 +1151,26 @@ export interface paths {
         get: operations["fieldtally_server_rounds_doors_log_log"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note
+         * @description Write a note into the log.
+         */
+        post: operations["fieldtally_server_rounds_doors_log_note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2765,6 +2809,16 @@ export interface components {
             steps: string[];
         };
         /**
+         * OddStart
+         * @description A sample that differs from its peers before anything was given: its index, and the sentence about it.
+         */
+        OddStart: {
+            /** Index */
+            index: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * Outlook
          * @description What a design can tell.  Shares are from 0 to 1; ``lead``, ``spread`` and ``found_8_in_10`` in the outcome's unit.
          *
@@ -2806,8 +2860,8 @@ export interface components {
         /**
          * OutlookOut
          * @description What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-         *     every combination of its factors, what is usual with the hazards named in it and what in it must not meet, and what still keeps
-         *     it from being sealed.
+         *     every combination of its factors, what is usual with the hazards named in it and what in it must not meet, what still keeps
+         *     it from being sealed, which start values are odd, and its places in order.
          */
         OutlookOut: {
             outlook: components["schemas"]["Outlook"] | null;
@@ -2827,6 +2881,10 @@ export interface components {
             clashes: components["schemas"]["Clash"][];
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
+            /** Odd Starts */
+            odd_starts: components["schemas"]["OddStart"][];
+            /** Places */
+            places: string[];
         };
         /**
          * Shares
@@ -3380,7 +3438,8 @@ export interface components {
         };
         /**
          * Answer
-         * @description What a sum came to, in a sentence; its steps; and advice where there is any.
+         * @description What a sum came to, in a sentence; its steps; advice where there is any; and the one amount that can be used elsewhere,
+         *     as a number of its unit (None where there is none).
          */
         Answer: {
             /** Says */
@@ -3392,6 +3451,13 @@ export interface components {
              * @default []
              */
             advice: string[];
+            /** Value */
+            value: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
         };
         /**
          * SumIn
@@ -3811,6 +3877,8 @@ export interface components {
             product: string;
             /** Planned */
             planned: string;
+            /** Unit */
+            unit: string;
             /** Times */
             times: number;
             /** Given Times */
@@ -3942,7 +4010,7 @@ export interface components {
         };
         /**
          * EntryIn
-         * @description What one sample was given; ``given`` as written, empty for the planned amount.
+         * @description What one sample was given; ``given`` as written, empty for the planned amount; ``corrects``: instead of what was noted last.
          */
         EntryIn: {
             /**
@@ -3967,6 +4035,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Corrects
+             * @default false
+             */
+            corrects: boolean;
         };
         /**
          * Started
@@ -4072,7 +4145,7 @@ export interface components {
         };
         /**
          * SheetSize
-         * @description A sheet of labels, by its size.
+         * @description A sheet of labels by its size: ``across`` × ``down`` of them at ``width`` × ``height``, all in mm, on paper of ``page``.
          */
         SheetSize: {
             /** Key */
@@ -4084,8 +4157,24 @@ export interface components {
              * @enum {string}
              */
             paper: "a4" | "letter";
+            /** Page */
+            page: number[];
             /** Count */
             count: number;
+            /** Across */
+            across: number;
+            /** Down */
+            down: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Gap */
+            gap: number;
         };
         /**
          * SheetSizes
@@ -4181,6 +4270,8 @@ export interface components {
             may_lead: boolean;
             /** Sees Readings */
             sees_readings: boolean;
+            /** Covered */
+            covered: boolean;
             /** Cycle Word */
             cycle_word: string;
             /** Cycles */
@@ -4361,6 +4452,34 @@ export interface components {
              * @default false
              */
             back: boolean;
+        };
+        /**
+         * BaselineOut
+         * @description How the baseline stands: odd samples, and whether the plan's start values can be taken over as its readings.
+         */
+        BaselineOut: {
+            /** Odd */
+            odd: components["schemas"]["OddSample"][];
+            /** May Take Over */
+            may_take_over: boolean;
+        };
+        /**
+         * OddSample
+         * @description A sample that differs from its peers before it starts.
+         */
+        OddSample: {
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * TakenOver
+         * @description How many readings were written.
+         */
+        TakenOver: {
+            /** Readings */
+            readings: number;
         };
         /**
          * SampleOut
@@ -4636,6 +4755,19 @@ export interface components {
             entries: components["schemas"]["LogEntry"][];
             /** Readings */
             readings: number;
+        };
+        /**
+         * NoteIn
+         * @description A note for the log, and the working of the sum that it came from.
+         */
+        NoteIn: {
+            /** Text */
+            text: string;
+            /**
+             * Working
+             * @default
+             */
+            working: string;
         };
         /**
          * ChangesOut
@@ -7181,6 +7313,95 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_rounds_doors_baseline_baseline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaselineOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_baseline_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOver"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_rounds_doors_finding_sample: {
         parameters: {
             query?: never;
@@ -7450,6 +7671,57 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_log_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

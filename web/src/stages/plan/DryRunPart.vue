@@ -7,6 +7,7 @@ import PlanRow from "./PlanRow.vue";
 import TruthEditor from "./TruthEditor.vue";
 import { useRehearsal } from "./useRehearsal";
 import type { Plan, PlanAtWork } from "./usePlan";
+import { letterOf } from "@/parts/letters";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -19,7 +20,7 @@ const { busy, says, other, through } = useAct(["imagined"]);
 const many = useRehearsal();
 const rehearsal = many.rehearsal;
 const RUNS = 100;
-const letters = computed(() => new Map(plan.value.treatments.map((one, i) => [one.key, i < 26 ? String.fromCharCode(65 + i) : String(i + 1)])));
+const letters = computed(() => new Map(plan.value.treatments.map((one, i) => [one.key, letterOf(i)])));
 
 const play = (run: number) => through(async () => {
   const out = await answer(api.POST("/api/dry-run", { body: { plan: plan.value, imagined: imagined.value, run } }));

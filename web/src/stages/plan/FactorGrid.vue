@@ -6,6 +6,7 @@ import FactorRow from "./FactorRow.vue";
 import { cellsOf, renamed, type Cell } from "./factors";
 import { factor, treatment } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
+import { letterOf } from "@/parts/letters";
 import ProblemText from "@/parts/ProblemText.vue";
 
 const plan = defineModel<Plan>({ required: true });
@@ -14,7 +15,7 @@ const grid = computed(() => cellsOf(plan.value));
 const cells = computed(() => grid.value.rows.flatMap((row) => row.cells));
 const letter = (cell: Cell) => {
   const place = plan.value.treatments.findIndex((one) => one.key === cell.treatment);
-  return place < 0 ? "" : place < 26 ? String.fromCharCode(65 + place) : String(place + 1);
+  return letterOf(place);
 };
 function toggle(cell: Cell): void {
   const place = plan.value.treatments.findIndex((one) => one.key === cell.treatment);

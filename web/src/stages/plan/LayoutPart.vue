@@ -3,6 +3,7 @@
 import LayoutPicture from "./LayoutPicture.vue";
 import PlanRow from "./PlanRow.vue";
 import PlanText from "./PlanText.vue";
+import StartValues from "./StartValues.vue";
 import { block } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
 import ChoiceRow from "@/parts/ChoiceRow.vue";
@@ -81,6 +82,7 @@ function gridded(wanted: boolean): void {
     <PlanRow title="Start" hint="each sample has its own clock">
       <DurationField v-model="plan.layout.stagger" class="max-w-56" label="From one start to the next" :says="work.says('layout.stagger')" />
     </PlanRow>
+    <StartValues v-model="plan" :work="work" />
     <LayoutPicture :plan="plan" />
   </div>
 </template>

@@ -3,6 +3,7 @@
 import { computed, onUnmounted, ref, watch } from "vue";
 
 import type { Plan } from "./usePlan";
+import { letterOf } from "@/parts/letters";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -29,7 +30,7 @@ watch(() => [JSON.stringify([props.plan.layout, props.plan.treatments, props.pla
 }, { immediate: true });
 onUnmounted(() => window.clearTimeout(timer));
 
-const letters = computed(() => new Map(props.plan.treatments.map((one, i) => [one.key, i < 26 ? String.fromCharCode(65 + i) : String(i + 1)])));
+const letters = computed(() => new Map(props.plan.treatments.map((one, i) => [one.key, letterOf(i)])));
 const kind = computed(() => props.plan.layout.kind);
 interface Board { key: string; name: string; columns: number; cells: { at: string; letter: string; guard: boolean }[] }
 /** The boards to draw: a block, a square, or all at once; whole plots and pairs are rows. */

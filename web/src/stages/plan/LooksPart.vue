@@ -12,10 +12,12 @@ import { checkpoint, newKey } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
 import DurationField from "@/parts/DurationField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import TakeOut from "@/parts/TakeOut.vue";
 import type { Schemas } from "@/shell/api/client";
 
 const plan = defineModel<Plan>({ required: true });
 defineProps<{ work: PlanAtWork }>();
+const USUAL_SETTINGS = ["temperature", "hold", "duration"];
 const order = computed(() => plan.value.checkpoints.map((one, i) => ({ one, i })).sort((a, b) => Number(b.one.baseline) - Number(a.one.baseline) || a.one.offset - b.one.offset || a.i - b.i));
 const hasBaseline = computed(() => plan.value.checkpoints.some((one) => one.baseline));
 function addLooks(looks: Schemas["Repeated"][]): void {
@@ -81,6 +83,19 @@ function split(i: number): void {
         <PlanText v-model="plan.cycle_word" at="cycle_word" label="One cycle is a" :work="work" shown placeholder="wash, firing, use" />
         <DurationField v-if="plan.cycle_word" :model-value="plan.cycle_minutes ?? 1440" label="and takes about" @update:model-value="(minutes) => (plan.cycle_minutes = minutes)" />
       </div>
+      <template v-if="plan.cycle_word">
+        <p class="mt-4 mb-2 text-[0.9rem] text-soft">Set the same for every {{ plan.cycle_word }}, noted each time, and told where it differs:</p>
+        <ul class="grid max-w-2xl gap-2">
+          <li v-for="(one, i) in plan.cycle_settings" :key="one.key" class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)_44px] items-start gap-2">
+            <PlanText v-model="one.what" :at="`cycle_settings.${i}.what`" :label="`Setting ${i + 1} of each ${plan.cycle_word}`" placeholder="temperature" :work="work" />
+            <PlanText v-model="one.planned" :at="`cycle_settings.${i}.planned`" :label="`Planned ${one.what || 'setting'}`" placeholder="40 °C" :work="work" />
+            <TakeOut :what="one.what || 'this setting'" @out="plan.cycle_settings.splice(i, 1)" />
+          </li>
+        </ul>
+        <div class="mt-2 flex flex-wrap gap-2">
+          <button v-for="one in USUAL_SETTINGS" :key="one" type="button" class="quiet" @click="plan.cycle_settings.push({ key: newKey(), what: one, planned: '' })">{{ one }}</button>
+        </div>
+      </template>
     </PlanRow>
   </div>
 </template>

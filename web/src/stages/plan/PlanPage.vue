@@ -4,6 +4,7 @@ import { computed, nextTick, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import ClashBox from "./ClashBox.vue";
+import DosesPart from "./DosesPart.vue";
 import DryRunPart from "./DryRunPart.vue";
 import FairnessPart from "./FairnessPart.vue";
 import HeldEqualPart from "./HeldEqualPart.vue";
@@ -17,6 +18,7 @@ import SealDialog from "./SealDialog.vue";
 import TreatmentsPart from "./TreatmentsPart.vue";
 import { PARTS, partOf, type PartKey } from "./planParts";
 import { usePlan } from "./usePlan";
+import PartLinks from "@/parts/PartLinks.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import { span } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
@@ -30,8 +32,9 @@ const { plan, saved, savedAt, words, tried, problems, noticed } = work;
 const missing = ref("");
 const sealing = ref(false);
 const now = useNow(5_000);
-const PAGES = { question: QuestionPart, treatments: TreatmentsPart, equal: HeldEqualPart, outcomes: OutcomesPart, layout: LayoutPart, looks: LooksPart, fairness: FairnessPart, "dry-run": DryRunPart };
+const PAGES = { question: QuestionPart, treatments: TreatmentsPart, doses: DosesPart, equal: HeldEqualPart, outcomes: OutcomesPart, layout: LayoutPart, looks: LooksPart, fairness: FairnessPart, "dry-run": DryRunPart };
 const here = computed<PartKey>(() => PARTS.find((one) => one.key === props.part)?.key ?? "question");
+const parts = computed(() => PARTS.map(({ key, name }) => ({ key, name, to: { name: "plan", params: { id: props.id, part: key } }, open: saved.value?.may_edit ? work.open(key) : 0 })));
 const next = computed(() => PARTS[PARTS.findIndex((one) => one.key === here.value) + 1]);
 /** The first word of the judgement, for where there is no room beside the plan. */
 const short = computed(() => work.outlook.value?.headline.split(". ")[0]);
@@ -80,11 +83,7 @@ async function showFirst(): Promise<void> {
         <legend class="sr-only">The plan</legend>
         <PlanText v-model="plan.title" at="title" label="Name of the trial" :work="work" heading />
       </fieldset>
-      <nav class="parts mt-1" aria-label="Parts of the plan">
-        <RouterLink v-for="one in PARTS" :key="one.key" :to="{ name: 'plan', params: { id, part: one.key } }" class="part" :class="{ here: here === one.key }" :aria-current="here === one.key ? 'step' : undefined">
-          {{ one.name }}<span v-if="saved.may_edit && work.open(one.key)" class="count" :aria-label="`, ${work.open(one.key)} open`">{{ work.open(one.key) }}</span>
-        </RouterLink>
-      </nav>
+      <PartLinks class="mt-1" label="Parts of the plan" :here="here" :parts="parts" />
       <fieldset :disabled="!work.editable.value && here !== 'dry-run'" class="min-w-0">
         <legend class="sr-only">{{ PARTS.find((one) => one.key === here)?.name }}</legend>
         <component :is="PAGES[here]" v-model="plan" :work="work" />
@@ -98,11 +97,3 @@ async function showFirst(): Promise<void> {
     <SealDialog v-if="sealing" :id="id" :work="work" @close="sealing = false" />
   </div>
 </template>
-
-<style scoped>
-.parts { display: flex; flex-wrap: wrap; border-bottom: 2px solid var(--ink); }
-.part { position: relative; display: inline-flex; align-items: center; gap: 0.35rem; min-height: 44px; padding: 0 0.35rem 0 0; margin-right: 0.35rem; text-decoration: none; font-size: 0.94rem; }
-.part:hover { text-decoration: underline; }
-.here { font-weight: 700; box-shadow: inset 0 -6px 0 var(--ink); }
-.count { min-width: 1.35rem; height: 1.35rem; display: inline-grid; place-items: center; border: 1.5px solid var(--ink); font-size: 0.8rem; font-weight: 700; }
-</style>

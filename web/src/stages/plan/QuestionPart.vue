@@ -2,7 +2,7 @@
 /** The question: what is compared and why, what the answer would change, what matters, what could hurt someone. */
 import { computed } from "vue";
 
-import CautionList from "./CautionList.vue";
+import CautionList from "@/parts/CautionList.vue";
 import OwnPrediction from "./OwnPrediction.vue";
 import PlanRow from "./PlanRow.vue";
 import PlanText from "./PlanText.vue";

@@ -2,12 +2,12 @@
 /** What is compared: treatments one by one, from factors, or taken over from earlier trials. */
 import { ref } from "vue";
 
-import CautionList from "./CautionList.vue";
+import CautionList from "@/parts/CautionList.vue";
 import FactorGrid from "./FactorGrid.vue";
 import LibraryDialog from "./LibraryDialog.vue";
 import PlanRow from "./PlanRow.vue";
 import TreatmentRow from "./TreatmentRow.vue";
-import { treatment } from "./fresh";
+import { newKey, treatment } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
 import ProblemText from "@/parts/ProblemText.vue";
 
@@ -32,7 +32,7 @@ const COUNTS: Record<Plan["layout"]["kind"], string> = {
     <PlanRow title="Treatments" hint="what is compared, a control among them">
       <p v-if="plan.treatments.length" class="mb-2 text-soft">The number is how many {{ plan.sample_word || "sample" }}s {{ COUNTS[plan.layout.kind] }}.</p>
       <ul class="grid gap-2">
-        <TreatmentRow v-for="(one, i) in plan.treatments" :key="one.key" v-model="plan.treatments[i]!" :place="i" :money="plan.money" :work="work" @out="plan.treatments.splice(i, 1)" @again="plan.treatments.splice(i + 1, 0, treatment({ ...one, key: undefined, name: `${one.name}, changed`, levels: {} }))" />
+        <TreatmentRow v-for="(one, i) in plan.treatments" :key="one.key" v-model="plan.treatments[i]!" :place="i" :money="plan.money" :work="work" @out="plan.treatments.splice(i, 1)" @again="plan.treatments.splice(i + 1, 0, treatment({ ...one, key: undefined, name: `${one.name}, changed`, levels: {}, doses: one.doses.map((dose) => ({ ...dose, key: newKey() })) }))" />
       </ul>
       <div class="mt-3 flex flex-wrap gap-2">
         <button type="button" class="press press-small" @click="add">Add a treatment</button>

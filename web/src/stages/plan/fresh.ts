@@ -4,14 +4,21 @@ import type { Plan } from "./usePlan";
 export type Treatment = Plan["treatments"][number];
 export type Outcome = Plan["outcomes"][number];
 export type Checkpoint = Plan["checkpoints"][number];
+export type Dose = Treatment["doses"][number];
 export type Factor = Plan["factors"][number];
 export type Scale = Outcome["scale"];
 
 export const newKey = () => crypto.randomUUID().slice(0, 8);
 
 export const treatment = (known: Partial<Treatment> = {}): Treatment => ({
-  key: newKey(), name: "", kind: "treatment", samples: 4, note: "", levels: {}, package: false, changes: "", cost: null, ...known,
+  key: newKey(), name: "", kind: "treatment", samples: 4, note: "", levels: {}, package: false, changes: "", cost: null, doses: [], vessel: "", ...known,
 });
+
+export const product = (known: Partial<Plan["products"][number]> = {}): Plan["products"][number] => ({
+  key: newKey(), name: "", active: "", share: "", pack: "", price: null, keeps_open: null, ...known,
+});
+
+export const dose = (of: string): Dose => ({ key: newKey(), product: of, way: "label", rate: "", tool: "", stock: false, times: 1 });
 
 export const block = () => ({ key: newKey(), name: "", note: "", starts: 0 });
 

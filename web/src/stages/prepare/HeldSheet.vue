@@ -4,6 +4,7 @@ import { ref } from "vue";
 
 import DifferenceForm from "./DifferenceForm.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import TickSquare from "@/parts/TickSquare.vue";
 import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -29,8 +30,7 @@ async function told(): Promise<void> {
     <ul class="mt-1 max-w-4xl">
       <li v-for="one in sheet.entries" :key="one.key" class="rule py-1">
         <div class="flex flex-wrap items-center gap-x-4">
-          <button v-if="!one.ticked_at && mayTick" type="button" class="grid h-12 w-12 flex-none place-items-center" :aria-label="`${one.what} is as planned`" :disabled="busy" @click="tick(one.key)"><i class="block h-7 w-7 border-[3px] border-ink" /></button>
-          <svg v-else viewBox="0 0 48 48" class="h-12 w-12 flex-none" role="img" :aria-label="one.ticked_at ? 'ticked' : 'not ticked'"><rect x="10" y="10" width="28" height="28" fill="none" stroke="currentColor" stroke-width="3" /><path v-if="one.ticked_at" d="m15 25 7 7 14-18" fill="none" stroke="currentColor" stroke-width="5" /></svg>
+          <TickSquare :done="!!one.ticked_at" :may="mayTick" :busy="busy" :label="`${one.what} is as planned`" @tick="tick(one.key)" />
           <p class="grow"><b>{{ one.what }}</b>: {{ one.setting || "as usual" }}<span v-if="one.ticked_at" class="text-soft">, {{ one.ticked_by }}, {{ moment(one.ticked_at, zone) }}</span></p>
           <button v-if="telling !== one.key" type="button" class="quiet no-print" :aria-label="`${one.what} differed`" @click="telling = one.key">It differed</button>
         </div>

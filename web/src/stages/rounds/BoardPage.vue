@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import AsideDialog from "./AsideDialog.vue";
+import FindSample from "./FindSample.vue";
 import LookDialog from "./LookDialog.vue";
 import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
 import { boardsOf } from "./boards";
@@ -97,6 +98,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       </div>
     </dl>
 
+    <FindSample v-if="board?.tags.length" :trial="id" class="no-print mt-4 max-w-xl" />
     <div v-if="board?.tags.length" class="mt-4 grid gap-x-7 gap-y-6" :class="{ 'xl:grid-cols-2': groups.length > 1 }">
       <div v-for="group in groups" :key="group.key">
         <div v-if="group.name" class="flex items-baseline justify-between gap-4 border-b-2 border-ink pb-2">

@@ -29,6 +29,9 @@ const WHAT: Record<string, string> = {
   difference: "was not held equal",
   skipped: "was skipped",
   cycle: "A cycle was counted",
+  given: "Given",
+  shuffled: "Shuffled by hand: nobody knows the key",
+  uncovered: "The covers came off",
 };
 </script>
 
@@ -52,15 +55,16 @@ const WHAT: Record<string, string> = {
             <td class="code">{{ entry.code }}</td>
             <td>
               <template v-if="WHAT[entry.what]">{{ entry.what === "difference" ? `${entry.outcome} ` : entry.what === "skipped" ? `${entry.checkpoint} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
+              <template v-else-if="entry.what === 'note'">{{ entry.words }}<span v-if="entry.reason" class="block text-[0.92rem] text-soft">{{ entry.reason }}</span></template>
               <template v-else>
                 {{ entry.outcome }}, {{ entry.checkpoint }}
                 <template v-if="entry.what === 'cannot'"> could not be scored: {{ entry.reason }}</template>
                 <template v-else-if="entry.what === 'withdrawn'"> taken back</template>
-                <template v-else-if="entry.reason">, {{ entry.reason }}</template>
+                <template v-else-if="entry.reason">, {{ entry.reason }}</template><template v-if="entry.source">, {{ entry.source }}</template>
               </template>
             </td>
             <td class="whitespace-nowrap">
-              <span v-if="entry.words" class="block max-w-72 whitespace-normal">{{ entry.words }}</span>
+              <span v-if="entry.words && entry.what !== 'note'" class="block max-w-72 whitespace-normal">{{ entry.words }}</span>
               <s v-if="entry.replaced">{{ valueOf(entry, entry.value) }}</s>
               <template v-else>{{ valueOf(entry, entry.value) }}</template>
               <span v-if="entry.old_value !== null && !entry.replaced" class="text-soft">, was {{ valueOf(entry, entry.old_value) }}</span>

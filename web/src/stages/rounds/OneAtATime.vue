@@ -1,18 +1,23 @@
 <script setup lang="ts">
 /** One sample at a time: a huge code, pads in thumb reach, the next one slides in, undo one tap away. */
 import { computed, ref } from "vue";
+import { useRoute } from "vue-router";
 
 import CannotDialog from "./CannotDialog.vue";
 import RoundDone from "./RoundDone.vue";
 import ScorePads from "./ScorePads.vue";
-import { saidOf, type Given, type RoundAtWork } from "./useRound";
+import { saidOf, type Given, type How, type RoundAtWork } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import { useKey } from "@/shell/shortcuts";
 
 const props = defineProps<{ id: string; work: RoundAtWork }>();
 const round = computed(() => props.work.round.value!);
 const steps = computed(() => round.value.samples.flatMap((sample) => round.value.outcomes.map((outcome) => ({ sample, outcome }))));
+const route = useRoute();
+/** The sample whose tag was scanned, else the first one that is open. */
 const firstOpen = () => {
+  const asked = steps.value.findIndex(({ sample, outcome }) => sample.id === route.query.at && !props.work.cellOf(sample, outcome));
+  if (asked >= 0) return asked;
   const i = steps.value.findIndex(({ sample, outcome }) => !props.work.cellOf(sample, outcome));
   return i < 0 ? steps.value.length : i;
 };
@@ -28,9 +33,9 @@ function go(to: number): void {
   back.value = to < place.value;
   place.value = Math.max(0, Math.min(steps.value.length, to));
 }
-async function give(given: Given): Promise<void> {
+async function give(given: Given, how?: How): Promise<void> {
   const { sample, outcome } = step.value!;
-  const kept = props.work.write(sample, outcome, saidOf(given));
+  const kept = props.work.write(sample, outcome, saidOf(given, how));
   go(place.value + 1);
   await kept;
 }
@@ -62,7 +67,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
           <span class="text-soft">{{ step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
         </p>
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
-        <ScorePads class="mt-2 grow" :outcome="step.outcome" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" @give="give" />
+        <ScorePads class="mt-2 grow" :outcome="step.outcome" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" @give="give" />
       </div>
     </Transition>
     <div class="mt-3 grid grid-cols-[1fr_1fr] gap-2 sm:grid-cols-[auto_1fr_1fr_auto]">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A round: one sample at a time on a phone, a sheet on a laptop. */
 import { computed, onMounted, ref } from "vue";
+import { useRoute } from "vue-router";
 
 import OneAtATime from "./OneAtATime.vue";
 import ScoreSheet from "./ScoreSheet.vue";
@@ -18,7 +19,8 @@ const work = useRound(props.id, me.value?.id ?? 0);
 const says = ref("");
 const wide = useWide();
 const chosen = ref<"one" | "sheet" | null>(null);
-const view = computed(() => chosen.value ?? (wide.value ? "sheet" : "one"));
+const route = useRoute();
+const view = computed(() => chosen.value ?? (wide.value && !route.query.at ? "sheet" : "one"));
 const { round, counts, refused, reached, held } = work;
 const told = computed(() => {
   const { solid, hollow, rest } = counts.value;

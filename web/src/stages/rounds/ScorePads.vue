@@ -3,12 +3,15 @@
 import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
 import CurveFields from "./CurveFields.vue";
-import type { Given, Outcome } from "./useRound";
+import type { Given, How, Outcome } from "./useRound";
+import BenchDrawer from "@/parts/BenchDrawer.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import ReadDevice from "@/parts/ReadDevice.vue";
 import { honest, typed, unitOf } from "@/parts/amounts";
+import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null }>();
-const emit = defineEmits<{ give: [given: Given] }>();
+const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null; trial?: string }>();
+const emit = defineEmits<{ give: [given: Given, how?: How] }>();
 
 const pads = computed(() => {
   const scale = props.outcome.scale;
@@ -37,12 +40,20 @@ function note(): void {
   else says.value = "There are no words yet; “Later” leaves it for now.";
 }
 const says = ref("");
-watch(() => [props.outcome, props.value], () => { text.value = props.value === null ? "" : String(props.value); said.value = props.words ?? ""; says.value = ""; }, { immediate: true });
+/** How the number in the field came about, as long as it stands as it came. */
+const came = ref<{ text: string; how: How } | null>(null);
+function fill(value: number, how: How): void {
+  text.value = String(value);
+  came.value = { text: text.value, how };
+  says.value = "";
+}
+const read = (reading: Schemas["DeviceReadingOut"]) => fill(reading.value, { source: "device", device: reading.device });
+watch(() => [props.outcome, props.value], () => { text.value = props.value === null ? "" : String(props.value); said.value = props.words ?? ""; says.value = ""; came.value = null; }, { immediate: true });
 
 function submit(): void {
   const value = typed(text.value, props.outcome.scale);
   if (typeof value === "string") says.value = value;
-  else emit("give", value);
+  else emit("give", value, came.value?.text === text.value ? came.value.how : undefined);
 }
 function press(event: KeyboardEvent): void {
   if (event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).closest("input, textarea, [role=dialog]")) return;
@@ -77,6 +88,11 @@ onUnmounted(() => window.removeEventListener("keydown", press));
       <span class="text-[1.4rem] whitespace-nowrap">{{ unitOf(outcome.scale) }}</span>
     </label>
     <ProblemText :says="says" />
+    <p v-if="came?.text === text && came.how.device" class="text-soft">{{ came.how.device }}</p>
+    <div v-if="outcome.scale.kind === 'measurement'" class="flex flex-wrap items-center gap-2">
+      <ReadDevice :unit="outcome.scale.unit" :what="outcome.name" @read="read" />
+      <BenchDrawer :field="outcome.name" :unit="outcome.scale.unit" :trial="trial" begin="change" @take="(found) => fill(found.value, { reason: found.working.slice(0, 500) })" />
+    </div>
     <button class="press press-main min-h-[64px] text-[1.15rem]">Keep it</button>
   </form>
 </template>

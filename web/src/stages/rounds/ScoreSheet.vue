@@ -4,13 +4,14 @@ import { computed, nextTick, ref } from "vue";
 
 import CannotDialog from "./CannotDialog.vue";
 import SheetCell from "./SheetCell.vue";
-import { saidOf, type Given, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
+import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import { unitOf } from "@/parts/amounts";
 import { useKey, useListed } from "@/shell/shortcuts";
 
 const props = defineProps<{ id: string; work: RoundAtWork }>();
 const round = computed(() => props.work.round.value!);
+const paper = props.work.paper;
 const table = ref<HTMLElement>();
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
@@ -24,8 +25,8 @@ function step(row: number, column: number, by: "next" | "before" | "down" | "up"
   const flat = row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
   if (flat >= 0) focus(Math.floor(flat / columns), flat % columns);
 }
-async function give(row: number, column: number, given: Given): Promise<void> {
-  const kept = props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, saidOf(given));
+async function give(row: number, column: number, given: Given, how?: How): Promise<void> {
+  const kept = props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, saidOf(given, how));
   step(row, column, "next");
   await kept;
 }
@@ -74,6 +75,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
 <template>
   <div class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
     <div class="sheet p-5">
+      <label class="mb-2 flex min-h-11 items-center gap-3"><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper sheet: what I type is marked so</label>
       <table ref="table" class="w-full">
         <caption class="sr-only">{{ round.name }}: type a score for each sample</caption>
         <thead class="sticky top-0 z-10 bg-sheet">
@@ -96,7 +98,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
                 :cell="work.cellOf(sample, outcome)"
                 :at="`${row},${column}`"
                 :begin="begin === `${row},${column}`"
-                @give="(given) => give(row, column, given)"
+                @give="(given, how) => give(row, column, given, how)"
                 @step="(by) => step(row, column, by)"
                 @cannot="cannot = { sample, outcome }"
                 @undo="undo"

@@ -3,11 +3,12 @@
 import { onMounted, ref, watch } from "vue";
 
 import { givenIn } from "./given";
-import type { Cell, Given, Outcome } from "./useRound";
+import type { Cell, Given, How, Outcome } from "./useRound";
+import ReadDevice from "@/parts/ReadDevice.vue";
 import { reading, typed } from "@/parts/amounts";
 
 const props = defineProps<{ label: string; outcome: Outcome; cell: Cell | undefined; at: string; begin: boolean }>();
-const emit = defineEmits<{ give: [given: Given]; step: [by: "next" | "before" | "down" | "up"]; cannot: []; undo: [] }>();
+const emit = defineEmits<{ give: [given: Given, how?: How]; step: [by: "next" | "before" | "down" | "up"]; cannot: []; undo: [] }>();
 
 const input = ref<HTMLInputElement>();
 const says = ref("");
@@ -26,10 +27,10 @@ watch(() => [props.cell?.id, props.cell?.value, props.cell?.kind], () => {
   given = null;
   text.value = shown();
 });
-function give(value: Given): void {
+function give(value: Given, how?: How): void {
   says.value = "";
   given = text.value;
-  emit("give", value);
+  emit("give", value, how);
 }
 onMounted(() => props.begin && input.value?.focus());
 
@@ -47,6 +48,12 @@ function keep(): boolean {
   }
   give(meant);
   return true;
+}
+function read(value: number, device: string): void {
+  text.value = String(value);
+  const { given: meant, says: wrong } = givenIn(text.value, props.outcome.scale);
+  if (meant === undefined) says.value = wrong;
+  else give(meant, { source: "device", device });
 }
 function press(event: KeyboardEvent): void {
   const moves: Record<string, "next" | "before" | "down" | "up"> = { ArrowDown: "down", ArrowUp: "up" };
@@ -89,6 +96,7 @@ function press(event: KeyboardEvent): void {
       <svg viewBox="0 0 12 12" class="h-3 w-3 flex-none" role="img" :aria-label="!cell ? 'not scored' : cell.stored ? 'stored' : 'on this device only'">
         <rect v-if="cell" x="1.5" y="1.5" width="9" height="9" :fill="cell.stored ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2" />
       </svg>
+      <ReadDevice v-if="outcome.scale.kind === 'measurement'" small :unit="outcome.scale.unit" :what="label" @read="(one) => read(one.value, one.device)" />
     </div>
     <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-bold">{{ says }}</p>
   </div>

@@ -28,7 +28,7 @@ describe("a cell of the sheet", () => {
     const input = one.find("input");
     await input.trigger("keydown", { key: "2" });
     await input.trigger("blur");
-    expect(one.emitted("give")).toEqual([[2]]);
+    expect(one.emitted("give")).toEqual([[2, undefined]]);
     await input.trigger("keydown", { key: "7" });
     expect(one.emitted("give")).toHaveLength(1);
   });
@@ -43,12 +43,12 @@ describe("a cell of the sheet", () => {
     await input.setValue("85,5");
     await input.trigger("keydown", { key: "Enter" });
     await input.trigger("blur");
-    expect(one.emitted("give")).toEqual([[85.5]]);
+    expect(one.emitted("give")).toEqual([[85.5, undefined]]);
     expect(one.find("[role=alert]").exists()).toBe(false);
   });
 
   it("moves on without giving again what is kept already", async () => {
-    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 85, reason: "", stored: true };
+    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 85, reason: "", source: "typed" as const, device: "", stored: true };
     const one = cell(drunk, { cell: kept });
     await one.find("input").trigger("keydown", { key: "Enter" });
     await one.find("input").trigger("keydown", { key: "ArrowDown" });
@@ -60,7 +60,7 @@ describe("a cell of the sheet", () => {
   });
 
   it("shows whether the server has it", async () => {
-    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 1, reason: "", stored: false };
+    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 1, reason: "", source: "typed" as const, device: "", stored: false };
     const one = cell(grade, { cell: kept });
     expect(one.find("svg").attributes("aria-label")).toBe("on this device only");
     await one.setProps({ cell: { ...kept, stored: true } });

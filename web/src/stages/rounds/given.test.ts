@@ -111,10 +111,10 @@ describe("a cell of the sheet", () => {
     expect(words.emitted("cannot")).toBeUndefined();
     await words.find("input").setValue("wax");
     await words.find("input").trigger("keydown", { key: "Enter" });
-    expect(words.emitted("give")).toEqual([["wax"]]);
+    expect(words.emitted("give")).toEqual([["wax", undefined]]);
     const curve = cell(CURVE);
     await curve.find("input").setValue("1 2 4");
     await curve.find("input").trigger("keydown", { key: "Enter" });
-    expect(curve.emitted("give")).toEqual([[[1, 2, 4]]]);
+    expect(curve.emitted("give")).toEqual([[[1, 2, 4], undefined]]);
   });
 });

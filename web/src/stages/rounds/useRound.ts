@@ -18,14 +18,23 @@ export interface Cell {
   words: string;
   responses: number[] | null;
   reason: string;
+  source: Reading["source"];
+  device: string;
   /** Whether the server has it. */
   stored: boolean;
 }
 
+/** How a score came about: written on paper before, read from a device, or worked out. */
+export interface How {
+  source?: Reading["source"];
+  device?: string;
+  reason?: string;
+}
+
 /** A reading with what was given in its place. */
-export function saidOf(given: Given): { kind: "value"; value?: number; words?: string; responses?: number[] } {
-  if (typeof given === "string") return { kind: "value", words: given };
-  return Array.isArray(given) ? { kind: "value", responses: given } : { kind: "value", value: given };
+export function saidOf(given: Given, how: How = {}): How & { kind: "value"; value?: number; words?: string; responses?: number[] } {
+  if (typeof given === "string") return { ...how, kind: "value", words: given };
+  return Array.isArray(given) ? { ...how, kind: "value", responses: given } : { ...how, kind: "value", value: given };
 }
 
 const at = (sample: string, outcome: string) => `${sample}/${outcome}`;
@@ -34,6 +43,8 @@ export function useRound(trial: string, person: number) {
   const round = ref<Round>();
   const cells = reactive(new Map<string, Cell>());
   const refused = ref<{ code: string; says: string }[]>([]);
+  /** Whether what is typed now was written on a paper sheet before. */
+  const paper = ref(false);
   const undoable = ref<{ sample: RoundSample; outcome: Outcome; before: Cell | undefined }[]>([]);
 
   async function open(checkpoint: string): Promise<void> {
@@ -41,7 +52,7 @@ export function useRound(trial: string, person: number) {
       api.POST("/api/trials/{trial_id}/rounds", { params: { path: { trial_id: trial } }, body: { checkpoint } }),
     );
     for (const one of opened.readings)
-      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, stored: true });
+      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, stored: true });
     for (const one of await waitingIn(opened.id, person)) put(one.reading, false);
     round.value = opened;
     await showRefused();
@@ -51,7 +62,7 @@ export function useRound(trial: string, person: number) {
   function put(reading: Reading, stored: boolean): void {
     const key = at(reading.sample, reading.outcome);
     if (reading.kind === "withdrawn") cells.delete(key);
-    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, words: reading.words ?? "", responses: reading.responses ?? null, reason: reading.reason ?? "", stored });
+    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, words: reading.words ?? "", responses: reading.responses ?? null, reason: reading.reason ?? "", source: reading.source, device: reading.device, stored });
   }
 
   async function showRefused(): Promise<void> {
@@ -72,7 +83,7 @@ export function useRound(trial: string, person: number) {
   async function write(
     sample: RoundSample,
     outcome: Outcome,
-    said: { kind: Reading["kind"]; value?: number | null; words?: string; responses?: number[] | null; reason?: string },
+    said: How & { kind: Reading["kind"]; value?: number | null; words?: string; responses?: number[] | null },
   ): Promise<void> {
     const reading: Reading = {
       id: crypto.randomUUID(),
@@ -84,6 +95,8 @@ export function useRound(trial: string, person: number) {
       words: said.words ?? "",
       responses: said.responses ?? null,
       reason: said.reason ?? "",
+      source: said.source ?? (paper.value ? "paper" : "typed"),
+      device: said.device ?? "",
       taken_at: new Date().toISOString(),
     };
     undoable.value.push({ sample, outcome, before: cellOf(sample, outcome) });
@@ -122,7 +135,7 @@ export function useRound(trial: string, person: number) {
     return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
   });
 
-  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached, held };
+  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached, held, paper };
 }
 
 export type RoundAtWork = ReturnType<typeof useRound>;
