@@ -13,6 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.dosing.mixing import mix_sheet
 from fieldtally.core.randomness import Draw
 from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
 from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, PEAS, PENS, TWINES
@@ -21,9 +22,14 @@ from fieldtally.server.plan import acts as plan
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import key_of, samples_of
 from fieldtally.server.prepare import acts as prepare
+from fieldtally.server.prepare import applying, mixing
+from fieldtally.server.prepare.models import MeasuringTool
+from fieldtally.server.prepare.records import tools_of
 from fieldtally.server.rounds import acts as rounds
 from fieldtally.server.verdict import acts as verdict
 
+BETWEEN_BLOCKS = timedelta(minutes=25)
+TOOLS = ("pocket scale: 50 g by 0.1 g", "syringe: 10 mL by 0.5 mL", "jug: 1 L by 50 mL")
 STALE_AFTER = timedelta(days=6)
 SEED = 1729
 PREDICTIONS = {
@@ -45,6 +51,9 @@ def load_demo(now: datetime | None = None) -> None:
     with transaction.atomic():
         people = {person.email: _account(person.email, person.name) for person in PEOPLE}
         lead = people[LEAD.email]
+        for person in (lead, people[PREPARER.email]):
+            for text in TOOLS:
+                MeasuringTool.objects.get_or_create(by=person, text=text)
         shown = Trial.objects.filter(memberships__user=lead, memberships__role=Role.LEAD, put_away_at=None)
         current = shown.filter(title=DAHLIAS.title).order_by("-created_at").first()
         if current and current.started_at and moment - current.started_at < timedelta(days=6) + STALE_AFTER:
@@ -100,7 +109,15 @@ class _Stage:
             rounds.write_readings(self.trial, self.scorer, written, now=written[-1].taken_at + timedelta(seconds=2))
 
 
-def _run(people: dict[str, User], planned: Plan, seed: str, sealed: datetime, started: datetime) -> _Stage:
+def _run(
+    people: dict[str, User],
+    planned: Plan,
+    seed: str,
+    sealed: datetime,
+    started: datetime,
+    blocks: tuple[str, ...] = (),
+) -> _Stage:
+    """Lead a trial from its plan to the start: of all samples at once, or of ``blocks`` (keys) one after the other."""
     lead, scorer = people[LEAD.email], people[SCORER.email]
     trial = plan.begin(lead, planned)
     for person, says in PREDICTIONS[planned.title].items():
@@ -113,8 +130,9 @@ def _run(people: dict[str, User], planned: Plan, seed: str, sealed: datetime, st
     prepare.look_at_key(trial, people[PREPARER.email], at=sealed + timedelta(minutes=20))
     for entry in planned.held_equal:
         prepare.tick_held(trial, people[PREPARER.email], entry.key, at=started - timedelta(minutes=25))
-    prepare.start_exposure(trial, people[PREPARER.email], at=started)
-    trial.refresh_from_db()
+    for i, block in enumerate(blocks or (None,)):
+        prepare.start_exposure(trial, people[PREPARER.email], block=block, at=started + i * BETWEEN_BLOCKS)
+        trial.refresh_from_db()
     samples = {sample.code: sample for sample in samples_of(trial)}
     key = key_of(trial)
     by_code = {code: key[sample.pk] for code, sample in samples.items()}
@@ -131,7 +149,8 @@ def _order(stage: _Stage, purpose: str) -> list[str]:
 
 def _dahlias(people: dict[str, User], now: datetime) -> None:
     started = (now - timedelta(days=6, hours=1)).replace(minute=10)
-    stage = _run(people, DAHLIAS, _seed("dahlias"), started - timedelta(hours=23), started)
+    stage = _run(people, DAHLIAS, _seed("dahlias"), started - timedelta(hours=23), started, ("porch", "kitchen"))
+    _mixed_and_given(stage, people[PREPARER.email], started)
     fade = {"plain": 0.62, "house": 0.30, "stemkin": 0.46, "vaselode": 0.50}
     own = {code: stage.rng.normal(0, 0.35) for code in sorted(stage.samples)}
 
@@ -143,7 +162,7 @@ def _dahlias(people: dict[str, User], now: datetime) -> None:
     dropped: set[str] = set()
     snapped = sorted(code for code, s in stage.samples.items() if s.block == "porch")[4]
     for day in range(1, 7):
-        at = started + timedelta(days=day, minutes={1: 12, 2: 35, 3: -20, 4: 9 * 60 + 14, 5: 22, 6: 25}[day])
+        at = started + timedelta(days=day, minutes={1: 12, 2: 35, 3: -20, 4: 9 * 60 + 44, 5: 22, 6: 25}[day])
         order = [code for code in _order(stage, f"dahlias{day}") if day < 4 or code != snapped]
         if day == 6:
             order = order[:14]
@@ -164,6 +183,39 @@ def _dahlias(people: dict[str, User], now: datetime) -> None:
                 "stem snapped when the vase was moved",
                 at=at + timedelta(minutes=15),
             )
+
+
+def _mixed_and_given(stage: _Stage, preparer: User, started: datetime) -> None:
+    """The mix sheet ticked, packs noted, and every stem given its dose, one of them too little."""
+    trial = stage.trial
+    for product, lot, opened in (("stemkin", "S 4471", 40), ("vaselode", "V 208", 12), ("lemon", "", 1)):
+        mixing.note_pack(
+            trial,
+            preparer,
+            product,
+            lot,
+            (started + timedelta(days=300)).date() if lot else None,
+            (started - timedelta(days=opened)).date(),
+            at=started - timedelta(hours=2),
+        )
+    steps = [step for mix in mix_sheet(DAHLIAS, tools_of(preparer)).mixes for step in mix.steps]
+    for i, step in enumerate(steps):
+        read = [caution.key for caution in mixing.cautions_of(step)]
+        mixing.tick_step(trial, preparer, step.key, read, at=started - timedelta(minutes=90 - 2 * i))
+    doses = {treatment.key: treatment.doses for treatment in DAHLIAS.treatments}
+    short = next(code for code in sorted(stage.samples) if stage.treatment[code] == "stemkin")
+    entries = [
+        applying.Entry(
+            uuid4(),
+            code,
+            dose.key if dose else "",
+            "2.6 g" if code == short else "",
+            "the scale slipped" if code == short else "",
+        )
+        for code in stage.samples
+        for dose in (doses[stage.treatment[code]] or (None,))
+    ]
+    applying.write_applications(trial, preparer, entries, given_at=started - timedelta(minutes=8), now=started)
 
 
 def _peas(people: dict[str, User], now: datetime) -> None:

@@ -96,8 +96,12 @@ def count_cycle(
     if len(note) > LONGEST_NOTE:
         raise Declined(422, Problem("note", f"Settings in up to {LONGEST_NOTE} letters, please."))
     known = {setting.key for setting in plan.cycle_settings}
-    told = {key: text.strip() for key, text in (settings or {}).items() if key in known and text.strip()}
+    told = {key: text.strip() for key, text in (settings or {}).items() if text.strip()}
     for key, text in told.items():
+        if key not in known:
+            raise Declined(
+                422, Problem(f"settings.{key[:40]}", "This setting is not in the plan any more; load the page anew.")
+            )
         if len(text) > LONGEST_SETTING:
             raise Declined(422, Problem(f"settings.{key}", f"A setting of up to {LONGEST_SETTING} letters, please."))
     return Cycle.objects.create(trial=trial, note=note.strip(), set_to=told, by=user, at=at or timezone.now())

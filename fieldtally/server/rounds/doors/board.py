@@ -7,6 +7,7 @@ from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
+from fieldtally.core.blinding.checking import check_letter
 from fieldtally.core.design.letters import letter_of
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.sight import sight
@@ -18,9 +19,11 @@ router = Router()
 
 
 class TagOut(Schema):
-    """A sample: its code and place, how many looks are taken, why it is set aside; its letter once the key is open."""
+    """A sample: its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once
+    the key is open."""
 
     code: str
+    check: str
     block: str
     place: int
     plot: int | None
@@ -67,6 +70,7 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
         tags=[
             TagOut(
                 code=sample.code,
+                check=check_letter(sample.code, str(trial.pk)),
                 block=sample.block,
                 place=sample.place,
                 plot=sample.plot,

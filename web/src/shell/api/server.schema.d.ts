@@ -4416,11 +4416,13 @@ export interface components {
         };
         /**
          * TagOut
-         * @description A sample: its code and place, how many looks are taken, why it is set aside; its letter once the key is open.
+         * @description A sample: its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once the key is open.
          */
         TagOut: {
             /** Code */
             code: string;
+            /** Check */
+            check: string;
             /** Block */
             block: string;
             /** Place */

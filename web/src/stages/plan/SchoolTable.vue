@@ -25,7 +25,7 @@ const most = () => Math.max(...props.school.rows.map((row) => row.times), 1e-9);
             <th scope="row" class="whitespace-normal">{{ nameOf(row.treatment) }}</th>
             <td class="number">{{ row.now }}</td>
             <td class="number">{{ row.active }}</td>
-            <td><svg viewBox="0 0 100 14" class="inline-block h-3.5 w-24 align-middle" aria-hidden="true"><rect y="2" height="10" :width="(100 * row.times) / most()" fill="var(--ink)" /></svg> <span class="whitespace-nowrap">× {{ honest(row.times, 3) }}</span></td>
+            <td class="whitespace-nowrap"><svg viewBox="0 0 100 14" class="inline-block h-3.5 w-16 align-middle" aria-hidden="true"><rect y="2" height="10" :width="(100 * row.times) / most()" fill="var(--ink)" /></svg> <span class="whitespace-nowrap">× {{ honest(row.times, 3) }}</span></td>
             <td class="number">{{ row.same }}</td>
             <td><button v-if="editable && Math.abs(row.times - 1) > 0.01" type="button" class="quiet" :aria-label="`Give ${nameOf(row.treatment)} the same ${school.active}`" @click="emit('same', row)">Take this</button></td>
           </tr>

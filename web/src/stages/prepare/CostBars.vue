@@ -9,7 +9,7 @@ const rows = computed(() => props.mixes.filter((one) => one.steps.some((step) =>
 const most = computed(() => Math.max(1e-9, ...rows.value.map((one) => one.costs?.sample ?? 0)));
 const per = computed(() => rows.value.find((one) => one.costs?.per)?.costs?.per ?? "");
 const uses = computed(() => rows.value.some((one) => one.costs && one.costs.use !== one.costs.sample));
-const told = (value: number | null | undefined) => (value === null || value === undefined ? "" : `${props.money}${value >= 0.995 || value === 0 ? value.toFixed(2) : value.toPrecision(2)}`);
+const told = (value: number | null | undefined) => (value === null || value === undefined ? "" : `${props.money}${value >= 0.0995 || value === 0 ? value.toFixed(2) : Number(value.toPrecision(2)).toString().padEnd(4, "0")}`);
 </script>
 
 <template>
@@ -17,7 +17,7 @@ const told = (value: number | null | undefined) => (value === null || value === 
     <h2 class="border-b-2 border-ink pb-1">What each costs</h2>
     <div class="overflow-x-auto" tabindex="0" role="region" aria-label="What each costs">
       <table class="figures">
-        <thead><tr><th scope="col">Treatment</th><th scope="col" class="w-2/5">A {{ sampleWord }}</th><th v-if="uses" scope="col" class="number">A use</th><th v-if="per" scope="col" class="number">A {{ per }}</th></tr></thead>
+        <thead><tr><th scope="col">Treatment</th><th scope="col" class="w-2/5">For one {{ sampleWord }}</th><th v-if="uses" scope="col" class="number">One use</th><th v-if="per" scope="col" class="number">For 1 {{ per }}</th></tr></thead>
         <tbody>
           <tr v-for="one in rows" :key="one.letter">
             <th scope="row" class="whitespace-normal"><span class="code mr-1">{{ one.letter }}</span> {{ one.name }}</th>

@@ -26,15 +26,15 @@ function keep(): void {
 <template>
   <article class="bg-ground p-2.5" :aria-label="`Sample ${row.code}`">
     <div class="flex items-center justify-between gap-3">
-      <span class="w-32 flex-none"><SampleTag :code="row.code" class="!min-h-10 bg-sheet" /></span>
-      <span class="text-[0.92rem] text-soft">place {{ row.place }}</span>
+      <span class="w-28 flex-none"><SampleTag :code="row.code" class="!min-h-10 bg-sheet" /></span>
+      <span class="text-[0.92rem] whitespace-nowrap text-soft">place {{ row.place }}<template v-if="row.started_at">, started {{ clock(row.started_at, zone) }}</template></span>
     </div>
     <p class="mt-1 text-[1.05rem] leading-snug"><b v-if="row.letter" class="code mr-1.5">{{ row.letter }}</b><b>{{ row.treatment }}</b></p>
     <div v-for="dose in row.doses" :key="dose.dose" class="mt-1">
       <p v-if="dose.planned">{{ dose.planned }} of {{ dose.product }}<template v-if="dose.times > 1">, {{ dose.times }} times</template></p>
       <p v-if="dose.given_times" class="flex gap-2" :class="{ 'font-bold': dose.matters }">
         <svg viewBox="0 0 16 16" class="mt-1 h-4 w-4 flex-none" aria-hidden="true"><path d="m2 8 4 5L14 2" fill="none" stroke="currentColor" stroke-width="3" /></svg>
-        <span>{{ dose.off || (dose.planned ? `${dose.given} given` : "given") }}<template v-if="dose.times > 1">, {{ dose.given_times }} of {{ dose.times }} times</template><span class="font-normal text-soft">, {{ dose.by }}{{ dose.at ? `, ${clock(dose.at, zone)}` : "" }}<template v-if="dose.note">. {{ dose.note }}</template></span></span>
+        <span>{{ dose.off.replace(/\.$/, "") || (dose.planned ? `${dose.given} given` : "given") }}<template v-if="dose.times > 1">, {{ dose.given_times }} of {{ dose.times }} times</template><span class="font-normal text-soft">, {{ dose.by }}{{ dose.at ? `, ${clock(dose.at, zone)}` : "" }}<template v-if="dose.note">. {{ dose.note }}</template></span></span>
       </p>
       <div v-if="may && writing?.dose !== dose.dose" class="no-print mt-1 flex flex-wrap gap-2">
         <button v-if="dose.given_times < dose.times || !dose.given_times" type="button" class="press press-small" :class="{ 'press-main': !dose.given_times }" :disabled="busy" :aria-label="`${row.code} was given ${dose.product || row.treatment} as planned`" @click="emit('give', dose.dose, '', '', false)">Given</button>
@@ -49,6 +49,5 @@ function keep(): void {
         <div class="flex flex-wrap gap-2"><button class="press press-small press-main" :disabled="busy">Note it</button><button type="button" class="quiet" @click="writing = null">Leave it</button></div>
       </form>
     </div>
-    <p v-if="row.started_at" class="mt-1 text-[0.92rem] text-soft">started {{ clock(row.started_at, zone) }}</p>
   </article>
 </template>

@@ -4,11 +4,13 @@ import { useQuery } from "@tanstack/vue-query";
 import { computed, ref, watch } from "vue";
 
 import LabelSheetPicture from "./LabelSheetPicture.vue";
+import { boardsOf } from "@/parts/boards";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { savePaper } from "@/shell/paper";
+import { useBoard } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data } = useQuery({ queryKey: ["label-sheets"], queryFn: () => answer(api.GET("/api/label-sheets")), staleTime: Infinity });
@@ -28,6 +30,8 @@ const wrong = computed(() => {
   return (copies.value ?? 1) < 1 || (copies.value ?? 1) > 5 ? "Between 1 and 5 tags for each." : "";
 });
 const address = computed(() => `/api/trials/${props.id}/prints/labels.pdf?sheet=${chosen.value}&skip=${skip.value ?? 0}&copies=${copies.value ?? 1}`);
+const { data: board } = useBoard(() => props.id);
+const boards = computed(() => (board.value?.tags.length ? boardsOf(board.value.tags, props.course) : []));
 const starts = computed(() => props.course.stops.filter((one) => one.standing !== "skipped"));
 </script>
 
@@ -36,12 +40,12 @@ const starts = computed(() => props.course.stops.filter((one) => one.standing !=
     <section aria-labelledby="tags-title">
       <h2 id="tags-title" class="border-b-2 border-ink pb-1">Tags to tie or stick on</h2>
       <p class="mt-2">A tag holds the code, a letter that catches a slip when it is typed, where the {{ course.sample_word }} stands, and a square for the phone’s camera. No tag tells what it gets.</p>
+      <label class="mt-3 block"><span class="mb-1 block text-[0.9rem] text-soft">On</span>
+        <select v-model="chosen" class="field"><option v-for="one in sheets" :key="one.key" :value="one.key">{{ one.name }}</option></select>
+      </label>
       <div class="mt-3 grid gap-5 sm:grid-cols-[minmax(0,1fr)_auto]">
         <div class="grid content-start gap-3">
-          <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">On</span>
-            <select v-model="chosen" class="field"><option v-for="one in sheets" :key="one.key" :value="one.key">{{ one.name }}</option></select>
-          </label>
-          <div class="grid grid-cols-2 gap-3">
+          <div class="grid grid-cols-2 items-end gap-3">
             <NumberField v-model="copies" label="Tags for each" whole needed />
             <NumberField v-model="skip" label="Labels used already" whole needed />
           </div>
@@ -77,6 +81,16 @@ const starts = computed(() => props.course.stops.filter((one) => one.standing !=
         </li>
       </ul>
       <ProblemText :says="other" />
+    </section>
+    <section v-if="boards.length" class="xl:col-span-2" aria-labelledby="pen-title">
+      <h2 id="pen-title" class="border-b-2 border-ink pb-1">By hand, with a marker</h2>
+      <p class="mt-2">Write code and letter on anything that lasts: they are what is typed to find the {{ course.sample_word }}.</p>
+      <div class="mt-2 grid gap-x-10 gap-y-3 xl:grid-cols-2">
+        <div v-for="one in boards" :key="one.key">
+          <h3 v-if="one.name">{{ one.name }}</h3>
+          <ul class="grid grid-cols-3 gap-x-4 sm:grid-cols-6"><li v-for="tag in one.tags" :key="tag.code" class="code rule py-1">{{ tag.code }} {{ tag.check }}</li></ul>
+        </div>
+      </div>
     </section>
   </div>
 </template>

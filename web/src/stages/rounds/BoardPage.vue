@@ -6,7 +6,7 @@ import AsideDialog from "./AsideDialog.vue";
 import FindSample from "./FindSample.vue";
 import LookDialog from "./LookDialog.vue";
 import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
-import { boardsOf } from "./boards";
+import { boardsOf } from "@/parts/boards";
 import SealMark from "@/parts/SealMark.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
