@@ -11,7 +11,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import psycopg
@@ -39,6 +39,13 @@ def free_port() -> int:
         return listening.getsockname()[1]
 
 
+def ask_device(port: int, line: str) -> str:
+    """Say a line to a stand-in itself; what it answers."""
+    with socket.create_connection(("127.0.0.1", port), timeout=3) as connection:
+        connection.sendall(line.encode() + b"\n")
+        return connection.makefile().readline().strip()
+
+
 @dataclass
 class Server:
     """Where it is, and how it was started."""
@@ -47,6 +54,22 @@ class Server:
     environment: dict[str, str]
     process: subprocess.Popen[bytes] | None = None
     worker: subprocess.Popen[bytes] | None = None
+    instruments: subprocess.Popen[bytes] | None = None
+    ports: dict[str, int] = field(default_factory=dict)
+
+    def start_instruments(self) -> None:
+        """A scale and a meter to read from; which they are goes into the server's environment."""
+        self.ports = {"scale": free_port(), "meter": free_port()}
+        command = [
+            sys.executable,
+            "-m",
+            "fieldtally.server.devices.standins.serve",
+            f"scale:json:{self.ports['scale']}",
+            f"meter:text:{self.ports['meter']}",
+        ]
+        told = subprocess.run([*command, "--settings"], cwd=ROOT, env=self.environment, check=True, capture_output=True)
+        self.environment["FT_DEVICES"] = told.stdout.decode()
+        self.instruments = subprocess.Popen(command, cwd=ROOT, env=self.environment)
 
     def start(self) -> None:
         port = self.address.rsplit(":", 1)[1]
@@ -84,7 +107,7 @@ class Server:
         )
 
     def stop(self) -> None:
-        for one in (self.process, self.worker):
+        for one in (self.process, self.worker, self.instruments):
             if one:
                 one.terminate()
                 one.wait(20)
@@ -110,6 +133,7 @@ def server() -> Iterator[Server]:
     drop_database()
     subprocess.run([sys.executable, "-m", "fieldtally.server.ready"], cwd=ROOT, env=environment, check=True)
     running = Server(f"http://127.0.0.1:{port}", environment)
+    running.start_instruments()
     running.start()
     running.start_worker()
     yield running

@@ -94,3 +94,9 @@ def test_a_product_that_does_not_last_is_told():
     assert "past its date" in shelf_life_problem(last, date(2026, 6, 1), None, None)
     assert "keeps until 2026-06-11" in shelf_life_problem(last, None, date(2026, 6, 1), 10)
     assert shelf_life_problem(last, date(2026, 7, 1), date(2026, 6, 1), 40) is None
+
+
+def test_kitchen_sugar_alone_asks_for_no_caution_but_still_must_not_meet_an_oxidiser():
+    assert cautions_for([Use("a", "White sugar")]) == ()
+    assert [one.key for one in cautions_for([Use("a", "sawdust and sugar")])] == ["fuel"]
+    assert clashes_in([Use("a", "White sugar", "pan"), Use("b", "saltpetre", "pan")])

@@ -33,6 +33,12 @@ class Tool:
     unit: str
     name: str = ""
 
+    @property
+    def written(self) -> str:
+        """The tool as :func:`tool_in` reads it, whatever gallons and spoons are meant."""
+        measures = f"{self.most:.6g} {self.unit} by {self.graduation:.6g} {self.unit}"
+        return f"{self.name.replace(':', ' ')}: {measures}" if self.name and self.name != measures else measures
+
     def error(self, dose: float) -> float:
         """The relative error of ``dose``: half a graduation for each filling of the tool, as a share of the dose."""
         fillings = max(1, math.ceil(dose / self.most - 1e-9))

@@ -170,7 +170,9 @@ def _measure(plan: Plan, treatment: Treatment, dose: Dose, one: DoseTold, batche
         amount = one.measures if one.stock else one.says
         says = f"Give each {each} {amount} of {one.product}{tool}{again}."
     product = plan.product_named[dose.product]
-    words = f"{product.name}. {product.active}. {treatment.name}. {treatment.note}"
+    # With several doses the treatment's name may tell of another one than this.
+    named = treatment.name if len(treatment.doses) == 1 else ""
+    words = f"{product.name}. {product.active}. {named}. {treatment.note}"
     return MixStep(f"{treatment.key}/{dose.key}/measure", "measure", says, words)
 
 

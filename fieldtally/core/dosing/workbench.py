@@ -22,8 +22,8 @@ class DoseTold:
     """One dose for one sample.
 
     ``says`` is the amount with its unit; ``echo`` how the rate was understood; ``measures`` the amount that is really
-    measured at once (a whole batch, where one is mixed).  ``ways`` are the ways out where it cannot be measured well, and
-    ``stock`` how a stock solution is made, where one is taken.
+    measured at once (a whole batch, where one is mixed), with ``tool`` by its name and ``with_tool`` as it is written down.
+    ``ways`` are the ways out where it cannot be measured well, and ``stock`` how a stock solution is made, where one is taken.
     """
 
     dose: str
@@ -36,6 +36,7 @@ class DoseTold:
     active: float | None
     measures: str
     tool: str
+    with_tool: str
     relative_error: float | None
     standing: Standing | None
     ways: tuple[str, ...]
@@ -154,6 +155,7 @@ def dose_told(plan: Plan, treatment: Treatment, dose: Dose, tools: Sequence[Tool
         given.active,
         measures,
         tool.name if tool else "",
+        tool.written if tool else "",
         error,
         standing,
         ways,

@@ -13,12 +13,14 @@ DEFERS = "The product’s label and safety data sheet, local codes and licensed 
 
 @dataclass(frozen=True)
 class Hazard:
-    """A class of substance or activity: the words (beginnings of words) it is known by, and what is usual with it."""
+    """A class of substance or activity: the words (beginnings of words) it is known by, and what is usual with it; words that are
+    ``harmless_alone`` count only where two things meet, lest a caution about kitchen sugar teaches people to skip cautions."""
 
     key: str
     name: str
     words: tuple[str, ...]
     usual: tuple[str, ...]
+    harmless_alone: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,7 @@ class Forbidden:
 HAZARDS: tuple[Hazard, ...] = (
     Hazard(
         "acid",
-        "strong acid",
+        "acid",
         (
             "acid",
             "vinegar",
@@ -221,6 +223,7 @@ HAZARDS: tuple[Hazard, ...] = (
             "sulfur powder",
         ),
         ("Kept from flame and from oxidisers; fine dust of it can explode.",),
+        harmless_alone=("sugar",),
     ),
     Hazard(
         "hot",

@@ -43,13 +43,16 @@ class Clash:
     says: str
 
 
-def named_in(words: str, hazard: Hazard) -> str | None:
-    """The word of ``hazard`` that stands in ``words``, or None.  “Acid-free” and “non-acid” name no acid.
+def named_in(words: str, hazard: Hazard, *, alone: bool = False) -> str | None:
+    """The word of ``hazard`` that stands in ``words``, or None; where it stands ``alone``, only one that matters then.  “Acid-free”
+    and “non-acid” name no acid.
 
     >>> named_in("Household bleach, thick", HAZARDS[1]), named_in("acid-free paper", HAZARDS[0])
     ('bleach', None)
     """
     for word in hazard.words:
+        if alone and word in hazard.harmless_alone:
+            continue
         for found in re.finditer(rf"(?<!\w){re.escape(word)}\w*", words, re.IGNORECASE):
             before, after = words[: found.start()].casefold(), words[found.end() :].casefold()
             if after.startswith(("-free", " free")) or re.search(r"(non[- ]|no |without |un)$", before):
@@ -63,7 +66,7 @@ def cautions_for(uses: Iterable[Use]) -> tuple[Caution, ...]:
     known = list(uses)
     found = []
     for hazard in HAZARDS:
-        hits = [(use.at, word) for use in known if (word := named_in(use.words, hazard))]
+        hits = [(use.at, word) for use in known if (word := named_in(use.words, hazard, alone=True))]
         if hits:
             found.append(
                 Caution(

@@ -2,6 +2,7 @@
 /** An amount as people write it, echoed back in full as it was understood. */
 import { onUnmounted, ref, useId, watch } from "vue";
 
+import BenchDrawer from "./BenchDrawer.vue";
 import ProblemText from "./ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Declined } from "@/shell/api/problems";
@@ -14,6 +15,8 @@ const props = defineProps<{
   system?: Schemas["UnderstoodIn"]["system"];
   says?: string;
   placeholder?: string;
+  /** The bench sum to lay out first, where the amount may be worked out. */
+  bench?: string;
 }>();
 const ASK_AFTER = 250;
 const id = useId();
@@ -54,5 +57,6 @@ onUnmounted(() => window.clearTimeout(timer));
     <input :id="id" v-model="model" class="field" autocomplete="off" :placeholder="placeholder" :aria-invalid="says || (left && wrong) ? 'true' : undefined" :aria-describedby="`${id}-echo`" @blur="left = true" />
     <p v-if="echo && !says" :id="`${id}-echo`" class="mt-1 text-[0.92rem] text-soft">{{ echo }}</p>
     <ProblemText v-else :id="`${id}-echo`" :says="says ?? (left ? wrong : '')" />
+    <BenchDrawer v-if="bench && !echo" class="-ml-2" :field="label" :begin="bench" :system="system" @take="(found) => (model = found.text)" />
   </div>
 </template>

@@ -149,11 +149,7 @@ def add_tool(request: HttpRequest, body: ToolIn) -> ToolsOut:
         raise Refused([Problem("text", p.says) for p in refused.problems]) from refused
     if MeasuringTool.objects.filter(by=request.user).count() >= MOST_TOOLS:
         raise Declined(409, f"More than {MOST_TOOLS} tools do not fit on the list; take one out first.")
-    measures = f"{tool.most:.6g} {tool.unit} by {tool.graduation:.6g} {tool.unit}"
-    named = ":" in body.text or body.system != "metric"
-    MeasuringTool.objects.get_or_create(
-        by=request.user, text=f"{tool.name.replace(':', ' ')}: {measures}"[:LONGEST_WRITTEN] if named else measures
-    )
+    MeasuringTool.objects.get_or_create(by=request.user, text=tool.written[:LONGEST_WRITTEN])
     return _tools(request)
 
 

@@ -3524,7 +3524,7 @@ export interface components {
          * @description One dose for one sample.
          *
          *     ``says`` is the amount with its unit; ``echo`` how the rate was understood; ``measures`` the amount that is really
-         *     measured at once (a whole batch, where one is mixed).  ``ways`` are the ways out where it cannot be measured well, and
+         *     measured at once (a whole batch, where one is mixed), with ``tool`` by its name and ``with_tool`` as it is written down.  ``ways`` are the ways out where it cannot be measured well, and
          *     ``stock`` how a stock solution is made, where one is taken.
          */
         DoseTold: {
@@ -3548,6 +3548,8 @@ export interface components {
             measures: string;
             /** Tool */
             tool: string;
+            /** With Tool */
+            with_tool: string;
             /** Relative Error */
             relative_error: number | null;
             /** Standing */
@@ -4416,7 +4418,8 @@ export interface components {
         };
         /**
          * TagOut
-         * @description A sample: its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once the key is open.
+         * @description A sample: its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once
+         *     the key is open.
          */
         TagOut: {
             /** Code */

@@ -26,7 +26,7 @@ const WAYS: Record<Dose["way"], { says: string; wants: Schemas["UnderstoodIn"]["
 };
 const how = ref(false);
 const told = computed(() => props.doses.told(one.value.key));
-const tool = computed(() => props.doses.tools.value.find((each) => each.name === told.value?.tool || each.text === told.value?.tool));
+const tool = computed(() => props.doses.tools.value.find((each) => each.text === told.value?.with_tool || each.name === told.value?.tool));
 const says = (part: string) => props.doses.says(`${props.at}.${part}`) ?? props.work.says(`${props.at}.${part}`);
 /** A sentence about the rate only once something is written there. */
 const rateSays = computed(() => (one.value.rate.trim() ? says("rate") : props.work.says(`${props.at}.rate`)));
@@ -34,7 +34,7 @@ const standing = computed(() => ({ fine: "measured well enough", warn: "coarse: 
 /** The amount that a tool is really filled with. */
 const atOnce = computed(() => Number.parseFloat(told.value?.measures ?? ""));
 function takeStock(): void {
-  one.value.tool = tool.value?.text ?? told.value!.tool;
+  one.value.tool = told.value!.with_tool;
   one.value.stock = true;
 }
 function takeTool(text: string): void {
@@ -57,7 +57,7 @@ const finer = computed(() => {
       <label class="max-sm:col-start-1"><span class="sr-only">How the rate of {{ name }} is written</span>
         <select v-model="one.way" class="field"><option v-for="(each, key) in WAYS" :key="key" :value="key">{{ each.says }}</option></select>
       </label>
-      <EchoField v-model="one.rate" class="max-sm:col-start-1" :label="`Rate of dose ${place + 1} of ${name}`" hide-label :wants="WAYS[one.way].wants" :system="plan.system" :placeholder="WAYS[one.way].example" :says="rateSays" />
+      <EchoField v-model="one.rate" class="max-sm:col-start-1" :label="`Rate of dose ${place + 1} of ${name}`" hide-label :wants="WAYS[one.way].wants" :system="plan.system" :placeholder="WAYS[one.way].example" :bench="one.way === 'amount' ? 'label' : undefined" :says="rateSays" />
       <TakeOut class="max-sm:col-start-2 max-sm:row-start-1" :what="`dose ${place + 1} of ${name}`" @out="emit('out')" />
     </div>
     <div v-if="told" class="mt-1 grid gap-x-6 gap-y-2 sm:grid-cols-[auto_minmax(0,1fr)]" :data-test="`dose-${one.key}`">

@@ -46,7 +46,7 @@ const said = (at: string) => props.work.says(at) ?? (plan.value.sample_size.trim
   <div>
     <PlanRow title="What a dose goes into" hint="rates are multiplied by the size of one sample">
       <div class="grid gap-3 sm:grid-cols-3">
-        <EchoField v-model="plan.sample_size" :label="`Size of one ${sample}`" wants="amount" :system="plan.system" placeholder="400 mL, 0.5 m2, 2 kg" :says="said('sample_size')" />
+        <EchoField v-model="plan.sample_size" :label="`Size of one ${sample}`" wants="amount" :system="plan.system" placeholder="400 mL, 0.5 m2, 2 kg" bench="volume" :says="said('sample_size')" />
         <PlanText v-model="plan.carrier" at="carrier" label="Given in" :work="work" shown placeholder="tap water" />
         <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Gallons, pints and spoons are</span>
           <select v-model="plan.system" class="field"><option value="metric">metric (5 mL)</option><option value="us">US</option><option value="imperial">imperial</option></select>

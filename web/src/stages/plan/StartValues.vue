@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import PlanRow from "./PlanRow.vue";
 import type { Plan, PlanAtWork } from "./usePlan";
 import ProblemText from "@/parts/ProblemText.vue";
+import ReadDevice from "@/parts/ReadDevice.vue";
 
 const plan = defineModel<Plan>({ required: true });
 const props = defineProps<{ work: PlanAtWork }>();
@@ -40,6 +41,15 @@ function paste(): void {
     [pasted.value, wrong.value] = ["", ""];
   }
 }
+/** An instrument reads into the place where the cursor was last, else into the next empty one. */
+const at = ref<number | null>(null);
+function read(value: number): void {
+  fit();
+  const i = at.value ?? start.value.values.findIndex((one) => one === null);
+  if (i < 0) return;
+  start.value.values[i] = value;
+  at.value = null;
+}
 const clear = () => (plan.value.start_values = { what: "", unit: "", values: [], balance: false });
 </script>
 
@@ -58,10 +68,11 @@ const clear = () => (plan.value.start_values = { what: "", unit: "", values: [],
       <ol class="mt-3 grid grid-cols-2 gap-x-4 gap-y-2 sm:grid-cols-4">
         <li v-for="(place, i) in places" :key="i">
           <label class="block"><span class="block text-[0.9rem] text-soft">{{ place }}</span>
-            <input class="field" inputmode="decimal" autocomplete="off" :value="start.values[i] ?? ''" :aria-invalid="odd.has(i) ? 'true' : undefined" @change="set(i, ($event.target as HTMLInputElement).value)" />
+            <input class="field" inputmode="decimal" autocomplete="off" :value="start.values[i] ?? ''" :aria-invalid="odd.has(i) ? 'true' : undefined" @focus="at = i" @change="set(i, ($event.target as HTMLInputElement).value)" />
           </label>
         </li>
       </ol>
+      <ReadDevice class="mt-2" small :unit="start.unit" :what="at === null ? 'the next place' : (places[at] ?? '')" @read="(one) => read(one.value)" />
       <ul v-if="odd.size" class="mt-2"><li v-for="[i, says] in odd" :key="i"><ProblemText :says="says" /></li></ul>
       <div class="mt-3 flex flex-wrap items-start gap-2">
         <label class="min-w-40 grow sm:max-w-96"><span class="sr-only">All values, one after another</span><input v-model="pasted" class="field" placeholder="or paste all of them, in this order" autocomplete="off" @keydown.enter.prevent="paste" /></label>

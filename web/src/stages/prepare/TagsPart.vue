@@ -40,7 +40,7 @@ const starts = computed(() => props.course.stops.filter((one) => one.standing !=
     <section aria-labelledby="tags-title">
       <h2 id="tags-title" class="border-b-2 border-ink pb-1">Tags to tie or stick on</h2>
       <p class="mt-2">A tag holds the code, a letter that catches a slip when it is typed, where the {{ course.sample_word }} stands, and a square for the phone’s camera. No tag tells what it gets.</p>
-      <label class="mt-3 block"><span class="mb-1 block text-[0.9rem] text-soft">On</span>
+      <label class="mt-3 block"><span class="mb-1 block text-[0.9rem] text-soft">Labels on</span>
         <select v-model="chosen" class="field"><option v-for="one in sheets" :key="one.key" :value="one.key">{{ one.name }}</option></select>
       </label>
       <div class="mt-3 grid gap-5 sm:grid-cols-[minmax(0,1fr)_auto]">

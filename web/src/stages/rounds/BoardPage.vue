@@ -54,7 +54,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       <SealMark v-if="course.seal" :course="course" />
     </div>
 
-    <div v-if="calls && course.may_score" class="mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5">
+    <div v-if="calls && course.may_score" class="no-print mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5">
       <div>
         <p class="text-[1.15rem] font-bold">{{ calls.name }} is {{ standingWords(calls, now, course.zone) }}</p>
         <p>{{ looked([calls.key]).map((o) => o.name).join(", ") }}. {{ left(calls) }} of {{ calls.samples }} {{ course.sample_word }}s still to score.</p>
@@ -68,7 +68,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
         </RouterLink>
       </div>
     </div>
-    <div v-else class="rule mt-5 flex flex-wrap items-center justify-between gap-4 border-t-2 border-ink py-3">
+    <div v-else class="no-print rule mt-5 flex flex-wrap items-center justify-between gap-4 border-t-2 border-ink py-3">
       <p class="text-[1.05rem]">
         <template v-if="course.state === 'draft'">This trial is still being planned; it is scored once the plan is sealed.</template>
         <template v-else-if="course.state === 'sealed'">The codes are drawn. Once every {{ course.sample_word }} has its treatment, exposure starts and the clock runs.</template>
@@ -84,7 +84,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       </RouterLink>
     </div>
 
-    <div v-if="course.state === 'running' && course.may_score" class="mt-1 flex flex-wrap items-center gap-x-4">
+    <div v-if="course.state === 'running' && course.may_score" class="no-print mt-1 flex flex-wrap items-center gap-x-4">
       <p v-if="course.stop" class="grow py-2" :class="{ 'font-bold': course.stop.met }" data-test="stop">{{ course.stop.says }}</p>
       <p v-if="course.cycle_word" class="py-2">{{ course.cycles }} counted: {{ course.cycle_word }}</p>
       <button v-if="calls ?? next" type="button" class="quiet" @click="changing = 'skip'">Skip {{ (calls ?? next)!.name }}</button>
@@ -138,7 +138,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
         </dl>
       </div>
     </div>
-    <div v-if="course.state !== 'opened'" class="rule mt-6 max-w-2xl pt-4">
+    <div v-if="course.state !== 'opened'" class="no-print rule mt-6 max-w-2xl pt-4">
       <h2 class="mb-2">Your prediction</h2>
       <OwnPrediction :trial="id" :zone="course.zone" />
     </div>
