@@ -3524,8 +3524,8 @@ export interface components {
          * @description One dose for one sample.
          *
          *     ``says`` is the amount with its unit; ``echo`` how the rate was understood; ``measures`` the amount that is really
-         *     measured at once (a whole batch, where one is mixed), with ``tool`` by its name and ``with_tool`` as it is written down.  ``ways`` are the ways out where it cannot be measured well, and
-         *     ``stock`` how a stock solution is made, where one is taken.
+         *     measured at once (a whole batch, where one is mixed), with ``tool`` by its name and ``with_tool`` as it is written down.
+         *     ``ways`` are the ways out where it cannot be measured well, and ``stock`` how a stock solution is made, where one is taken.
          */
         DoseTold: {
             /** Dose */
