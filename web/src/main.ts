@@ -11,3 +11,6 @@ import "./style.css";
 window.addEventListener("vite:preloadError", () => window.location.reload());
 
 createApp(App).use(createPinia()).use(VueQueryPlugin, { queryClient }).use(router).mount("#app");
+
+// Without a network the app opens all the same; in development nothing is kept.
+if (import.meta.env.PROD && "serviceWorker" in navigator) void navigator.serviceWorker.register("/serviceworker.js");

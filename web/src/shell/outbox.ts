@@ -3,33 +3,16 @@
  * Each has an id made here, so sending it twice stores it once.  A reading leaves the outbox only when the server has
  * said that it is stored; one that the server turned down stays, with the reason, until somebody has seen it.
  */
-import Dexie, { type EntityTable } from "dexie";
 import { ref } from "vue";
 
-import { answer, api, type Schemas } from "./api/client";
+import { answer, api } from "./api/client";
+import { enterStored } from "./offline/rounds";
+import { device, type Reading, type Waiting } from "./offline/device";
 import { Declined, Unreachable } from "./api/problems";
 
-export type Reading = Schemas["WrittenIn"];
+export type { Reading, Waiting } from "./offline/device";
+export { device } from "./offline/device";
 
-export interface Waiting {
-  place?: number;
-  id: string;
-  trial: string;
-  round: string;
-  person: number;
-  reading: Reading;
-  refused: string;
-}
-
-class Device extends Dexie {
-  waiting!: EntityTable<Waiting, "place">;
-  constructor() {
-    super("field-tally");
-    this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
-  }
-}
-
-export const device = new Device();
 /** Whether the last attempt reached the server. */
 export const reached = ref(true);
 /** Why sending is held up though the server was reached (signed out, say); what waits goes on waiting. */
@@ -107,7 +90,10 @@ async function sendSome(trial: string, rows: Waiting[]): Promise<void> {
         body: { readings: rows.map((row) => row.reading) },
       }),
     );
-    await device.waiting.where("id").anyOf(stored).delete();
+    await device.transaction("rw", device.waiting, device.rounds, async () => {
+      await enterStored(rows.filter((row) => stored.includes(row.id)).map((row) => row.reading));
+      await device.waiting.where("id").anyOf(stored).delete();
+    });
     listeners.forEach((listen) => listen(stored));
   } catch (error) {
     if (!(error instanceof Declined) || ![404, 409, 422].includes(error.status)) throw error;

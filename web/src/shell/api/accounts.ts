@@ -4,6 +4,8 @@ import createClient from "openapi-fetch";
 import type { paths } from "./accounts.schema";
 import { trusted } from "./client";
 import { Declined, type Problem } from "./problems";
+import { forgetSeen } from "../offline/kept";
+import { forgetRounds } from "../offline/rounds";
 
 const accounts = createClient<paths>({ baseUrl: window.location.origin, fetch: trusted });
 const browser = { path: { client: "browser" as const } };
@@ -29,7 +31,10 @@ export const join = (name: string, email: string, password: string) =>
   done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }));
 
 /** Signing out answers 401: there is nobody any more. */
-export const signOut = () => done(accounts.DELETE("/_allauth/{client}/v1/auth/session", { params: browser }), [401]);
+export async function signOut(): Promise<void> {
+  await done(accounts.DELETE("/_allauth/{client}/v1/auth/session", { params: browser }), [401]);
+  await Promise.all([forgetSeen(), forgetRounds()]);
+}
 
 export const askForNewPassword = (email: string) =>
   done(accounts.POST("/_allauth/{client}/v1/auth/password/request", { params: browser, body: { email } }));

@@ -1,6 +1,7 @@
 /** The one way to the server: typed by its OpenAPI, errors in one shape. */
 import createClient from "openapi-fetch";
 
+import { learn } from "../offline/clock";
 import type { components, paths } from "./server.schema";
 import { Declined, Unreachable, type Problem } from "./problems";
 
@@ -14,8 +15,11 @@ function cookie(name: string): string {
 /** Fetch with the CSRF token; a request that never got an answer is Unreachable. */
 export async function trusted(input: Request): Promise<Response> {
   if (!["GET", "HEAD"].includes(input.method)) input.headers.set("X-CSRFToken", cookie("csrftoken"));
+  const asked = Date.now();
   try {
-    return await fetch(input);
+    const answered = await fetch(input);
+    learn(answered.headers.get("Date"), asked, Date.now());
+    return answered;
   } catch {
     throw new Unreachable();
   }

@@ -2,12 +2,15 @@
 /** What a score is given with: pads for grades and pass or fail, a field for numbers. */
 import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
+import CountPad from "./CountPad.vue";
 import CurveFields from "./CurveFields.vue";
+import LadderPad from "./LadderPad.vue";
+import PercentPad from "./PercentPad.vue";
 import type { Given, How, Outcome } from "./useRound";
 import BenchDrawer from "@/parts/BenchDrawer.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import ReadDevice from "@/parts/ReadDevice.vue";
-import { honest, typed, unitOf } from "@/parts/amounts";
+import { typed, unitOf } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null; trial?: string }>();
@@ -27,9 +30,11 @@ const pads = computed(() => {
       { value: 1, key: "1", label: "Seen", words: scale.what, swatch: "" },
       { value: 0, key: "0", label: "Not yet", words: "", swatch: "" },
     ];
-  if (scale.kind === "shade" && !scale.between) return scale.steps.map((step, i) => ({ value: i + 1, key: String(i + 1), label: String(i + 1), words: step.label, swatch: step.swatch }));
-  if (scale.kind === "ladder")
-    return [0, ...scale.steps].reverse().map((load, i) => ({ value: load, key: "", label: load ? honest(load, 6) : "0", words: load === 0 ? "held nothing" : i === 0 ? `${scale.unit}, held to the top` : `${scale.unit} held`, swatch: "" }));
+  if (scale.kind === "shade")
+    return scale.steps.flatMap((step, i) => [
+      { value: i + 1, key: String(i + 1), label: String(i + 1), words: step.label, swatch: step.swatch },
+      ...(scale.between && i < scale.steps.length - 1 ? [{ value: i + 1.5, key: "", label: `${i + 1}½`, words: "in between", swatch: "" }] : []),
+    ]);
   return null;
 });
 const vFocus = { mounted: (input: HTMLInputElement) => input.focus() };
@@ -75,6 +80,9 @@ onUnmounted(() => window.removeEventListener("keydown", press));
       <span v-if="pad.words" class="text-left">{{ pad.words }}</span>
     </button>
   </div>
+  <CountPad v-else-if="outcome.scale.kind === 'count'" :scale="outcome.scale" :name="outcome.name" :value="value" @give="(given) => emit('give', given)" />
+  <PercentPad v-else-if="outcome.scale.kind === 'percent'" :scale="outcome.scale" :name="outcome.name" :value="value" @give="(given) => emit('give', given)" />
+  <LadderPad v-else-if="outcome.scale.kind === 'ladder'" :scale="outcome.scale" :name="outcome.name" :value="value" @give="(given) => emit('give', given)" />
   <CurveFields v-else-if="outcome.scale.kind === 'curve'" :scale="outcome.scale" :name="outcome.name" :responses="responses ?? null" @give="(given) => emit('give', given)" />
   <form v-else-if="outcome.scale.kind === 'note'" class="flex flex-col gap-3" @submit.prevent="note">
     <label><span class="mb-1 block">{{ outcome.scale.prompt || outcome.name }}</span><textarea v-model="said" v-focus class="field block" rows="4" /></label>

@@ -2,6 +2,9 @@
 import { computed, onUnmounted, reactive, ref } from "vue";
 
 import { answer, api, type Schemas } from "@/shell/api/client";
+import { Unreachable } from "@/shell/api/problems";
+import { rightNow } from "@/shell/offline/clock";
+import { keepRound, keptRound } from "@/shell/offline/rounds";
 import { held, keep, onSettled, reached, send, waitingIn, type Reading } from "@/shell/outbox";
 
 export type Round = Schemas["RoundOut"];
@@ -47,10 +50,22 @@ export function useRound(trial: string, person: number) {
   const paper = ref(false);
   const undoable = ref<{ sample: RoundSample; outcome: Outcome; before: Cell | undefined }[]>([]);
 
+  /** The round as the server has it, else as this device kept it. */
+  async function opening(checkpoint: string): Promise<Round> {
+    try {
+      const opened = await answer(api.POST("/api/trials/{trial_id}/rounds", { params: { path: { trial_id: trial } }, body: { checkpoint } }));
+      await keepRound(trial, checkpoint, person, opened);
+      return opened;
+    } catch (error) {
+      const kept = error instanceof Unreachable ? await keptRound(trial, checkpoint, person) : undefined;
+      if (!kept) throw error;
+      reached.value = false;
+      return kept;
+    }
+  }
+
   async function open(checkpoint: string): Promise<void> {
-    const opened = await answer(
-      api.POST("/api/trials/{trial_id}/rounds", { params: { path: { trial_id: trial } }, body: { checkpoint } }),
-    );
+    const opened = await opening(checkpoint);
     for (const one of opened.readings)
       cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, stored: true });
     for (const one of await waitingIn(opened.id, person)) put(one.reading, false);
@@ -97,7 +112,7 @@ export function useRound(trial: string, person: number) {
       reason: said.reason ?? "",
       source: said.source ?? (paper.value ? "paper" : "typed"),
       device: said.device ?? "",
-      taken_at: new Date().toISOString(),
+      taken_at: rightNow().toISOString(),
     };
     undoable.value.push({ sample, outcome, before: cellOf(sample, outcome) });
     const before = cellOf(sample, outcome);

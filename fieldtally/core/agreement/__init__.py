@@ -1,0 +1,1 @@
+"""Agreement: between scorers, within a scorer, and over time."""

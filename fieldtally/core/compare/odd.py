@@ -1,0 +1,59 @@
+"""Odd readings: pointed out, never removed.
+
+A value is odd where it lies more than 3.5 robust standard deviations (0.6745·|x − median| / MAD; Iglewicz & Hoaglin 1993) from its
+peers, the other samples at the same look; or where its step from the sample's own last value is that far from the steps of its peers,
+so that a sample that was always low is not called odd for staying so.  Nothing here knows treatments: peers are all samples of the
+block, whatever they were given, and so an odd value tells nothing of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from statistics import median
+from typing import Literal
+
+BEYOND = 3.5
+FEWEST_PEERS = 6
+
+
+@dataclass(frozen=True)
+class Odd:
+    """Why a value is odd: against its ``peers`` or its own ``past``; ``distance`` in robust standard deviations, ``high`` or low."""
+
+    against: Literal["peers", "past"]
+    distance: float
+    high: bool
+
+
+def distance_from(value: float, others: Sequence[float], smallest: float) -> float | None:
+    """How far ``value`` lies from ``others`` in robust standard deviations, with its sign.  None with fewer than six others.
+
+    ``smallest`` is the least deviation that counts (half a step of the scale, say), so that values that are all alike do not make
+    the next best one odd.
+
+    >>> distance_from(30.0, [9.0, 10.0, 10.0, 11.0, 10.5, 9.5], 0.1)
+    26.98
+    """
+    if len(others) < FEWEST_PEERS:
+        return None
+    middle = median(others)
+    spread = max(median(abs(one - middle) for one in others), smallest)
+    return 0.6745 * (value - middle) / spread if spread > 0 else None
+
+
+def odd_value(
+    sample: str, value: float, now: Mapping[str, float], before: Mapping[str, float], smallest: float
+) -> Odd | None:
+    """Whether ``value`` of ``sample`` is odd, given the values of the other samples at this look (``now``) and of all at the look
+    before.  Where the sample has a past, its step is judged and not its level."""
+    peers = {key: other for key, other in now.items() if key != sample}
+    if sample in before:
+        steps = [other - before[key] for key, other in peers.items() if key in before]
+        step = distance_from(value - before[sample], steps, smallest)
+        if step is not None:
+            return Odd("past", abs(step), step > 0) if abs(step) > BEYOND else None
+    level = distance_from(value, list(peers.values()), smallest)
+    if level is not None and abs(level) > BEYOND:
+        return Odd("peers", abs(level), level > 0)
+    return None

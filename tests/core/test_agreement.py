@@ -1,0 +1,145 @@
+"""Agreement between and within scorers, drift, whether the blinding held, and odd values."""
+
+import itertools
+from statistics import fmean
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.stats import friedmanchisquare
+
+from fieldtally.core.agreement.concordance import kendalls_w
+from fieldtally.core.agreement.drift import drift_of
+from fieldtally.core.agreement.icc import icc_2_1
+from fieldtally.core.agreement.kappa import weighted_kappa, words_for
+from fieldtally.core.agreement.repeats import within_scorer
+from fieldtally.core.blinding.guesses import blinding_index
+from fieldtally.core.compare.odd import distance_from, odd_value
+
+SHROUT_FLEISS = np.array([[9.0, 2, 5, 8], [6, 1, 3, 2], [8, 4, 6, 8], [7, 1, 2, 6], [10, 5, 6, 9], [6, 2, 4, 7]])
+grades = st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5)), min_size=2, max_size=40)
+
+
+@given(grades)
+def test_kappa_is_one_minus_observed_over_expected_squares(pairs):
+    first, second = zip(*pairs, strict=True)
+    seen = fmean((a - b) ** 2 for a, b in pairs)
+    chance = fmean((a - b) ** 2 for a, b in itertools.product(first, second))
+    found = weighted_kappa(first, second)
+    assert found == (None if chance == 0 else pytest.approx(1 - seen / chance))
+    assert found == weighted_kappa(second, first)
+
+
+def test_kappa_at_its_ends():
+    assert weighted_kappa([0, 1, 2], [0, 1, 2]) == 1
+    assert weighted_kappa([0, 5], [5, 0]) == -1
+    assert weighted_kappa([3, 3, 3], [3, 3, 3]) is None
+    assert weighted_kappa([1], [1]) is None
+    with pytest.raises(ValueError, match="same things"):
+        weighted_kappa([1, 2], [1])
+    assert [words_for(k) for k in (0.95, 0.7, 0.5, 0.3, 0.0, -0.4)] == [
+        "almost the same",
+        "much alike",
+        "moderately alike",
+        "only fairly alike",
+        "hardly alike",
+        "hardly alike",
+    ]
+
+
+def test_icc_is_that_of_its_paper():
+    """Shrout & Fleiss 1979, table 4: ICC(2,1) = .29."""
+    assert icc_2_1(SHROUT_FLEISS) == pytest.approx(0.2898, abs=5e-5)
+    assert icc_2_1(np.array([[1.0, 1], [2, 2], [3, 3]])) == 1
+    # A scorer who gives two more throughout agrees less, though the order is the same.
+    assert icc_2_1(np.array([[1.0, 3], [2, 4], [3, 5]])) == pytest.approx(1 / 3)
+    assert icc_2_1(np.ones((4, 2))) is None
+    assert icc_2_1(SHROUT_FLEISS[:1]) is None
+
+
+@given(st.integers(3, 7), st.integers(2, 6), st.integers(0, 10_000))
+def test_w_is_friedmans_statistic_on_a_scale_from_none_to_all(n, k, seed):
+    table = np.random.default_rng(seed).integers(0, 6, (n, k)).astype(float)
+    found = kendalls_w(table)
+    if found is None:
+        return
+    assert 0 <= found <= 1 + 1e-12
+    statistic = friedmanchisquare(*table).statistic if k >= 3 else None
+    if statistic is not None and np.isfinite(statistic):
+        assert found == pytest.approx(statistic / (k * (n - 1)))
+
+
+def test_blind_repeats_give_back_the_deviation_they_were_made_with():
+    rng = np.random.default_rng(5)
+    true = rng.normal(50, 10, 4_000)
+    pairs = list(zip(true + rng.normal(0, 2, 4_000), true + rng.normal(0, 2, 4_000), strict=True))
+    found = within_scorer(pairs)
+    assert found.deviation == pytest.approx(2, rel=0.05)
+    inside = fmean(abs(a - b) < found.within for a, b in pairs)
+    assert inside == pytest.approx(0.95, abs=0.015)
+    assert within_scorer([]) is None
+
+
+def test_a_drift_is_found_and_chance_is_called_drift_as_often_as_it_should():
+    rng = np.random.default_rng(11)
+    assert drift_of([0.05 * i for i in range(12)], rng).p < 0.001
+    assert drift_of([1.0, 1.0, 1.0], rng).p is None
+    assert drift_of([], rng) is None
+    steady = drift_of([0.4, 0.6, 0.5, 0.5], rng)
+    assert (steady.leaning, steady.p > 0.05) == (0.5, True)
+    false = fmean(drift_of(list(rng.normal(0, 1, 5)), rng).p <= 0.05 for _ in range(600))
+    assert false == pytest.approx(0.05, abs=0.03)
+
+
+@given(st.integers(0, 60), st.integers(0, 60), st.integers(0, 60))
+def test_bangs_index_lies_between_all_wrong_and_all_right(right, wrong, unknown):
+    found = blinding_index(right, wrong, unknown)
+    if right + wrong + unknown == 0:
+        assert found is None
+        return
+    assert -1 <= found.low <= found.index <= found.high <= 1
+    mirrored = blinding_index(wrong, right, unknown)
+    assert mirrored.index == pytest.approx(-found.index)
+    if wrong == 0 and unknown == 0 and right >= 2:
+        assert (found.index, found.held) == (1, False)
+
+
+def test_bangs_interval_holds_the_truth_as_often_as_it_says():
+    rng = np.random.default_rng(3)
+    held = 0
+    for _ in range(1_000):
+        right, wrong, unknown = rng.multinomial(60, [0.4, 0.3, 0.3])
+        found = blinding_index(int(right), int(wrong), int(unknown))
+        held += found.low <= 0.1 <= found.high
+    assert held / 1_000 == pytest.approx(0.95, abs=0.02)
+
+
+def test_an_odd_value_is_judged_by_its_step_where_it_has_a_past():
+    before = {f"s{i}": 100.0 + i for i in range(10)}
+    now = {f"s{i}": 90.0 + i for i in range(10)}
+    assert odd_value("s0", 90.0, now, before, 0.5) is None
+    found = odd_value("s0", 40.0, {**now, "s0": 40.0}, before, 0.5)
+    assert (found.against, found.high) == ("past", False)
+    # Always low, and low again: not odd.
+    assert odd_value("s0", 30.0, {**now, "s0": 30.0}, {**before, "s0": 40.0}, 0.5) is None
+    # No past: its level is judged.
+    assert odd_value("x", 30.0, {**now, "x": 30.0}, {}, 0.5).against == "peers"
+    assert odd_value("x", 30.0, {"a": 1.0, "b": 2.0}, {}, 0.5) is None
+
+
+def test_peers_that_are_all_alike_do_not_make_the_next_best_value_odd():
+    alike = dict.fromkeys("abcdefgh", 5.0)
+    assert odd_value("x", 4.0, alike, {}, 0.5) is None
+    assert odd_value("x", 1.0, alike, {}, 0.5) is not None
+    assert distance_from(5.0, [5.0] * 8, 0.0) is None
+
+
+@given(st.floats(-50, 50), st.floats(0.1, 9), st.integers(0, 1_000))
+def test_oddness_does_not_depend_on_the_unit(shift, scale, seed):
+    rng = np.random.default_rng(seed)
+    now = {str(i): float(v) for i, v in enumerate(rng.normal(20, 2, 12))}
+    moved = {key: scale * value + shift for key, value in now.items()}
+    value = float(rng.normal(20, 8))
+    one, two = odd_value("x", value, now, {}, 0.01), odd_value("x", scale * value + shift, moved, {}, 0.01 * scale)
+    assert (one is None) == (two is None)

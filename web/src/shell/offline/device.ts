@@ -1,0 +1,48 @@
+/** What is kept on this device: readings that wait for the server, and rounds that were opened, to go on without it. */
+import Dexie, { type EntityTable } from "dexie";
+
+import type { Schemas } from "../api/client";
+
+export type Reading = Schemas["WrittenIn"];
+
+export interface Waiting {
+  place?: number;
+  id: string;
+  trial: string;
+  round: string;
+  person: number;
+  reading: Reading;
+  refused: string;
+}
+
+export interface KeptRound {
+  /** Trial, look and person. */
+  key: string;
+  person: number;
+  roundId: string;
+  round: Schemas["RoundOut"];
+  at: number;
+}
+
+/** A timer that runs for a sample: when it ends, and what is to be done then. */
+export interface KeptTimer {
+  id: string;
+  trial: string;
+  code: string;
+  says: string;
+  ends: number;
+  rung: number;
+}
+
+class Device extends Dexie {
+  waiting!: EntityTable<Waiting, "place">;
+  rounds!: EntityTable<KeptRound, "key">;
+  timers!: EntityTable<KeptTimer, "id">;
+  constructor() {
+    super("field-tally");
+    this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
+    this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at, roundId", timers: "id, trial" });
+  }
+}
+
+export const device = new Device();
