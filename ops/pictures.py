@@ -54,9 +54,6 @@ def main(address: str) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
-        stranger = Camera(browser, address, "", **DESK)
-        stranger.at("/sign-in")
-        stranger.keep("sign-in")
         lead = Camera(browser, address, "lead", **DESK)
         lead.at("/bench").get_by_label("Rate on the label").fill("4 mL/L")
         lead.page.get_by_label("Size of one sample").fill("100 mL")
@@ -72,7 +69,6 @@ def main(address: str) -> None:
             ("plan-fairness", "/plan/fairness", PENS),
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
-            ("people", "/people", DAHLIAS),
             ("verdict", "/verdict", PEAS),
             ("board-open", "", PEAS),
             ("log", "/log", PEAS),
@@ -80,19 +76,11 @@ def main(address: str) -> None:
         ):
             lead.at(path, title)
             lead.keep(name)
-        lead.at("/plan/treatments", PENS).get_by_text("From factors").scroll_into_view_if_needed()
-        lead.page.evaluate("window.scrollTo(0, 480)")
-        lead.page.wait_for_timeout(300)
-        lead.keep("plan-factors")
         lead.at("/plan/doses", DAHLIAS)
         lead.page.get_by_text("House mix, sugar and lemon").first.wait_for()
         lead.page.evaluate("window.scrollTo(0, 1480)")
         lead.page.wait_for_timeout(600)
         lead.keep("plan-doses")
-        lead.at("/plan/layout", GHERKINS)
-        lead.page.evaluate("window.scrollTo(0, 900)")
-        lead.page.wait_for_timeout(300)
-        lead.keep("plan-layout")
         lead.at("/plan/dry-run", GHERKINS).get_by_role("button", name="Play 100 of them").click()
         lead.page.get_by_role("button", name="Show one").first.click(timeout=60_000)
         lead.page.wait_for_timeout(600)

@@ -344,7 +344,7 @@ def test_looks_stand_on_the_calendar_with_weekends_and_clashes(lead):
 def test_what_differed_after_all_is_recorded_where_it_was_ticked(visitor):
     preparer = visitor(PHONE)
     page = preparer.sign_in("preparer@tarnlane.example")
-    page.goto(f"/trials/{preparer.trial(DAHLIAS)}/prepare")
+    page.goto(f"/trials/{preparer.trial(DAHLIAS)}/prepare/start")
     page.get_by_role("button", name="Vase differed").click()
     page.get_by_role("button", name="Record it").click()
     expect(page.get_by_role("alert")).to_contain_text("Say how it differed")

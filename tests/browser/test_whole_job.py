@@ -108,13 +108,18 @@ def follow_invitation(page: Page, name: str, email: str) -> None:
 
 def prepare(page: Page) -> dict[str, str]:
     page.get_by_role("link", name="Prepare", exact=True).first.click()
+    parts = page.get_by_role("navigation", name="Parts of preparing")
+    parts.get_by_role("link", name=re.compile("^Give")).click()
     page.get_by_role("button", name="Look at the key").click()
-    rows = page.get_by_role("row").filter(has=page.get_by_role("cell"))
+    rows = page.get_by_role("article")
     expect(rows).to_have_count(15)
     key = {
         re.search(r"\d{3}", row.inner_text()).group(): next(n for n in NAMES if n in row.inner_text())
         for row in rows.all()
     }
+    page.get_by_role("button", name="All 15").click()
+    expect(page.get_by_text("All 15 are given.")).to_be_visible()
+    parts.get_by_role("link", name=re.compile("^Start")).click()
     page.get_by_role("button", name="Start exposure").click()
     page.get_by_role("button", name="Start the clock").click()
     expect(page.get_by_text("The clock of all 15 blades is running.")).to_be_visible()

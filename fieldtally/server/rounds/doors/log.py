@@ -54,13 +54,18 @@ def log(request: HttpRequest, trial_id: UUID) -> LogOut:
     readings = Reading.objects.filter(trial=seen.trial)
     if not (seen.is_open or seen.leads):
         readings = readings.filter(scorer=request.user)
-    entries = [*_readings(seen, readings), *_deviations(seen), *_notes(seen), *_milestones(seen)]
+    plan = plan_of(seen.trial)
+    names = plan.telling_names
+    entries = [
+        *_readings(seen, plan, names, readings),
+        *_deviations(seen, plan, names),
+        *_notes(seen, names),
+        *_milestones(seen, plan, names),
+    ]
     return LogOut(entries=sorted(entries, key=lambda e: e.at, reverse=True)[:MOST_SHOWN], readings=readings.count())
 
 
-def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
-    plan = plan_of(seen.trial)
-    names = plan.telling_names
+def _readings(seen: Sight, plan: Plan, names: list[str], readings: QuerySet[Reading]) -> list[LogEntry]:
     outcomes = {o.key: seen.spoken(o.name, names) for o in plan.outcomes}
     checkpoints = {c.key: seen.spoken(c.name, names) for c in plan.checkpoints}
     shown = readings.select_related(
@@ -85,10 +90,8 @@ def _readings(seen: Sight, readings: QuerySet[Reading]) -> list[LogEntry]:
     ]
 
 
-def _deviations(seen: Sight) -> list[LogEntry]:
+def _deviations(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
     shown = Deviation.objects.filter(trial=seen.trial).select_related("sample", "by")
-    plan = plan_of(seen.trial)
-    names = plan.telling_names
     held = {entry.key: entry.what for entry in plan.held_equal}
     looks = {c.key: c.name for c in plan.checkpoints}
     return [
@@ -105,8 +108,7 @@ def _deviations(seen: Sight) -> list[LogEntry]:
     ]
 
 
-def _notes(seen: Sight) -> list[LogEntry]:
-    names = plan_of(seen.trial).telling_names
+def _notes(seen: Sight, names: list[str]) -> list[LogEntry]:
     return [
         LogEntry(
             at=one.at,
@@ -135,11 +137,9 @@ def note(request: HttpRequest, trial_id: UUID, body: NoteIn) -> Status[None]:
     return Status(204, None)
 
 
-def _milestones(seen: Sight) -> list[LogEntry]:
+def _milestones(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
     trial = seen.trial
     sealed = sealed_plan(trial)
-    plan = plan_of(trial)
-    names = plan.telling_names
     found = [LogEntry(at=look.at, by=look.by.called, what="key_look") for look in key_looks(trial)]
     if sealed:
         found.append(LogEntry(at=sealed.at, by=called(sealed.by), what="sealed", reason=sealed.seal))
