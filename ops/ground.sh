@@ -109,6 +109,8 @@ need_cluster() {
   fi
   FT_DB_PORT="$(as_postgres sed -n 4p "$CLUSTER/postmaster.pid")"
   export FT_DB_PORT FT_DB_PASSWORD
+  # For the test that restarts the database under the server.
+  export FT_CLUSTER="$CLUSTER" FT_PG_CTL="$PG_CTL"
 }
 
 stop_cluster() {

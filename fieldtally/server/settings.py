@@ -128,6 +128,7 @@ CONTENT_SECURITY_POLICY = {
         "font-src": ["'self'"],
         "connect-src": ["'self'"],
         "manifest-src": ["'self'"],
+        "worker-src": ["'self'"],
         "base-uri": ["'none'"],
         "form-action": ["'self'"],
         "frame-ancestors": ["'none'"],

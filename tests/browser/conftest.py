@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -16,7 +17,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 ROOT = Path(__file__).parents[2]
 DATABASE = "fieldtally_browser"
@@ -85,7 +86,10 @@ class Server:
             "4",
         ]
         self.process = subprocess.Popen(
-            [sys.executable, *command, "--log-level", "warning", "--no-control-socket"], cwd=ROOT, env=self.environment
+            [sys.executable, *command, "--log-level", "critical", "--no-control-socket"],
+            cwd=ROOT,
+            env=self.environment,
+            start_new_session=True,
         )
         for _ in range(150):
             try:
@@ -106,11 +110,23 @@ class Server:
             stderr=subprocess.DEVNULL,
         )
 
+    def kill(self) -> None:
+        """The server dies at once, all its processes with it, as in a power cut."""
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait(20)
+
     def stop(self) -> None:
         for one in (self.process, self.worker, self.instruments):
             if one:
                 one.terminate()
                 one.wait(20)
+
+
+def restart_database() -> None:
+    """Restart PostgreSQL, whoever is connected to it and whatever they are about."""
+    command = [os.environ["FT_PG_CTL"], "-D", os.environ["FT_CLUSTER"], "-m", "fast", "-w", "-s", "restart"]
+    as_owner = ["runuser", "-u", "postgres", "--", *command] if os.geteuid() == 0 else command
+    subprocess.run(as_owner, cwd="/", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 
 
 def drop_database() -> None:
@@ -152,9 +168,9 @@ def browser() -> Iterator[Browser]:
 class Visitor:
     """Somebody at a screen; what the browser complains about is kept."""
 
-    def __init__(self, browser: Browser, server: Server, **screen) -> None:
+    def __init__(self, browser: Browser, server: Server, *, context: BrowserContext | None = None, **screen) -> None:
         self.server = server
-        self.context = browser.new_context(base_url=server.address, accept_downloads=True, **screen)
+        self.context = context or browser.new_context(base_url=server.address, accept_downloads=True, **screen)
         self.page: Page = self.context.new_page()
         self.complaints: list[str] = []
         self.page.on("pageerror", lambda error: self.complaints.append(str(error)))

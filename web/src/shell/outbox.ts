@@ -6,7 +6,7 @@
 import { ref } from "vue";
 
 import { answer, api } from "./api/client";
-import { enterStored } from "./offline/rounds";
+import { noteStored } from "./offline/rounds";
 import { device, type Reading, type Waiting } from "./offline/device";
 import { Declined, Unreachable } from "./api/problems";
 
@@ -31,9 +31,20 @@ export function onSettled(listen: (ids: string[]) => void): () => void {
   return () => listeners.delete(listen);
 }
 
-/** Keep a reading on the device; resolves once it is there. */
+/** Keep a reading on the device; resolves once it is there.
+ *
+ * It is written and committed in the very turn in which it was given, so that it is on its way to the device before the page can be
+ * closed, however busy the page is.
+ */
 export async function keep(trial: string, person: number, reading: Reading): Promise<void> {
-  await device.waiting.add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" });
+  if (!device.isOpen()) await device.open();
+  await new Promise<void>((done, failed) => {
+    const writing = device.backendDB().transaction("waiting", "readwrite");
+    writing.oncomplete = () => done();
+    writing.onabort = () => failed(writing.error ?? new Error("not kept"));
+    writing.objectStore("waiting").add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" } satisfies Waiting);
+    writing.commit();
+  });
   void send(trial, person);
 }
 
@@ -90,10 +101,9 @@ async function sendSome(trial: string, rows: Waiting[]): Promise<void> {
         body: { readings: rows.map((row) => row.reading) },
       }),
     );
-    await device.transaction("rw", device.waiting, device.rounds, async () => {
-      await enterStored(rows.filter((row) => stored.includes(row.id)).map((row) => row.reading));
-      await device.waiting.where("id").anyOf(stored).delete();
-    });
+    const settled = rows.filter((row) => stored.includes(row.id));
+    await noteStored(settled.map((row) => row.reading));
+    await device.waiting.bulkDelete(settled.map((row) => row.place!));
     listeners.forEach((listen) => listen(stored));
   } catch (error) {
     if (!(error instanceof Declined) || ![404, 409, 422].includes(error.status)) throw error;

@@ -19,9 +19,16 @@ export interface KeptRound {
   /** Trial, look and person. */
   key: string;
   person: number;
-  roundId: string;
   round: Schemas["RoundOut"];
   at: number;
+}
+
+/** A reading that the server has, of a round that this device keeps. */
+export interface StoredReading {
+  /** Round, sample and outcome: there is one for each. */
+  at: string;
+  roundId: string;
+  reading: Reading;
 }
 
 /** A timer that runs for a sample: when it ends, and what is to be done then. */
@@ -37,11 +44,12 @@ export interface KeptTimer {
 class Device extends Dexie {
   waiting!: EntityTable<Waiting, "place">;
   rounds!: EntityTable<KeptRound, "key">;
+  stored!: EntityTable<StoredReading, "at">;
   timers!: EntityTable<KeptTimer, "id">;
   constructor() {
     super("field-tally");
     this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
-    this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at, roundId", timers: "id, trial" });
+    this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at", stored: "at, roundId", timers: "id, trial" });
   }
 }
 

@@ -6,28 +6,29 @@ const KEPT_FOR = 30 * 24 * 3_600_000;
 const keyOf = (trial: string, checkpoint: string, person: number) => `${trial}/${checkpoint}/${person}`;
 
 export async function keepRound(trial: string, checkpoint: string, person: number, round: Schemas["RoundOut"]): Promise<void> {
+  // What the server tells holds all that was noted since.
+  await device.stored.where({ roundId: round.id }).delete();
   // A plain copy: what the page shows is reactive, which the store cannot take.
-  await device.rounds.put({ key: keyOf(trial, checkpoint, person), person, roundId: round.id, round: JSON.parse(JSON.stringify(round)) as Schemas["RoundOut"], at: Date.now() });
+  await device.rounds.put({ key: keyOf(trial, checkpoint, person), person, round: JSON.parse(JSON.stringify(round)) as Schemas["RoundOut"], at: Date.now() });
   await device.rounds.where("at").below(Date.now() - KEPT_FOR).delete();
 }
 
-export const keptRound = async (trial: string, checkpoint: string, person: number) => (await device.rounds.get(keyOf(trial, checkpoint, person)))?.round;
-
-/** Enter readings that the server has now into the rounds that this device keeps, so that they show without a network too. */
-export async function enterStored(readings: Reading[]): Promise<void> {
-  for (const id of new Set(readings.map((one) => one.round))) {
-    const own = readings.filter((one) => one.round === id);
-    await device.rounds.where({ roundId: id }).modify((kept) => {
-      const at = new Map(kept.round.readings.map((one) => [`${one.sample}/${one.outcome}`, one]));
-      for (const one of own) {
-        const where = `${one.sample}/${one.outcome}`;
-        if (one.kind === "withdrawn") at.delete(where);
-        else at.set(where, { id: one.id, sample: one.sample, outcome: one.outcome, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device });
-      }
-      kept.round.readings = [...at.values()];
-    });
+/** A round as this device knows it: as it was opened last, with what has been stored since. */
+export async function keptRound(trial: string, checkpoint: string, person: number): Promise<Schemas["RoundOut"] | undefined> {
+  const round = (await device.rounds.get(keyOf(trial, checkpoint, person)))?.round;
+  if (!round) return undefined;
+  const at = new Map(round.readings.map((one) => [`${one.sample}/${one.outcome}`, one]));
+  for (const { reading } of await device.stored.where({ roundId: round.id }).toArray()) {
+    const { id, sample, outcome, kind, value, words, responses, reason, source } = reading;
+    if (kind === "withdrawn") at.delete(`${sample}/${outcome}`);
+    else at.set(`${sample}/${outcome}`, { id, sample, outcome, kind, value, words, responses, reason, source, device: reading.device });
   }
+  return { ...round, readings: [...at.values()] };
 }
 
+/** Note readings that the server has now, so that they show without a network too.  Each by itself: a key press never waits for
+ * a whole round to be written. */
+export const noteStored = (readings: Reading[]) => device.stored.bulkPut(readings.map((reading) => ({ at: `${reading.round}/${reading.sample}/${reading.outcome}`, roundId: reading.round, reading })));
+
 /** Drop the rounds of a person who signs out.  What still waits to be sent stays: it is theirs when they come back. */
-export const forgetRounds = () => device.rounds.clear();
+export const forgetRounds = () => Promise.all([device.rounds.clear(), device.stored.clear()]);

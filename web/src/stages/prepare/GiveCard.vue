@@ -26,7 +26,7 @@ function keep(): void {
 <template>
   <article class="bg-ground p-2.5" :aria-label="`Sample ${row.code}`">
     <div class="flex items-center justify-between gap-3">
-      <span class="w-28 flex-none"><SampleTag :code="row.code" class="!min-h-10 bg-sheet" /></span>
+      <span class="w-24 flex-none"><SampleTag :code="row.code" class="!min-h-10 bg-sheet" /></span>
       <span class="text-right text-[0.92rem] leading-tight whitespace-nowrap text-soft">place {{ row.place }}<br v-if="row.started_at" /><template v-if="row.started_at">since {{ clock(row.started_at, zone) }}</template></span>
     </div>
     <p class="mt-1 text-[1.05rem] leading-snug"><b v-if="row.letter" class="code mr-1.5">{{ row.letter }}</b><b>{{ row.treatment }}</b></p>

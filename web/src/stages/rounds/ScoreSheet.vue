@@ -3,9 +3,8 @@
 import { computed, nextTick, ref } from "vue";
 
 import CannotDialog from "./CannotDialog.vue";
-import SheetCell from "./SheetCell.vue";
+import SheetRow from "./SheetRow.vue";
 import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
-import SampleTag from "@/parts/SampleTag.vue";
 import { unitOf } from "@/parts/amounts";
 import { useKey, useListed } from "@/shell/shortcuts";
 
@@ -76,35 +75,20 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
   <div class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
     <div class="sheet p-5">
       <label class="mb-2 flex min-h-11 items-center gap-3"><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper sheet: what I type is marked so</label>
-      <table ref="table" class="w-full">
+      <!-- A grid and not a table's own layout: rows out of sight are not laid out or painted, however many there are. -->
+      <table ref="table" class="block w-full" role="table" :style="{ '--columns': round.outcomes.length }">
         <caption class="sr-only">{{ round.name }}: type a score for each sample</caption>
-        <thead class="sticky top-0 z-10 bg-sheet">
-          <tr>
-            <th class="w-36 pb-2 text-left" scope="col">Sample</th>
-            <th class="pb-2 text-left" scope="col">Where</th>
-            <th v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="pb-2 text-left" scope="col">
+        <thead class="sticky top-0 z-10 block bg-sheet" role="rowgroup">
+          <tr class="line items-end" role="row">
+            <th class="pb-2 text-left" scope="col" role="columnheader">Sample</th>
+            <th class="pb-2 text-left" scope="col" role="columnheader">Where</th>
+            <th v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="pb-2 text-left" scope="col" role="columnheader">
               {{ outcome.name }}<br /><span class="font-normal text-soft">{{ hints[column] }}</span>
             </th>
           </tr>
         </thead>
-        <tbody>
-          <tr v-for="(sample, row) in round.samples" :key="sample.id" class="rule">
-            <th scope="row" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
-            <td class="pr-4 whitespace-nowrap text-soft">{{ sample.block ? `${sample.block}, ${sample.place}` : sample.place }}</td>
-            <td v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="py-1 pr-3 align-middle">
-              <SheetCell
-                :label="`${outcome.name} of ${sample.code}`"
-                :outcome="outcome"
-                :cell="work.cellOf(sample, outcome)"
-                :at="`${row},${column}`"
-                :begin="begin === `${row},${column}`"
-                @give="(given, how) => give(row, column, given, how)"
-                @step="(by) => step(row, column, by)"
-                @cannot="cannot = { sample, outcome }"
-                @undo="undo"
-              />
-            </td>
-          </tr>
+        <tbody class="block" role="rowgroup">
+          <SheetRow v-for="(sample, row) in round.samples" :key="sample.id" class="line" :sample="sample" :outcomes="round.outcomes" :row="row" :work="work" :begin="begin" @give="(column, given, how) => give(row, column, given, how)" @step="(column, by) => step(row, column, by)" @cannot="(outcome) => (cannot = { sample, outcome })" @undo="undo" />
         </tbody>
       </table>
     </div>
@@ -125,3 +109,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
     <CannotDialog v-if="cannot" :code="cannot.sample.code" @give-up="giveUp" @close="cannot = null" />
   </div>
 </template>
+
+<style scoped>
+.line { display: grid; grid-template-columns: 8.6rem 6.6rem repeat(var(--columns), minmax(7.5rem, 1fr)); align-items: center; }
+</style>

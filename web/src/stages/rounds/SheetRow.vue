@@ -1,0 +1,38 @@
+<script setup lang="ts">
+/** One sample of the sheet.  It shows its own cells alone, so that a key pressed in one row leaves all others as they are. */
+import SheetCell from "./SheetCell.vue";
+import type { Given, How, Outcome, RoundAtWork, RoundSample } from "./useRound";
+import SampleTag from "@/parts/SampleTag.vue";
+
+defineProps<{ sample: RoundSample; outcomes: Outcome[]; row: number; work: RoundAtWork; begin: string }>();
+const emit = defineEmits<{
+  give: [column: number, given: Given, how?: How];
+  step: [column: number, by: "next" | "before" | "down" | "up"];
+  cannot: [outcome: Outcome];
+  undo: [];
+}>();
+</script>
+
+<template>
+  <tr class="rule row" role="row">
+    <th scope="row" role="rowheader" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
+    <td role="cell" class="truncate pr-4 text-soft">{{ sample.block ? `${sample.block}, ${sample.place}` : sample.place }}</td>
+    <td v-for="(outcome, column) in outcomes" :key="outcome.key" role="cell" class="py-1 pr-3">
+      <SheetCell
+        :label="`${outcome.name} of ${sample.code}`"
+        :outcome="outcome"
+        :cell="work.cellOf(sample, outcome)"
+        :at="`${row},${column}`"
+        :begin="begin === `${row},${column}`"
+        @give="(given, how) => emit('give', column, given, how)"
+        @step="(by) => emit('step', column, by)"
+        @cannot="emit('cannot', outcome)"
+        @undo="emit('undo')"
+      />
+    </td>
+  </tr>
+</template>
+
+<style scoped>
+.row { content-visibility: auto; contain-intrinsic-block-size: auto 61px; }
+</style>
