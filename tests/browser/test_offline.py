@@ -196,7 +196,9 @@ def test_a_battery_that_runs_out_loses_nothing(browser, server, tmp_path):
         phone.context.close()
 
     (profile / "SingletonLock").unlink(missing_ok=True)
+    # Signing in may have been forgotten with the rest of what the browser had not written down; the scores have not.
     phone = Visitor(browser, server, context=opened())
+    phone.sign_in("lead@tarnlane.example")
     phone.page.goto(f"/trials/{trial}/rounds/now")
     expect(phone.page.get_by_role("group", name=ASPECTS[3])).to_be_visible()
     for _ in range(40):
