@@ -34,12 +34,12 @@ export function onSettled(listen: (ids: string[]) => void): () => void {
 /** Keep a reading on the device; resolves once it is there.
  *
  * It is written and committed in the very turn in which it was given, so that it is on its way to the device before the page can be
- * closed, however busy the page is.
+ * closed, however busy the page is; and strictly, so that it survives the browser being killed or the battery running out.
  */
 export async function keep(trial: string, person: number, reading: Reading): Promise<void> {
   if (!device.isOpen()) await device.open();
   await new Promise<void>((done, failed) => {
-    const writing = device.backendDB().transaction("waiting", "readwrite");
+    const writing = device.backendDB().transaction("waiting", "readwrite", { durability: "strict" });
     writing.oncomplete = () => done();
     writing.onabort = () => failed(writing.error ?? new Error("not kept"));
     writing.objectStore("waiting").add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" } satisfies Waiting);
