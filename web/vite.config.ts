@@ -26,6 +26,6 @@ export default defineConfig({
     }),
   ],
   resolve: { alias: { "@": new URL("./src", import.meta.url).pathname } },
-  build: { target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
+  build: { manifest: true, target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   test: { environment: "happy-dom", include: ["src/**/*.test.ts"], testTimeout: 30_000 },
 });

@@ -12,6 +12,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -141,8 +142,9 @@ def drop_database() -> None:
         connection.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
 
 
-@pytest.fixture(scope="session")
-def server() -> Iterator[Server]:
+@contextmanager
+def served() -> Iterator[Server]:
+    """A server with the demo on a database of its own, which is gone afterwards."""
     assert (ROOT / "web/dist/index.html").exists(), "the front end is not built"
     port = free_port()
     environment = {**os.environ, "FT_DB_NAME": DATABASE, "FT_PORT": str(port), "FT_DEMO": "1", "PYTHONPATH": str(ROOT)}
@@ -152,9 +154,17 @@ def server() -> Iterator[Server]:
     running.start_instruments()
     running.start()
     running.start_worker()
-    yield running
-    running.stop()
-    drop_database()
+    try:
+        yield running
+    finally:
+        running.stop()
+        drop_database()
+
+
+@pytest.fixture(scope="session")
+def server() -> Iterator[Server]:
+    with served() as running:
+        yield running
 
 
 @pytest.fixture(scope="session")

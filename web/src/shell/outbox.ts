@@ -21,6 +21,8 @@ export const held = ref("");
 const FIRST_WAIT = 1_000;
 const LONGEST_WAIT = 60_000;
 const AT_ONCE = 100;
+const GATHER = 150;
+const coming = new Set<string>();
 const running = new Map<string, Promise<void>>();
 const timers = new Map<string, { timer: number; wait: number }>();
 const listeners = new Set<(stored: string[]) => void>();
@@ -45,7 +47,18 @@ export async function keep(trial: string, person: number, reading: Reading): Pro
     writing.objectStore("waiting").add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" } satisfies Waiting);
     writing.commit();
   });
-  void send(trial, person);
+  soon(trial, person);
+}
+
+/** Send in a moment, with what is scored until then: while somebody types, the device is theirs. */
+function soon(trial: string, person: number): void {
+  const name = `${trial}/${person}`;
+  if (coming.has(name)) return;
+  coming.add(name);
+  window.setTimeout(() => {
+    coming.delete(name);
+    void send(trial, person);
+  }, GATHER);
 }
 
 /** Send all that still waits for a person, from whichever trial; called when they come back. */

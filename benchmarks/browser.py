@@ -1,0 +1,85 @@
+"""How fast scoring is in a real browser: from a key press to the device's store, and scrolling a long round.
+
+Run by ./bench, on a throw-away database, with a server of its own.
+"""
+
+from __future__ import annotations
+
+import shutil
+import statistics
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.browser.conftest import CHROMIUM, DESK, Server, Visitor, served
+from tests.browser.led import begun, running
+from tests.browser.test_offline import ROWS
+
+PACE = 110
+KEPT = """() => {
+  window.pressed = []; window.kept = [];
+  window.addEventListener("keydown", () => window.pressed.push(performance.now()), true);
+  const make = IDBDatabase.prototype.transaction;
+  IDBDatabase.prototype.transaction = function (stores, mode, options) {
+    const made = make.call(this, stores, mode, options);
+    if (stores === "waiting" && mode === "readwrite" && options)
+      made.addEventListener("complete", () => window.kept.push(performance.now()));
+    return made;
+  };
+}"""
+SCROLL = """() => new Promise((done) => {
+  const frames = []; let last = performance.now(); const end = last + 4000;
+  const tick = (now) => {
+    frames.push(now - last); last = now;
+    window.scrollBy(0, 60);
+    if (now < end) requestAnimationFrame(tick); else done(frames.slice(2));
+  };
+  requestAnimationFrame(tick);
+})"""
+
+
+@contextmanager
+def sheet(server: Server, samples: int) -> Iterator[Page]:
+    """A sheet of so many samples, open in a browser."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=list(CHROMIUM))
+        lead = Visitor(browser, server, **DESK)
+        lead.sign_in("lead@tarnlane.example")
+        treatments = tuple(replace(one, samples=samples // 2) for one in ROWS.treatments)
+        trial = begun(lead, replace(ROWS, title=f"{samples} pegs", treatments=treatments))
+        running(lead, trial)
+        lead.page.goto(f"/trials/{trial}/rounds/now")
+        lead.page.locator("input[data-at='0,0']").wait_for()
+        lead.page.wait_for_timeout(1_000)
+        yield lead.page
+        browser.close()
+
+
+def main() -> None:
+    """Print both."""
+    with served() as server:
+        with sheet(server, 60) as page:
+            page.evaluate(KEPT)
+            for n in range(180):
+                page.keyboard.press(str(n % 2))
+                page.wait_for_timeout(PACE)
+            page.wait_for_timeout(500)
+            pressed, kept = page.evaluate("[window.pressed, window.kept]")
+            waits = sorted(b - a for a, b in zip(pressed, kept, strict=True))
+            print(
+                f"key press to stored on the device, {len(waits)} scores, about eight a second: median {statistics.median(waits):.1f} ms, "
+                f"95 in 100 within {waits[int(0.95 * len(waits))]:.1f} ms (aim: median 50 ms)"
+            )
+        with sheet(server, 500) as page:
+            frames = page.evaluate(SCROLL)
+            late = sum(frame > 34 for frame in frames)
+            print(
+                f"scrolling a round of 500 samples: {len(frames)} frames in 4 s, median {statistics.median(frames):.1f} ms, "
+                f"{late} dropped (no graphics card, drawn by the processor)"
+            )
+
+
+if __name__ == "__main__":
+    main()
