@@ -1,7 +1,7 @@
 """Readings: stored once, never changed, corrected by what supersedes them; bad input stores nothing."""
 
 import itertools
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from django.db import DatabaseError, connection, transaction
@@ -11,6 +11,7 @@ from django.utils import timezone
 from fieldtally.server.plan import acts as plan_acts
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.verdict.study import study_of
 from tests.server.conftest import PLAN, make, score
 
 pytestmark = pytest.mark.django_db
@@ -57,7 +58,7 @@ def test_a_round_goes_through_every_sample_once_in_its_own_order(running):
 def test_sent_twice_stored_once(running):
     round_ = begun(running)
     one = reading(round_, round_["samples"][0]["id"])
-    assert send(running, one).json() == send(running, one).json() == {"stored": [one["id"]]}
+    assert send(running, one).json() == send(running, one).json() == {"stored": [one["id"]], "odd": []}
     assert send(running, one, one).status_code == 200
     assert Reading.objects.count() == 1
 
@@ -266,3 +267,44 @@ def test_a_full_shelf_asks_no_more_than_a_short_one():
         plan_acts.seal(trial, world.users["lead"], 1)
     queries()
     assert queries() == before
+
+
+def test_an_odd_value_is_pointed_out_and_a_retest_stands_beside_it():
+    world = make("running")
+    opened = world.call("scorer", "post", "/rounds", {"checkpoint": "c-2"}).json()
+    samples = [one["id"] for one in opened["samples"]]
+
+    def send(values, take=1):
+        rows = [
+            {
+                "id": str(uuid4()),
+                "round": opened["id"],
+                "sample": sample,
+                "outcome": "o-height",
+                "kind": "value",
+                "value": value,
+                "take": take,
+                "taken_at": timezone.now().isoformat(),
+            }
+            for sample, value in values
+        ]
+        return rows, world.call("scorer", "post", "/readings", {"readings": rows})
+
+    _, answer = send([(sample, 20 + i % 3) for i, sample in enumerate(samples[:-1])])
+    assert answer.json()["odd"] == []
+    (odd,), answer = send([(samples[-1], 2.0)])
+    assert [one["id"] for one in answer.json()["odd"]] == [odd["id"]]
+    assert "smaller step from the look before than others took" in answer.json()["odd"][0]["says"]
+    _, answer = send([(samples[-1], 21.0), (samples[-1], 22.0)], take=2)
+    assert answer.status_code == 200
+    send([(samples[-1], 21.5)], take=3)
+    # The second send of take 2 corrected the first: three takes stand.
+    read = list(world.call("scorer", "post", "/rounds", {"checkpoint": "c-2"}).json()["readings"])
+    assert sorted((r["take"], r["value"]) for r in read if r["sample"] == samples[-1]) == [
+        (1, 2.0),
+        (2, 22.0),
+        (3, 21.5),
+    ]
+    assert send([(samples[0], 20)], take=10)[1].status_code == 422
+    study = study_of(world.trial)
+    assert study.values["o-height", "c-2"][UUID(samples[-1])] == 21.5

@@ -1,13 +1,14 @@
 """One number per sample: readings become a value for each sample, outcome and checkpoint, and then the outcome's summary.
 
-Repeats by one or more scorers are averaged: the mean, or the median for grades.
+Where one scorer read a sample several times at a look (a retest), the rule fixed in the plan says what counts of these; then
+scorers are averaged: the mean, or the median for grades.
 """
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable, Iterable, Sequence
 from statistics import fmean, median
-from typing import TypeVar
+from typing import Literal, TypeVar
 
 import numpy as np
 
@@ -15,6 +16,24 @@ from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.compare.columns import Kind
 
 Sample = TypeVar("Sample", bound=Hashable)
+
+
+Rule = Literal["median", "mean", "last"]
+
+
+def settled(takes: Sequence[float], rule: Rule) -> float:
+    """What counts of the values that one scorer read of one thing, in the order they were read (at least one).
+
+    >>> settled([12.0, 95.0, 94.0], "median"), settled([12.0, 95.0], "last")
+    (94.0, 95.0)
+    """
+    match rule:
+        case "median":
+            return float(median(takes))
+        case "mean":
+            return fmean(takes)
+        case "last":
+            return takes[-1]
 
 
 def averaged(values: Iterable[tuple[Sample, float]], kind: Kind) -> dict[Sample, float]:

@@ -263,7 +263,9 @@ class Outcome:
     expected between samples treated alike, ``between`` that between blocks.
 
     ``margin_unit`` is the unit the margin was given in; ``weight`` its weight in the tally; ``group`` names attributes
-    that are looked at together.  ``better`` none: it is told, and nobody wins on it.
+    that are looked at together.  ``better`` none: it is told, and nobody wins on it.  ``retest`` says what counts where one scorer
+    read a sample more than once at a look: the ``median`` of all, their ``mean``, or the ``last``.  ``wait`` minutes pass between
+    beginning with a sample and reading it, after which ``wait_says`` what is done (tilt it, then look).
     """
 
     key: str
@@ -280,6 +282,9 @@ class Outcome:
     primary: bool = True
     group: str = ""
     summary: Summary = Summary()
+    retest: Literal["median", "mean", "last"] = "median"
+    wait: float | None = None
+    wait_says: str = ""
     checkpoints: tuple[str, ...] = ()
     """Keys of the checkpoints at which it is looked at; empty means at all of them."""
     proof: Proof = Proof()

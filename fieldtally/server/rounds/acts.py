@@ -30,6 +30,7 @@ MOST_AT_ONCE = 500
 LONGEST_REASON = 500
 LONGEST_NOTE = 2_000
 LONGEST_DEVICE = 60
+MOST_TAKES = 9
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,7 @@ class Written:
     responses: tuple[float, ...] | None = None
     source: str = Source.TYPED
     device: str = ""
+    take: int = 1
 
 
 def _must_run(trial: Trial, *, baseline: bool = False) -> None:
@@ -80,7 +82,8 @@ def _baselines(trial: Trial) -> set[str]:
 def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now: datetime | None = None) -> list[UUID]:
     """Store readings, each once however often it is sent; all or nothing.  Their ids.
 
-    A reading on what this scorer has read already in this round supersedes that one: nothing is overwritten.
+    A reading on what this scorer has read already in this round supersedes that one: nothing is overwritten.  A retest (a later
+    ``take``) stands beside it.
     """
     if len(written) > MOST_AT_ONCE:
         raise Declined(422, f"At most {MOST_AT_ONCE} readings at once; send the rest after these.")
@@ -106,7 +109,7 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         curves = {o.key: o.scale for o in plan_of(trial).outcomes if isinstance(o.scale, CurveScale)}
         outcomes = outcomes_of(trial)
         heads = {
-            (r.round_id, r.sample_id, r.outcome_id): r.pk
+            (r.round_id, r.sample_id, r.outcome_id, r.take): r.pk
             for r in Reading.objects.filter(
                 round__in=rounds, superseded_by=None, sample__in={one.sample for one in fresh}
             )
@@ -114,7 +117,7 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         early = {r.pk for r in rounds.values() if r.checkpoint_id in baselines}
         rows = []
         for one in fresh:
-            at = (one.round, one.sample, outcomes[one.outcome])
+            at = (one.round, one.sample, outcomes[one.outcome], one.take)
             old = heads.get(at)
             row = Reading(
                 id=one.id,
@@ -128,6 +131,7 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 value=_number(one, curves) if one.kind == Kind.VALUE else None,
                 words=one.words.strip() if one.kind == Kind.VALUE else "",
                 responses=list(one.responses) if one.kind == Kind.VALUE and one.responses else None,
+                take=one.take,
                 source=one.source,
                 device=one.device.strip()[:LONGEST_DEVICE] if one.source == Source.DEVICE else "",
                 reason=one.reason.strip() or ("entered again" if old and one.kind == Kind.VALUE else ""),
@@ -168,6 +172,8 @@ def _refusal(one: Written, outcome: Outcome, plan: Plan, checkpoint: str) -> tup
         return "outcome", f"{outcome.name} is not looked at on this checkpoint."
     if len(one.reason) > LONGEST_REASON:
         return "reason", f"A reason of up to {LONGEST_REASON} letters, please."
+    if not 1 <= one.take <= MOST_TAKES:
+        return "take", f"A sample is read at most {MOST_TAKES} times at a look."
     if one.source not in Source.values:
         return "source", "A reading is typed, copied from paper or read from a device."
     match one.kind:

@@ -44,4 +44,6 @@ def spoken_outcome(seen: Sight, outcome: Outcome, names: Sequence[str]) -> Outco
             scale = replace(scale, prompt=say(prompt))
         case PassFailScale(pass_word=passed, fail_word=failed):
             scale = replace(scale, pass_word=say(passed), fail_word=say(failed))
-    return replace(outcome, name=say(outcome.name), group=say(outcome.group), scale=scale)
+    return replace(
+        outcome, name=say(outcome.name), group=say(outcome.group), wait_says=say(outcome.wait_says), scale=scale
+    )

@@ -13,7 +13,7 @@ from django.db.models import Max
 
 from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.compare.columns import compared_as
-from fieldtally.core.compare.persample import averaged
+from fieldtally.core.compare.persample import averaged, settled
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
 from fieldtally.server.people.models import Trial
@@ -26,7 +26,7 @@ from fieldtally.server.rounds.records import current_readings, set_aside
 Look = tuple[str, str]
 """Keys of an outcome and of a checkpoint."""
 KEPT_FOR = 24 * 3600
-RULES = 2
+RULES = 3
 """Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 
@@ -73,10 +73,15 @@ def study_of(trial: Trial) -> Study:
     """The study of an opened trial."""
     plan, key = plan_of(trial), key_of(trial)
     samples = samples_of(trial)
+    takes: dict[tuple[Look, UUID, int], list[float]] = defaultdict(list)
+    rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False).order_by("take", "stored_at", "pk")
+    fields = ("outcome__key", "checkpoint__key", "sample_id", "scorer_id", "value")
+    for outcome, checkpoint, sample, scorer, value in rows.values_list(*fields):
+        takes[(outcome, checkpoint), sample, scorer].append(value)
+    rules = {outcome.key: outcome.retest for outcome in plan.outcomes}
     gathered: dict[Look, list[tuple[UUID, float]]] = defaultdict(list)
-    rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False)
-    for outcome, checkpoint, sample, value in rows.values_list("outcome__key", "checkpoint__key", "sample_id", "value"):
-        gathered[outcome, checkpoint].append((sample, value))
+    for (look, sample, _), values in takes.items():
+        gathered[look].append((sample, settled(values, rules[look[0]])))
     kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
     return Study(
         plan=plan,

@@ -13,7 +13,7 @@ const json = (status: number, body: unknown) =>
   new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 const problem = (status: number, says: string) => json(status, { problems: [{ at: "readings.0.value", says }] });
 /** The server as it should be: it stores what it gets. */
-const stores = () => json(200, { stored: sent.at(-1)!.map((reading) => reading.id) });
+const stores = () => json(200, { odd: [], stored: sent.at(-1)!.map((reading) => reading.id) });
 
 const reading = (n: number): Reading => ({
   id: `00000000-0000-4000-8000-00000000000${n}`,
@@ -27,6 +27,7 @@ const reading = (n: number): Reading => ({
   reason: "",
   source: "typed",
   device: "",
+  take: 1,
   taken_at: "2026-01-01T00:00:00Z",
 });
 
@@ -57,7 +58,7 @@ it("keeps a reading on the device until the server has said that it is stored", 
   await soon(() => expect(sent).toHaveLength(1));
   expect(await waitingIn("r", 1)).toHaveLength(1);
   release();
-  await soon(() => expect(settled).toHaveBeenCalledWith([reading(1).id]));
+  await soon(() => expect(settled).toHaveBeenCalledWith([reading(1).id], []));
   expect(await waitingIn("r", 1)).toHaveLength(0);
 });
 

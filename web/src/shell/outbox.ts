@@ -5,7 +5,7 @@
  */
 import { ref } from "vue";
 
-import { answer, api } from "./api/client";
+import { answer, api, type Schemas } from "./api/client";
 import { noteStored } from "./offline/rounds";
 import { device, type Reading, type Waiting } from "./offline/device";
 import { Declined, Unreachable } from "./api/problems";
@@ -25,10 +25,13 @@ const GATHER = 150;
 const coming = new Set<string>();
 const running = new Map<string, Promise<void>>();
 const timers = new Map<string, { timer: number; wait: number }>();
-const listeners = new Set<(stored: string[]) => void>();
+const listeners = new Set<(stored: string[], odd: Odd[]) => void>();
 
-/** Be told the ids that the server has stored or turned down; returns how to stop. */
-export function onSettled(listen: (ids: string[]) => void): () => void {
+/** A reading that is worth a second look, and why. */
+export type Odd = Schemas["OddOut"];
+
+/** Be told the ids that the server has stored or turned down, and which of them are odd; returns how to stop. */
+export function onSettled(listen: (ids: string[], odd: Odd[]) => void): () => void {
   listeners.add(listen);
   return () => listeners.delete(listen);
 }
@@ -108,7 +111,7 @@ async function sendAll(trial: string, person: number): Promise<void> {
 /** Send rows; where the server turns the lot down, one by one, so that only the faulty ones stay behind. */
 async function sendSome(trial: string, rows: Waiting[]): Promise<void> {
   try {
-    const { stored } = await answer(
+    const { stored, odd } = await answer(
       api.POST("/api/trials/{trial_id}/readings", {
         params: { path: { trial_id: trial } },
         body: { readings: rows.map((row) => row.reading) },
@@ -117,7 +120,7 @@ async function sendSome(trial: string, rows: Waiting[]): Promise<void> {
     const settled = rows.filter((row) => stored.includes(row.id));
     await noteStored(settled.map((row) => row.reading));
     await device.waiting.bulkDelete(settled.map((row) => row.place!));
-    listeners.forEach((listen) => listen(stored));
+    listeners.forEach((listen) => listen(stored, odd));
   } catch (error) {
     if (!(error instanceof Declined) || ![404, 409, 422].includes(error.status)) throw error;
     if (rows.length > 1) {
@@ -125,7 +128,7 @@ async function sendSome(trial: string, rows: Waiting[]): Promise<void> {
       return;
     }
     await device.waiting.update(rows[0]!.place!, { refused: error.message });
-    listeners.forEach((listen) => listen([rows[0]!.id]));
+    listeners.forEach((listen) => listen([rows[0]!.id], []));
   }
 }
 

@@ -10,6 +10,8 @@ from fieldtally.core.problems import Problem
 from fieldtally.core.quantities.converting import converted
 from fieldtally.core.scales import EventScale, GradeScale, MeasurementScale, PassFailScale, honest, unit_of
 
+LONGEST_WAIT = 24 * 60
+
 
 def outcome_problems(plan: Plan) -> Iterator[Problem]:
     """Every reason why the outcomes may not be sealed as they are."""
@@ -40,6 +42,8 @@ def _outcome(outcome: Outcome) -> Iterator[Problem]:
         yield Problem("better", "A claim needs a side that is better; without one this outcome can only support.")
     if not 0 <= outcome.weight <= 100:
         yield Problem("weight", "A weight lies between 0 (left out of the tally) and 100.")
+    if outcome.wait is not None and not 0 < outcome.wait <= LONGEST_WAIT:
+        yield Problem("wait", "A wait inside a round lasts more than 0 minutes and at most a day.")
     yield from _proof(outcome.proof)
 
 

@@ -1,6 +1,7 @@
 """The shelf, and the course of a trial: its line in time with how each stop stands."""
 
 from datetime import datetime
+from typing import Literal
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -62,6 +63,9 @@ class OutcomeOut(Schema):
     group: str
     scale: Scale
     checkpoints: list[str]
+    retest: Literal["median", "mean", "last"]
+    wait: float | None
+    wait_says: str
 
 
 class CourseOut(Schema):
@@ -156,6 +160,9 @@ def outcomes_out(seen: Sight, plan: Plan, names: list[str]) -> list[OutcomeOut]:
             group=spoken.group,
             scale=spoken.scale,
             checkpoints=[c.key for c in plan.looked_at(outcome)],
+            retest=outcome.retest,
+            wait=outcome.wait,
+            wait_says=spoken.wait_says,
         )
 
     return [shown(outcome) for outcome in plan.outcomes]

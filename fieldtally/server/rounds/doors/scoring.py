@@ -18,6 +18,7 @@ from fieldtally.server.rounds import acts
 from fieldtally.server.rounds.doors.course import OutcomeOut, called, outcomes_out
 from fieldtally.server.rounds.models import Reading, Round
 from fieldtally.server.rounds.models.reading import Kind
+from fieldtally.server.rounds.odd import odd_among
 from fieldtally.server.rounds.records import set_aside
 
 router = Router()
@@ -52,6 +53,7 @@ class RoundReading(Schema):
     reason: str
     source: Literal["typed", "paper", "device"]
     device: str
+    take: int
 
 
 class RoundOut(Schema):
@@ -121,6 +123,7 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
                 reason=r.reason,
                 source=r.source,
                 device=r.device,
+                take=r.take,
             )
             for r in readings
         ],
@@ -141,6 +144,7 @@ class WrittenIn(Schema):
     reason: str = ""
     source: Literal["typed", "paper", "device"] = "typed"
     device: str = ""
+    take: int = 1
     taken_at: AwareDatetime
 
 
@@ -150,10 +154,18 @@ class ReadingsIn(Schema):
     readings: list[WrittenIn]
 
 
+class OddOut(Schema):
+    """A reading (id) that is odd, and the sentence about it."""
+
+    id: UUID
+    says: str
+
+
 class StoredOut(Schema):
-    """The ids that are stored now, whether by this request or an earlier one."""
+    """The ids that are stored now, whether by this request or an earlier one; and which of them are worth a second look."""
 
     stored: list[UUID]
+    odd: list[OddOut]
 
 
 @router.post(
@@ -168,4 +180,6 @@ def write(request: HttpRequest, trial_id: UUID, body: ReadingsIn) -> StoredOut:
         acts.Written(**{**one.dict(), "responses": None if one.responses is None else tuple(one.responses)})
         for one in body.readings
     ]
-    return StoredOut(stored=acts.write_readings(seen.trial, request.user, written))
+    stored = acts.write_readings(seen.trial, request.user, written)
+    odd = odd_among(seen.trial, written) if seen.trial.state != "opened" else {}
+    return StoredOut(stored=stored, odd=[OddOut(id=pk, says=says) for pk, says in odd.items()])

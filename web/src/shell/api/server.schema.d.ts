@@ -2073,7 +2073,9 @@ export interface components {
          *     expected between samples treated alike, ``between`` that between blocks.
          *
          *     ``margin_unit`` is the unit the margin was given in; ``weight`` its weight in the tally; ``group`` names attributes
-         *     that are looked at together.  ``better`` none: it is told, and nobody wins on it.
+         *     that are looked at together.  ``better`` none: it is told, and nobody wins on it.  ``retest`` says what counts where one scorer
+         *     read a sample more than once at a look: the ``median`` of all, their ``mean``, or the ``last``.  ``wait`` minutes pass between
+         *     beginning with a sample and reading it, after which ``wait_says`` what is done (tilt it, then look).
          */
         Outcome: {
             /** Key */
@@ -2126,6 +2128,19 @@ export interface components {
              *     }
              */
             summary: components["schemas"]["Summary"];
+            /**
+             * Retest
+             * @default median
+             * @enum {string}
+             */
+            retest: "median" | "mean" | "last";
+            /** Wait */
+            wait: number | null;
+            /**
+             * Wait Says
+             * @default
+             */
+            wait_says: string;
             /**
              * Checkpoints
              * @default []
@@ -4295,6 +4310,15 @@ export interface components {
             scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
             /** Checkpoints */
             checkpoints: string[];
+            /**
+             * Retest
+             * @enum {string}
+             */
+            retest: "median" | "mean" | "last";
+            /** Wait */
+            wait: number | null;
+            /** Wait Says */
+            wait_says: string;
         };
         /**
          * StopFinding
@@ -4597,6 +4621,8 @@ export interface components {
             source: "typed" | "paper" | "device";
             /** Device */
             device: string;
+            /** Take */
+            take: number;
         };
         /**
          * RoundSample
@@ -4624,12 +4650,27 @@ export interface components {
             checkpoint: string;
         };
         /**
+         * OddOut
+         * @description A reading (id) that is odd, and the sentence about it.
+         */
+        OddOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * StoredOut
-         * @description The ids that are stored now, whether by this request or an earlier one.
+         * @description The ids that are stored now, whether by this request or an earlier one; and which of them are worth a second look.
          */
         StoredOut: {
             /** Stored */
             stored: string[];
+            /** Odd */
+            odd: components["schemas"]["OddOut"][];
         };
         /**
          * ReadingsIn
@@ -4691,6 +4732,11 @@ export interface components {
              * @default
              */
             device: string;
+            /**
+             * Take
+             * @default 1
+             */
+            take: number;
             /**
              * Taken At
              * Format: date-time

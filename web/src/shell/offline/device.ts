@@ -25,7 +25,7 @@ export interface KeptRound {
 
 /** A reading that the server has, of a round that this device keeps. */
 export interface StoredReading {
-  /** Round, sample and outcome: there is one for each. */
+  /** Round, sample, outcome and take: there is one for each. */
   at: string;
   roundId: string;
   reading: Reading;

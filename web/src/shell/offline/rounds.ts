@@ -17,18 +17,18 @@ export async function keepRound(trial: string, checkpoint: string, person: numbe
 export async function keptRound(trial: string, checkpoint: string, person: number): Promise<Schemas["RoundOut"] | undefined> {
   const round = (await device.rounds.get(keyOf(trial, checkpoint, person)))?.round;
   if (!round) return undefined;
-  const at = new Map(round.readings.map((one) => [`${one.sample}/${one.outcome}`, one]));
+  const at = new Map(round.readings.map((one) => [`${one.sample}/${one.outcome}/${one.take}`, one]));
   for (const { reading } of await device.stored.where({ roundId: round.id }).toArray()) {
-    const { id, sample, outcome, kind, value, words, responses, reason, source } = reading;
-    if (kind === "withdrawn") at.delete(`${sample}/${outcome}`);
-    else at.set(`${sample}/${outcome}`, { id, sample, outcome, kind, value, words, responses, reason, source, device: reading.device });
+    const { id, sample, outcome, kind, value, words, responses, reason, source, take } = reading;
+    if (kind === "withdrawn") at.delete(`${sample}/${outcome}/${take}`);
+    else at.set(`${sample}/${outcome}/${take}`, { id, sample, outcome, kind, value, words, responses, reason, source, take, device: reading.device });
   }
   return { ...round, readings: [...at.values()] };
 }
 
 /** Note readings that the server has now, so that they show without a network too.  Each by itself: a key press never waits for
  * a whole round to be written. */
-export const noteStored = (readings: Reading[]) => device.stored.bulkPut(readings.map((reading) => ({ at: `${reading.round}/${reading.sample}/${reading.outcome}`, roundId: reading.round, reading })));
+export const noteStored = (readings: Reading[]) => device.stored.bulkPut(readings.map((reading) => ({ at: `${reading.round}/${reading.sample}/${reading.outcome}/${reading.take ?? 1}`, roundId: reading.round, reading })));
 
 /** Drop the rounds of a person who signs out.  What still waits to be sent stays: it is theirs when they come back. */
 export const forgetRounds = () => Promise.all([device.rounds.clear(), device.stored.clear()]);

@@ -78,6 +78,16 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
           <select v-model="outcome.summary.baseline" class="field"><option :value="null">the first look</option><option v-for="one in looked" :key="one.key" :value="one.key">{{ called(one) }}</option></select>
         </label>
       </div>
+      <div class="grid gap-3 sm:grid-cols-2">
+        <label class="block">
+          <span class="mb-1 block text-[0.9rem] text-soft">Read more than once at a look, what counts is</span>
+          <select v-model="outcome.retest" class="field"><option value="median">the median</option><option value="mean">the mean</option><option value="last">the last</option></select>
+        </label>
+        <div class="grid grid-cols-[7rem_minmax(0,1fr)] gap-2">
+          <NumberField v-model="outcome.wait" label="Wait before it" unit="min" :says="says('wait')" />
+          <PlanText v-model="outcome.wait_says" :at="`${at}.wait_says`" label="and then" :work="work" shown placeholder="tilt, then look" />
+        </div>
+      </div>
       <ProblemText :says="says('summary.kind') ?? says('summary.checkpoint') ?? says('summary.baseline') ?? says('checkpoints')" />
       <ProofEditor v-if="!isShare(outcome.scale)" v-model="outcome.proof" :at="`${at}.proof`" :unit="unit" :finding="work.judged.value?.methods.find((one) => one.outcome === outcome.key)" :work="work" />
     </template>

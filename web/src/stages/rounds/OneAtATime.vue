@@ -7,10 +7,11 @@ import CannotDialog from "./CannotDialog.vue";
 import RoundDone from "./RoundDone.vue";
 import ScorePads from "./ScorePads.vue";
 import { saidOf, type Given, type How, type RoundAtWork } from "./useRound";
+import type { TimersAtWork } from "./useTimers";
 import SampleTag from "@/parts/SampleTag.vue";
 import { useKey } from "@/shell/shortcuts";
 
-const props = defineProps<{ id: string; work: RoundAtWork }>();
+const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => props.work.round.value!);
 const steps = computed(() => round.value.samples.flatMap((sample) => round.value.outcomes.map((outcome) => ({ sample, outcome }))));
 const route = useRoute();
@@ -67,6 +68,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
           <span class="text-soft">{{ step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
         </p>
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
+        <button v-if="step.outcome.wait" type="button" class="press mt-2" @click="timers.begin(step.sample.code, step.outcome.wait, step.outcome.wait_says)">Wait {{ step.outcome.wait }} min{{ step.outcome.wait_says ? `, then ${step.outcome.wait_says}` : "" }}</button>
         <ScorePads class="mt-2 grow" :outcome="step.outcome" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" @give="give" />
       </div>
     </Transition>

@@ -3,9 +3,12 @@
 import { computed, onMounted, ref } from "vue";
 import { useRoute } from "vue-router";
 
+import OddBar from "./OddBar.vue";
 import OneAtATime from "./OneAtATime.vue";
 import ScoreSheet from "./ScoreSheet.vue";
+import TimerStrip from "./TimerStrip.vue";
 import { useRound } from "./useRound";
+import { useTimers } from "./useTimers";
 import NothingHere from "@/parts/NothingHere.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
@@ -16,6 +19,7 @@ import { useWide } from "@/shell/wide";
 const props = defineProps<{ id: string; checkpoint: string }>();
 const { data: me } = useMe();
 const work = useRound(props.id, me.value?.id ?? 0);
+const timers = useTimers(props.id);
 const says = ref("");
 const wide = useWide();
 const chosen = ref<"one" | "sheet" | null>(null);
@@ -56,11 +60,13 @@ onMounted(async () => {
     <div v-for="one in refused" :key="one.code + one.says" class="mx-4 lg:mx-8">
       <ProblemText :says="`${one.code} was not taken: ${one.says}`" />
     </div>
+    <TimerStrip :timers="timers" class="mx-4 mt-2 lg:mx-8" />
+    <OddBar :work="work" class="mx-4 lg:mx-8" />
     <main class="flex grow flex-col">
       <NothingHere v-if="says" :says="says" />
       <template v-else-if="round">
-        <OneAtATime v-if="view === 'one'" :id="id" :work="work" />
-        <ScoreSheet v-else :id="id" :work="work" />
+        <OneAtATime v-if="view === 'one'" :id="id" :work="work" :timers="timers" />
+        <ScoreSheet v-else :id="id" :work="work" :timers="timers" />
       </template>
     </main>
   </div>

@@ -5,10 +5,11 @@ import { computed, nextTick, ref } from "vue";
 import CannotDialog from "./CannotDialog.vue";
 import SheetRow from "./SheetRow.vue";
 import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
+import type { TimersAtWork } from "./useTimers";
 import { unitOf } from "@/parts/amounts";
 import { useKey, useListed } from "@/shell/shortcuts";
 
-const props = defineProps<{ id: string; work: RoundAtWork }>();
+const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => props.work.round.value!);
 const paper = props.work.paper;
 const table = ref<HTMLElement>();
@@ -88,7 +89,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
           </tr>
         </thead>
         <tbody class="block" role="rowgroup">
-          <SheetRow v-for="(sample, row) in round.samples" :key="sample.id" class="line" :sample="sample" :outcomes="round.outcomes" :row="row" :work="work" :begin="begin" @give="(column, given, how) => give(row, column, given, how)" @step="(column, by) => step(row, column, by)" @cannot="(outcome) => (cannot = { sample, outcome })" @undo="undo" />
+          <SheetRow v-for="(sample, row) in round.samples" :key="sample.id" class="line" :sample="sample" :outcomes="round.outcomes" :row="row" :work="work" :begin="begin" @wait="(minutes, says) => timers.begin(sample.code, minutes, says)" @give="(column, given, how) => give(row, column, given, how)" @step="(column, by) => step(row, column, by)" @cannot="(outcome) => (cannot = { sample, outcome })" @undo="undo" />
         </tbody>
       </table>
     </div>

@@ -10,6 +10,7 @@ const emit = defineEmits<{
   step: [column: number, by: "next" | "before" | "down" | "up"];
   cannot: [outcome: Outcome];
   undo: [];
+  wait: [minutes: number, says: string];
 }>();
 </script>
 
@@ -29,6 +30,7 @@ const emit = defineEmits<{
         @cannot="emit('cannot', outcome)"
         @undo="emit('undo')"
       />
+      <button v-if="outcome.wait && !work.cellOf(sample, outcome)" type="button" class="quiet" :aria-label="`Wait ${outcome.wait} min for ${sample.code}`" @click="emit('wait', outcome.wait, outcome.wait_says)">Wait {{ outcome.wait }} min</button>
     </td>
   </tr>
 </template>

@@ -10,14 +10,14 @@ const grade: Outcome = {
   name: "Freshness",
   group: "",
   scale: { kind: "grade", levels: [0, 1, 2].map((value) => ({ value, label: String(value), anchor: `anchor ${value}` })) },
-  checkpoints: [],
+  checkpoints: [], retest: "median" as const, wait: null, wait_says: "",
 };
 const drunk: Outcome = {
   key: "d",
   name: "Water drunk",
   group: "",
   scale: { kind: "measurement", unit: "mL", resolution: null, low: 0, high: 400 },
-  checkpoints: [],
+  checkpoints: [], retest: "median" as const, wait: null, wait_says: "",
 };
 const cell = (outcome: Outcome, more = {}) =>
   mount(SheetCell, { props: { label: outcome.name, outcome, cell: undefined, at: "0,0", begin: false, ...more }, attachTo: document.body });
@@ -48,7 +48,7 @@ describe("a cell of the sheet", () => {
   });
 
   it("moves on without giving again what is kept already", async () => {
-    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 85, reason: "", source: "typed" as const, device: "", stored: true };
+    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 85, reason: "", source: "typed" as const, device: "", again: [], stored: true };
     const one = cell(drunk, { cell: kept });
     await one.find("input").trigger("keydown", { key: "Enter" });
     await one.find("input").trigger("keydown", { key: "ArrowDown" });
@@ -60,7 +60,7 @@ describe("a cell of the sheet", () => {
   });
 
   it("shows whether the server has it", async () => {
-    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 1, reason: "", source: "typed" as const, device: "", stored: false };
+    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 1, reason: "", source: "typed" as const, device: "", again: [], stored: false };
     const one = cell(grade, { cell: kept });
     expect(one.find("svg").attributes("aria-label")).toBe("on this device only");
     await one.setProps({ cell: { ...kept, stored: true } });

@@ -12,7 +12,7 @@ const LADDER: Scale = { kind: "ladder", unit: "kg", steps: [5, 10], repeats: 1 }
 const CURVE: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3], number: "slope" };
 const EVENT: Scale = { kind: "event", what: "a crack" };
 const NOTE: Scale = { kind: "note", prompt: "What strikes you?" };
-const outcome = (scale: Scale): Outcome => ({ key: "o", name: "Thing", group: "", scale, checkpoints: [] });
+const outcome = (scale: Scale): Outcome => ({ key: "o", name: "Thing", group: "", scale, checkpoints: [], retest: "median" as const, wait: null, wait_says: "" });
 
 describe("what was meant by what was typed", () => {
   it.each<[Scale, string, Given]>([

@@ -23,6 +23,8 @@ export interface Cell {
   reason: string;
   source: Reading["source"];
   device: string;
+  /** What it was read as again, later in the same round; all of them count as the plan says. */
+  again: number[];
   /** Whether the server has it. */
   stored: boolean;
 }
@@ -48,6 +50,8 @@ export function useRound(trial: string, person: number) {
   const refused = ref<{ code: string; says: string }[]>([]);
   /** Whether what is typed now was written on a paper sheet before. */
   const paper = ref(false);
+  /** Values worth a second look, until somebody has looked. */
+  const odd = ref<{ id: string; sample: RoundSample; outcome: Outcome; says: string }[]>([]);
   const undoable = ref<{ sample: RoundSample; outcome: Outcome; before: Cell | undefined }[]>([]);
 
   /** The round as the server has it, else as this device kept it. */
@@ -66,8 +70,9 @@ export function useRound(trial: string, person: number) {
 
   async function open(checkpoint: string): Promise<void> {
     const opened = await opening(checkpoint);
-    for (const one of opened.readings)
-      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, stored: true });
+    for (const one of opened.readings.filter((each) => each.take === 1))
+      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, again: [], stored: true });
+    for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null)) cells.get(at(one.sample, one.outcome))?.again.push(one.value!);
     for (const one of await waitingIn(opened.id, person)) put(one.reading, false);
     round.value = opened;
     await showRefused();
@@ -76,8 +81,12 @@ export function useRound(trial: string, person: number) {
 
   function put(reading: Reading, stored: boolean): void {
     const key = at(reading.sample, reading.outcome);
+    if (reading.take > 1) {
+      if (reading.value !== null) cells.get(key)?.again.push(reading.value);
+      return;
+    }
     if (reading.kind === "withdrawn") cells.delete(key);
-    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, words: reading.words ?? "", responses: reading.responses ?? null, reason: reading.reason ?? "", source: reading.source, device: reading.device, stored });
+    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, words: reading.words ?? "", responses: reading.responses ?? null, reason: reading.reason ?? "", source: reading.source, device: reading.device, again: cells.get(key)?.again ?? [], stored });
   }
 
   async function showRefused(): Promise<void> {
@@ -87,7 +96,14 @@ export function useRound(trial: string, person: number) {
     refused.value = rows.filter((row) => row.refused).map((row) => ({ code: codes.get(row.reading.sample) ?? "?", says: row.refused }));
   }
 
-  const stop = onSettled((ids) => {
+  const stop = onSettled((ids, found) => {
+    for (const one of found) {
+      const [key] = [...cells].find(([, cell]) => cell.id === one.id) ?? [];
+      const [sample, outcome] = key?.split("/") ?? [];
+      const whose = round.value?.samples.find((each) => each.id === sample);
+      const what = round.value?.outcomes.find((each) => each.key === outcome);
+      if (whose && what) odd.value.push({ id: one.id, sample: whose, outcome: what, says: one.says });
+    }
     for (const cell of cells.values()) if (ids.includes(cell.id)) cell.stored = true;
     void showRefused();
   });
@@ -99,6 +115,7 @@ export function useRound(trial: string, person: number) {
     sample: RoundSample,
     outcome: Outcome,
     said: How & { kind: Reading["kind"]; value?: number | null; words?: string; responses?: number[] | null },
+    take = 1,
   ): Promise<void> {
     const reading: Reading = {
       id: crypto.randomUUID(),
@@ -112,10 +129,12 @@ export function useRound(trial: string, person: number) {
       reason: said.reason ?? "",
       source: said.source ?? (paper.value ? "paper" : "typed"),
       device: said.device ?? "",
+      take,
       taken_at: rightNow().toISOString(),
     };
-    undoable.value.push({ sample, outcome, before: cellOf(sample, outcome) });
     const before = cellOf(sample, outcome);
+    if (take === 1) undoable.value.push({ sample, outcome, before });
+    odd.value = odd.value.filter((one) => one.id !== before?.id);
     put(reading, false);
     try {
       await keep(trial, person, reading);
@@ -138,6 +157,10 @@ export function useRound(trial: string, person: number) {
     return { sample, outcome };
   }
 
+  /** Read it once more, beside what was read before. */
+  const retest = (sample: RoundSample, outcome: Outcome, given: Given, how?: How) => write(sample, outcome, saidOf(given, how), 2 + (cellOf(sample, outcome)?.again.length ?? 0));
+  const letStand = (id: string) => (odd.value = odd.value.filter((one) => one.id !== id));
+
   const isDone = (sample: RoundSample) => round.value!.outcomes.every((outcome) => cellOf(sample, outcome));
   const counts = computed(() => {
     let solid = 0;
@@ -150,7 +173,7 @@ export function useRound(trial: string, person: number) {
     return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
   });
 
-  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached, held, paper };
+  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached, held, paper, odd, retest, letStand };
 }
 
 export type RoundAtWork = ReturnType<typeof useRound>;
