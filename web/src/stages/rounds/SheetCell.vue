@@ -98,6 +98,7 @@ function press(event: KeyboardEvent): void {
       </svg>
       <ReadDevice v-if="outcome.scale.kind === 'measurement'" small :unit="outcome.scale.unit" :what="label" @read="(one) => read(one.value, one.device)" />
     </div>
+    <p v-if="cell?.again.length" class="text-[0.9rem] text-soft">read again: {{ cell.again.join(", ") }}</p>
     <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-bold">{{ says }}</p>
   </div>
 </template>
