@@ -9,6 +9,7 @@ export const router = createRouter({
   scrollBehavior: () => ({ top: 0 }),
   routes: [
     { path: "/", name: "shelf", component: () => import("@/stages/rounds/ShelfPage.vue") },
+    { path: "/today", name: "today", component: () => import("@/stages/rounds/TodayPage.vue") },
     {
       path: "/trials/:id",
       component: () => import("./frame/TrialFrame.vue"),

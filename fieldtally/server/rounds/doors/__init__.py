@@ -11,7 +11,8 @@ from fieldtally.server.rounds.doors.finding import router as finding
 from fieldtally.server.rounds.doors.log import router as log
 from fieldtally.server.rounds.doors.paper import router as paper
 from fieldtally.server.rounds.doors.scoring import router as scoring
+from fieldtally.server.rounds.doors.today import router as today
 
 router = Router(tags=["rounds"])
-for part in (course, board, baseline, finding, scoring, paper, log, changing):
+for part in (today, course, board, baseline, finding, scoring, paper, log, changing):
     router.add_router("", part)

@@ -933,6 +933,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Today
+         * @description What this person may score now and in the next days.
+         */
+        get: operations["fieldtally_server_rounds_doors_today_today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weather
+         * @description The weather at the station.
+         */
+        get: operations["fieldtally_server_rounds_doors_today_weather"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Feed
+         * @description This person's calendar address; made when it is first asked for.
+         */
+        get: operations["fieldtally_server_rounds_doors_today_feed"];
+        /**
+         * Change Feed
+         * @description Change it.
+         */
+        put: operations["fieldtally_server_rounds_doors_today_change_feed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description The calendar of whoever has this address, in words that name no treatment.
+         */
+        get: operations["fieldtally_server_rounds_doors_today_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/course": {
         parameters: {
             query?: never;
@@ -4202,6 +4286,113 @@ export interface components {
             sheets: components["schemas"]["SheetSize"][];
         };
         /**
+         * Entry
+         * @description One look of one trial as a person has it before them; ``learned``: the minutes come from their own rounds.
+         */
+        Entry: {
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** Title */
+            title: string;
+            /** Zone */
+            zone: string;
+            /** Look */
+            look: string;
+            /** Name */
+            name: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "upcoming" | "due" | "late" | "taken" | "skipped" | "missed";
+            /** Opens */
+            opens: string | null;
+            /** Due */
+            due: string | null;
+            /** Closes */
+            closes: string | null;
+            /** Lost */
+            lost: string | null;
+            /** Samples */
+            samples: number;
+            /** Samples Left */
+            samples_left: number;
+            /** Sample Word */
+            sample_word: string;
+            /** Outcomes */
+            outcomes: string[];
+            /** Places */
+            places: string[];
+            /** Bring */
+            bring: string[];
+            /** Minutes */
+            minutes: number;
+            /** Learned */
+            learned: boolean;
+        };
+        /**
+         * TodayOut
+         * @description What is due, late and coming, in order, and the server's now.
+         */
+        TodayOut: {
+            /** Entries */
+            entries: components["schemas"]["Entry"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+        };
+        /**
+         * WeatherOut
+         * @description What the weather station says; None where there is none or it does not answer.
+         */
+        WeatherOut: {
+            weather: components["schemas"]["WeatherTold"] | null;
+        };
+        /**
+         * WeatherTold
+         * @description The weather: temperature (°C), humidity (%), rain (mm), light (lx), None where not measured; and a sentence.
+         */
+        WeatherTold: {
+            /** Temperature */
+            temperature: number | null;
+            /** Humidity */
+            humidity: number | null;
+            /** Rain */
+            rain: number | null;
+            /** Light */
+            light: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * FeedOut
+         * @description The address of this person's calendar, and whether letters are sent when a look is due.
+         */
+        FeedOut: {
+            /** Address */
+            address: string;
+            /** Letters */
+            letters: boolean;
+        };
+        /**
+         * FeedIn
+         * @description Whether letters are wanted; ``renew`` makes a new address, and the old one stops.
+         */
+        FeedIn: {
+            /** Letters */
+            letters: boolean;
+            /**
+             * Renew
+             * @default false
+             */
+            renew: boolean;
+        };
+        /**
          * BlockOut
          * @description A block of the layout.
          */
@@ -7219,6 +7410,110 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
                 };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_today_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_today_weather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_today_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_today_change_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_today_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

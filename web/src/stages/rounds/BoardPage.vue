@@ -142,7 +142,7 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       <h2 class="mb-2">Your prediction</h2>
       <OwnPrediction :trial="id" :zone="course.zone" />
     </div>
-    <LookDialog v-if="changing" :id="id" :what="changing" :stop="(calls ?? next) ?? null" @close="changing = null" />
+    <LookDialog v-if="changing" :id="id" :what="changing" :stop="(calls ?? next) ?? null" :zone="course.zone" @close="changing = null" />
     <AsideDialog v-if="aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
   </section>
 </template>

@@ -6,11 +6,12 @@ import { useRouter } from "vue-router";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
 
-const props = defineProps<{ id: string; what: "skip" | "now"; stop: Schemas["StopOut"] | null }>();
+const props = defineProps<{ id: string; what: "skip" | "now"; stop: Pick<Schemas["StopOut"], "key" | "name" | "lost"> | null; zone?: string }>();
 const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
 const reason = ref("");
@@ -36,6 +37,7 @@ const go = () => through(async () => {
         ? "The curve over time then has a gap there, and an outcome that is judged at this look has no verdict. What is scored on it all the same still counts."
         : "The look is marked as unplanned. It is shown over time, and never takes the place of the look by which an outcome is judged." }}
     </p>
+    <p v-if="what === 'skip' && stop?.lost" class="mt-2">Or put it off: it can still be scored until {{ moment(stop.lost, zone ?? "UTC") }}. What is taken late is marked so, and compared at its true time.</p>
     <form class="mt-4 grid gap-4" @submit.prevent="go">
       <LabelledField v-model="reason" label="Why?" autocomplete="off" :says="says('reason')" />
       <ProblemText :says="other" />

@@ -64,6 +64,7 @@ async function leave(): Promise<void> {
           <template v-else-if="shelf">Your shelf is empty.</template>
         </h1>
         <div class="flex flex-wrap items-center gap-3">
+          <RouterLink class="quiet inline-flex items-center" to="/today">Today</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/bench">Bench sums</RouterLink>
           <button class="press press-main" @click="naming = true">Begin a trial</button>
         </div>

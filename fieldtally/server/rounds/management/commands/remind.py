@@ -1,0 +1,31 @@
+"""Send letters about looks that are due, every so many seconds, until it is told to end."""
+
+import time
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from django.db import DatabaseError, connection
+from django.utils import timezone
+
+from fieldtally.server.rounds.feeds import send_reminders
+
+
+class Command(BaseCommand):
+    """``python -m django remind --every 60``; without ``--every`` once."""
+
+    help = "Send letters about looks that are due."
+
+    def add_arguments(self, parser):
+        """``--every`` so many seconds."""
+        parser.add_argument("--every", type=int, default=0)
+
+    def handle(self, *args, every, **options):
+        """Send; a database that is away for a moment is tried again."""
+        while True:
+            try:
+                send_reminders(timezone.now(), f"{settings.ORIGIN}/")
+            except DatabaseError:
+                connection.close()
+            if not every:
+                return
+            time.sleep(every)
