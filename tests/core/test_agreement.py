@@ -14,6 +14,7 @@ from fieldtally.core.agreement.drift import drift_of
 from fieldtally.core.agreement.icc import icc_2_1
 from fieldtally.core.agreement.kappa import weighted_kappa, words_for
 from fieldtally.core.agreement.repeats import within_scorer
+from fieldtally.core.agreement.together import Scored, agreement_of
 from fieldtally.core.blinding.guesses import blinding_index
 from fieldtally.core.compare.odd import distance_from, odd_value
 
@@ -143,3 +144,50 @@ def test_oddness_does_not_depend_on_the_unit(shift, scale, seed):
     value = float(rng.normal(20, 8))
     one, two = odd_value("x", value, now, {}, 0.01), odd_value("x", scale * value + shift, moved, {}, 0.01 * scale)
     assert (one is None) == (two is None)
+
+
+def scored_by(hands, looks=6, samples=12, seed=1):
+    """Grades by several hands: each a function of the true grade, the look and a generator."""
+    rng = np.random.default_rng(seed)
+    true = {(look, s): rng.integers(1, 5) for look in range(looks) for s in range(samples)}
+    return [
+        Scored(name, look, str(s), float(hand(grade, look, rng)))
+        for name, hand in hands.items()
+        for (look, s), grade in true.items()
+    ]
+
+
+def test_what_to_do_follows_from_what_is_wrong():
+    def steady(grade, look, rng):
+        return grade + rng.choice([0, 0, 0, 1, -1])
+
+    def leaning(grade, look, rng):
+        return grade + 1
+
+    def drifting(grade, look, rng):
+        return grade + look / 3
+
+    def blind(grade, look, rng):
+        return rng.integers(0, 6)
+
+    def advice(**hands):
+        return agreement_of(scored_by(hands), "kappa", 1.0, "grades", np.random.default_rng(0)).advice
+
+    assert advice(Ada=steady, Ben=steady) == ("Nothing to mend: any of them may score.",)
+    assert "Only one has scored" in advice(Ada=steady)[0]
+    assert any(one.startswith("Ben gives more than the others, by 1") for one in advice(Ada=steady, Ben=leaning))
+    assert any("Ben’s hand moves over the rounds" in one for one in advice(Ada=lambda g, k, r: g, Ben=drifting))
+    said = advice(Ada=steady, Ben=blind)
+    assert "score ten samples side by side" in said[0]
+    found = agreement_of(
+        scored_by({"Ada": steady, "Ben": steady, "Cy": leaning}), "kappa", 1.0, "", np.random.default_rng(0)
+    )
+    assert len(found.pairs) == 3
+    assert found.w > 0.8
+
+
+def test_two_takes_of_one_hand_tell_how_it_repeats():
+    once = [Scored("Ada", 0, str(i), float(i)) for i in range(6)]
+    again = [Scored("Ada", 0, str(i), float(i) + (i == 2), 2) for i in range(4)]
+    (alone,) = agreement_of([*once, *again], "icc", None, "mm", np.random.default_rng(0)).alone
+    assert (alone.within.pairs, alone.within.same) == (4, 0.75)

@@ -113,6 +113,7 @@ def calls(world):
         ("delete", "/api/tools/{tool_id}"): ("/api/tools/1", None),
         ("get", "/api/devices"): ("/api/devices", None),
         ("get", "/api/today"): ("/api/today", None),
+        ("get", "/api/trials/{trial_id}/agreement"): (f"{trial}/agreement", None),
         ("get", "/api/weather"): ("/api/weather", None),
         ("get", "/api/feed"): ("/api/feed", None),
         ("put", "/api/feed"): ("/api/feed", {"letters": True}),

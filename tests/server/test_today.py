@@ -117,6 +117,8 @@ def test_the_weather_is_told_in_words_and_is_no_matter_when_the_station_fails(se
     with standin(settings, "weather", "json"):
         told = world.clients["scorer"].get("/api/weather").json()["weather"]
         assert told["says"] == "13 °C, dry."
+        # Its millimetres are of rain: no field of a sample offers to read them.
+        assert world.clients["scorer"].get("/api/devices?unit=mm").json()["devices"] == []
         cache.clear()
         say(settings, '{"ask": "put", "channel": "rain", "value": 3.2}')
         say(settings, '{"ask": "put", "channel": "light", "value": 120}')

@@ -24,9 +24,14 @@ class Device:
     port: int
     units: tuple[str, ...]
 
+    @property
+    def outdoors(self) -> bool:
+        """Whether this is a weather station, whose millimetres are of rain and no sample's."""
+        return "°C" in self.units and bool({"mm", "lx"} & set(self.units))
+
     def measures(self, unit: str) -> bool:
-        """Whether it measures something that can be told in ``unit``."""
-        return any(_told_in(1.0, own, unit) is not None for own in self.units)
+        """Whether it measures something of a sample that can be told in ``unit``."""
+        return not self.outdoors and any(_told_in(1.0, own, unit) is not None for own in self.units)
 
 
 @dataclass(frozen=True)

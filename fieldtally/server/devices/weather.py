@@ -28,8 +28,8 @@ class WeatherTold:
 
 
 def station() -> Device | None:
-    """The device that measures rain or light together with temperature."""
-    return next((one for one in devices() if "°C" in one.units and {"mm", "lx"} & set(one.units)), None)
+    """The weather station, where there is one."""
+    return next((one for one in devices() if one.outdoors), None)
 
 
 def weather_now() -> WeatherTold | None:

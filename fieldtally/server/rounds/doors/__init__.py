@@ -3,6 +3,7 @@ what changes on the way."""
 
 from ninja import Router
 
+from fieldtally.server.rounds.doors.agreeing import router as agreeing
 from fieldtally.server.rounds.doors.baseline import router as baseline
 from fieldtally.server.rounds.doors.board import router as board
 from fieldtally.server.rounds.doors.changing import router as changing
@@ -14,5 +15,5 @@ from fieldtally.server.rounds.doors.scoring import router as scoring
 from fieldtally.server.rounds.doors.today import router as today
 
 router = Router(tags=["rounds"])
-for part in (today, course, board, baseline, finding, scoring, paper, log, changing):
+for part in (today, course, board, baseline, finding, scoring, paper, log, changing, agreeing):
     router.add_router("", part)

@@ -1381,6 +1381,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Agreement
+         * @description How scorers agree.  Before the key is open for the lead alone: a scorer who knew would grade as the others do.
+         */
+        get: operations["fieldtally_server_rounds_doors_agreeing_agreement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/key/ask": {
         parameters: {
             query?: never;
@@ -5110,6 +5130,115 @@ export interface components {
             reason: string;
         };
         /**
+         * Agreement
+         * @description All of it for one outcome, ``w`` over three scorers and more (None with fewer), and what to do, in sentences.
+         */
+        Agreement: {
+            /** Pairs */
+            pairs: components["schemas"]["PairOfScorers"][];
+            /** Alone */
+            alone: components["schemas"]["Alone"][];
+            /** W */
+            w: number | null;
+            /** Advice */
+            advice: string[];
+        };
+        /**
+         * AgreementOut
+         * @description All outcomes that somebody scored.
+         */
+        AgreementOut: {
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeAgreement"][];
+        };
+        /**
+         * Alone
+         * @description One scorer by themselves: how they repeat where they read again, and how they stand against the others over the rounds.
+         */
+        Alone: {
+            /** Scorer */
+            scorer: string;
+            within: components["schemas"]["WithinScorer"] | null;
+            drift: components["schemas"]["Drift"] | null;
+        };
+        /**
+         * Drift
+         * @description How a scorer stands against the others: ``leaning`` (mean difference) and ``slope`` (change of it from one round to the
+         *     next), both in the unit of the values; ``p`` of the slope, None with fewer than four rounds.
+         */
+        Drift: {
+            /** Leaning */
+            leaning: number;
+            /** Slope */
+            slope: number;
+            /** P */
+            p: number | null;
+        };
+        /**
+         * OutcomeAgreement
+         * @description The agreement on one outcome; ``dots`` for each of its pairs, in their order.
+         */
+        OutcomeAgreement: {
+            /** Outcome */
+            outcome: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            found: components["schemas"]["Agreement"];
+            /** Dots */
+            dots: components["schemas"]["TwoValues"][][];
+        };
+        /**
+         * PairOfScorers
+         * @description Two scorers on the ``shared`` samples they both scored: weighted kappa of grades or ICC(2,1) of numbers as ``agreement``, which of
+         *     them, its word; and how much more ``first`` gives than ``second`` on average.
+         */
+        PairOfScorers: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Shared */
+            shared: number;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "kappa" | "icc";
+            /** Agreement */
+            agreement: number | null;
+            /** Word */
+            word: string;
+            /** Difference */
+            difference: number;
+        };
+        /**
+         * TwoValues
+         * @description Two values of one sample at one look, by two scorers of a pair.
+         */
+        TwoValues: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+        };
+        /**
+         * WithinScorer
+         * @description How one scorer repeats: ``pairs`` of values, the share that were the same, the standard deviation of a single value
+         *     (within the scorer, in the unit of the values), and how far a single value may differ by hand alone, 95 times in 100.
+         */
+        WithinScorer: {
+            /** Pairs */
+            pairs: number;
+            /** Same */
+            same: number;
+            /** Deviation */
+            deviation: number;
+            /** Within */
+            within: number;
+        };
+        /**
          * AskedOut
          * @description The key was asked for; it may be opened until ``until``.
          */
@@ -8405,6 +8534,46 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_agreeing_agreement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

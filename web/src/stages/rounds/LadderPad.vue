@@ -24,7 +24,7 @@ const bars = computed(() => props.scale.steps.map((step, i) => ({ step, is: clim
 <template>
   <div class="flex flex-col gap-3">
     <svg :viewBox="`0 0 ${bars.length * 20} 50`" class="max-h-20 w-full" preserveAspectRatio="none" role="img" :aria-label="`Steps of ${name}: ${now.held ? `${load(now.held)} held` : 'none held yet'}`">
-      <rect v-for="(bar, i) in bars" :key="bar.step" :x="i * 20 + 2" :y="46 - (42 * (i + 1)) / bars.length" width="16" :height="(42 * (i + 1)) / bars.length" :fill="bar.is === 'held' ? 'var(--ink)' : 'none'" :stroke="bar.is === 'ahead' ? 'var(--line)' : 'var(--ink)'" :stroke-width="bar.is === 'now' ? 3 : 1.5" />
+      <rect v-for="(bar, i) in bars" :key="bar.step" :x="i * 20 + 2" :y="46 - (42 * (i + 1)) / bars.length" width="16" :height="(42 * (i + 1)) / bars.length" :fill="bar.is === 'held' ? 'var(--ink)' : 'none'" :stroke="bar.is === 'ahead' ? 'var(--line)' : 'var(--ink)'" :stroke-width="bar.is === 'now' ? 4 : 1.5" vector-effect="non-scaling-stroke" />
     </svg>
     <template v-if="!picking">
       <template v-if="now.load !== null">
