@@ -55,14 +55,6 @@ def main(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
         lead = Camera(browser, address, "lead", **DESK)
-        lead.at("/bench").get_by_label("Rate on the label").fill("4 mL/L")
-        lead.page.get_by_label("Size of one sample").fill("100 mL")
-        lead.page.get_by_label("Measured with").fill("10 mL by 0.5 mL")
-        lead.page.get_by_role("button", name="Work it out").click()
-        lead.page.get_by_role("status").wait_for()
-        lead.page.evaluate("window.scrollTo(0, 300)")
-        lead.page.wait_for_timeout(300)
-        lead.keep("bench")
         for name, path, title in (
             ("shelf", "/", ""),
             ("plan", "/plan/question", PENS),
@@ -73,6 +65,7 @@ def main(address: str) -> None:
             ("board-open", "", PEAS),
             ("log", "/log", PEAS),
             ("share", "/share", PEAS),
+            ("agreement", "/agreement", DAHLIAS),
         ):
             lead.at(path, title)
             lead.keep(name)
@@ -97,6 +90,8 @@ def main(address: str) -> None:
         preparer.page.wait_for_timeout(300)
         preparer.keep("prepare")
         scorer = Camera(browser, address, "scorer", **DESK)
+        scorer.at("/today")
+        scorer.keep("today")
         scorer.at("/rounds/day6", DAHLIAS)
         scorer.keep("round-sheet")
         phone = Camera(browser, address, "scorer", **PHONE)

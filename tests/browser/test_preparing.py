@@ -52,7 +52,7 @@ def type_doses(page: Page) -> None:
     lemon.get_by_role("button", name="How?").click()
     expect(lemon.get_by_role("list").last).to_contain_text("0.2 mL")
 
-    region = page.get_by_role("region", name="Doses by sugar")
+    region = page.get_by_role("list", name="Doses by sugar")
     expect(region).to_contain_text("× 0.64")
     cleaning = page.get_by_label("Tools and vessels are cleaned with, between treatments")
     cleaning.fill("household bleach")

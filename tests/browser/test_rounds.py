@@ -196,3 +196,40 @@ def test_a_value_that_stands_out_is_read_again_and_both_stay(visitor):
     rows = page.get_by_role("row").filter(has_text=code)
     expect(rows.filter(has_text="12 mm")).to_have_count(1)
     expect(rows.filter(has_text="86 mm")).to_have_count(1)
+
+
+def test_attributes_of_a_group_are_scored_together_with_a_thumb(visitor):
+    lead = visitor(PHONE)
+    page = lead.sign_in("lead@tarnlane.example")
+    table = tuple(Outcome(k, k.title(), GRADE, primary=k == "taste", group="At the table") for k in ("taste", "smell"))
+    trial = begun(lead, replace(PLAN, title="Two at once", outcomes=table))
+    running(lead, trial)
+    page.goto(f"/trials/{trial}/rounds/now")
+    at(page, "At the table")
+    code = page.locator(".tag.huge .code").inner_text()
+    page.get_by_role("group", name="Smell").get_by_role("button", name="3, good").click()
+    expect(page.get_by_role("group", name="Smell")).to_contain_text("good")
+    expect(page.locator(".tag.huge .code")).to_have_text(code)
+    page.get_by_role("group", name="Taste").get_by_role("button", name="1, poor").click()
+    expect(page.locator(".tag.huge .code")).not_to_have_text(code)
+    page.wait_for_timeout(600)
+    assert {key: row["value"] for key, row in stored(lead, trial, code).items()} == {"smell": 3, "taste": 1}
+
+
+def test_the_log_takes_notes_and_is_searched(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    trial = begun(lead, replace(PLAN, title="Notes", outcomes=EVERY[:1]))
+    running(lead, trial)
+    page.goto(f"/trials/{trial}/log")
+    page.get_by_label("What happened?").fill("A blackbird sat on the twigs.")
+    page.get_by_role("button", name="Write it into the log").click()
+    expect(page.get_by_role("row").filter(has_text="A blackbird sat on the twigs.")).to_be_visible()
+    page.get_by_label("Search the log").fill("blackbird twigs")
+    expect(page.get_by_role("status")).to_contain_text("1 of ")
+    page.get_by_label("Search the log").fill("heron")
+    expect(page.get_by_role("status")).to_contain_text("0 of ")
+    page.get_by_label("Search the log").fill("")
+    page.get_by_label("Show", exact=True).select_option("preparing")
+    expect(page.get_by_role("row").filter(has_text="Exposure started")).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text="blackbird")).to_have_count(0)

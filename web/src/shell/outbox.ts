@@ -38,19 +38,45 @@ export function onSettled(listen: (ids: string[], odd: Odd[]) => void): () => vo
 
 /** Keep a reading on the device; resolves once it is there.
  *
- * It is written and committed in the very turn in which it was given, so that it is on its way to the device before the page can be
- * closed, however busy the page is; and strictly, so that it survives the browser being killed or the battery running out.
+ * It is written and committed in the very turn in which it was given, without waiting for the disk, so that it is out of the page's
+ * hands before the page can be closed, however busy it is.  The disk follows at once (see flush), for a browser that is killed or a
+ * battery that runs out.
  */
 export async function keep(trial: string, person: number, reading: Reading): Promise<void> {
   if (!device.isOpen()) await device.open();
-  await new Promise<void>((done, failed) => {
-    const writing = device.backendDB().transaction("waiting", "readwrite", { durability: "strict" });
+  const row: Waiting = { id: reading.id, trial, person, round: reading.round, reading, refused: "" };
+  await committed("waiting", "relaxed", (store) => store.add(row));
+  void flush();
+  soon(trial, person);
+}
+
+function committed(name: string, durability: "relaxed" | "strict", write: (store: IDBObjectStore) => void): Promise<void> {
+  return new Promise((done, failed) => {
+    const writing = device.backendDB().transaction(name, "readwrite", { durability });
     writing.oncomplete = () => done();
     writing.onabort = () => failed(writing.error ?? new Error("not kept"));
-    writing.objectStore("waiting").add({ id: reading.id, trial, person, round: reading.round, reading, refused: "" } satisfies Waiting);
+    write(writing.objectStore(name));
     writing.commit();
   });
-  soon(trial, person);
+}
+
+let flushing = false;
+let more = false;
+/** Bring all that was kept so far to the disk.  One at a time: whatever is kept meanwhile goes with the next one. */
+async function flush(): Promise<void> {
+  more = true;
+  if (flushing) return;
+  flushing = true;
+  try {
+    while (more) {
+      more = false;
+      await committed("flushes", "strict", (store) => store.put({ id: 0, at: Date.now() }));
+    }
+  } catch {
+    // The reading itself is kept; a disk that is slow or full shows with the next one.
+  } finally {
+    flushing = false;
+  }
 }
 
 /** Send in a moment, with what is scored until then: while somebody types, the device is theirs. */

@@ -46,10 +46,12 @@ class Device extends Dexie {
   rounds!: EntityTable<KeptRound, "key">;
   stored!: EntityTable<StoredReading, "at">;
   timers!: EntityTable<KeptTimer, "id">;
+  /** Written to strictly, so that all that was written before it is on the disk. */
+  flushes!: EntityTable<{ id: number; at: number }, "id">;
   constructor() {
     super("field-tally");
     this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
-    this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at", stored: "at, roundId", timers: "id, trial" });
+    this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at", stored: "at, roundId", timers: "id, trial", flushes: "id" });
   }
 }
 

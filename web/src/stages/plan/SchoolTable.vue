@@ -17,20 +17,13 @@ const most = () => Math.max(...props.school.rows.map((row) => row.times), 1e-9);
 <template>
   <div>
     <p class="text-[1.05rem] font-medium">{{ school.says }}</p>
-    <div class="mt-2 overflow-x-auto" tabindex="0" role="region" :aria-label="`Doses by ${school.active}`">
-      <table class="figures">
-        <thead><tr><th scope="col">Treatment</th><th scope="col" class="number">As planned</th><th scope="col" class="number">{{ school.active }} in it</th><th scope="col">Against the first</th><th scope="col" class="number">Same {{ school.active }}</th><th scope="col"><span class="sr-only">Take it</span></th></tr></thead>
-        <tbody>
-          <tr v-for="row in school.rows" :key="row.dose">
-            <th scope="row" class="whitespace-normal">{{ nameOf(row.treatment) }}</th>
-            <td class="number">{{ row.now }}</td>
-            <td class="number">{{ row.active }}</td>
-            <td class="whitespace-nowrap"><svg viewBox="0 0 100 14" class="inline-block h-3.5 w-16 align-middle" aria-hidden="true"><rect y="2" height="10" :width="(100 * row.times) / most()" fill="var(--ink)" /></svg> <span class="whitespace-nowrap">× {{ honest(row.times, 3) }}</span></td>
-            <td class="number">{{ row.same }}</td>
-            <td><button v-if="editable && Math.abs(row.times - 1) > 0.01" type="button" class="quiet" :aria-label="`Give ${nameOf(row.treatment)} the same ${school.active}`" @click="emit('same', row)">Take this</button></td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <ul class="mt-2 border-t-2 border-ink" :aria-label="`Doses by ${school.active}`">
+      <li v-for="row in school.rows" :key="row.dose" class="rule grid gap-x-4 py-2 first:border-0 sm:grid-cols-[minmax(0,1.3fr)_minmax(0,1fr)_minmax(0,1fr)_auto] sm:items-center">
+        <b>{{ nameOf(row.treatment) }}</b>
+        <span>{{ row.now }} as planned, {{ row.active }} {{ school.active }}</span>
+        <span class="flex items-center gap-2"><svg viewBox="0 0 100 14" class="h-3.5 w-16 flex-none" aria-hidden="true"><rect y="2" height="10" :width="(100 * row.times) / most()" fill="var(--ink)" /></svg><span class="whitespace-nowrap">× {{ honest(row.times, 3) }}</span><span class="whitespace-nowrap text-soft">same: {{ row.same }}</span></span>
+        <button v-if="editable && Math.abs(row.times - 1) > 0.01" type="button" class="quiet justify-self-start" :aria-label="`Give ${nameOf(row.treatment)} the same ${school.active}`" @click="emit('same', row)">Take this</button>
+      </li>
+    </ul>
   </div>
 </template>

@@ -13,7 +13,7 @@ const told = (value: number | null | undefined) => (value === null || value === 
 </script>
 
 <template>
-  <section v-if="rows.some((one) => one.costs)">
+  <section v-if="rows.some((one) => one.costs)" class="min-w-0">
     <h2 class="border-b-2 border-ink pb-1">What each costs</h2>
     <div class="overflow-x-auto" tabindex="0" role="region" aria-label="What each costs">
       <table class="figures">

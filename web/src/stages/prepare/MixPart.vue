@@ -42,7 +42,7 @@ const sentence = computed(() => {
     <p v-if="sheet.clashes.length" class="mt-1 text-soft">{{ sheet.defers }}</p>
     <ProblemText v-for="one in sheet.problems" :key="one.at + one.says" :says="one.says" />
     <div class="mt-5 grid gap-x-8 gap-y-7 xl:grid-cols-2">
-      <section v-for="mix in sheet.mixes" :key="mix.letter" :aria-label="mix.name">
+      <section v-for="mix in sheet.mixes" :key="mix.letter" class="min-w-0" :aria-label="mix.name">
         <div class="flex items-center justify-between gap-4 border-b-2 border-ink pb-1">
           <h2><span class="code mr-2">{{ mix.letter }}</span>{{ mix.name }} <span class="font-normal text-soft">{{ mix.samples }} {{ course.sample_word }}s</span></h2>
           <TallyStrokes :solid="doneIn(mix)" :rest="mix.steps.length - doneIn(mix)" :height="20" :label="`${doneIn(mix)} of ${mix.steps.length} steps done`" />
@@ -51,7 +51,7 @@ const sentence = computed(() => {
       </section>
     </div>
     <div class="mt-8 grid gap-x-8 gap-y-7 xl:grid-cols-2">
-      <section v-if="sheet.shopping.length">
+      <section v-if="sheet.shopping.length" class="min-w-0">
         <h2 class="border-b-2 border-ink pb-1">To buy, in whole packs</h2>
         <div class="overflow-x-auto" tabindex="0" role="region" aria-label="To buy">
           <table class="figures">

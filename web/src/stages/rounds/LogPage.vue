@@ -1,13 +1,15 @@
 <script setup lang="ts">
 /** The log: all that was read and all that happened, old values among it. */
-import { computed } from "vue";
+import { computed, ref } from "vue";
 
 import { honest, reading } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import NothingHere from "@/parts/NothingHere.vue";
-import type { Schemas } from "@/shell/api/client";
+import ProblemText from "@/parts/ProblemText.vue";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { useAct } from "@/shell/act";
 import { problemsOf } from "@/shell/api/problems";
-import { useLog } from "@/shell/query";
+import { trialChanged, useLog } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: log, error } = useLog(() => props.id);
@@ -18,6 +20,30 @@ function valueOf(entry: Schemas["LogEntry"], value: number | null): string {
   const scale = scales.value.get(entry.outcome);
   return scale ? reading(value, scale) : honest(value, 6);
 }
+const KINDS: Record<string, string[]> = {
+  readings: ["value", "cannot", "withdrawn"],
+  notes: ["note"],
+  "what went otherwise": ["set_aside", "put_back", "difference", "skipped", "amended"],
+  preparing: ["given", "started", "cycle", "shuffled", "uncovered", "key_look", "sealed"],
+};
+const kind = ref("");
+const sought = ref("");
+const shown = computed(() => {
+  const words = sought.value.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  return (log.value?.entries ?? []).filter((entry) => {
+    if (kind.value && !KINDS[kind.value]!.includes(entry.what)) return false;
+    const text = [entry.code, entry.outcome, entry.checkpoint, entry.reason, entry.words, entry.by, WHAT[entry.what] ?? "", entry.source].join(" ").toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+});
+const note = ref("");
+const { busy, says, other, through } = useAct(["text"]);
+const write = () =>
+  through(async () => {
+    await answer(api.POST("/api/trials/{trial_id}/notes", { params: { path: { trial_id: props.id } }, body: { text: note.value, working: "" } }));
+    note.value = "";
+    await trialChanged(props.id, ["log"]);
+  });
 const WHAT: Record<string, string> = {
   set_aside: "set aside",
   put_back: "put back",
@@ -44,13 +70,23 @@ const WHAT: Record<string, string> = {
       {{ log.readings }} readings in all. Nothing here is ever changed or deleted; a correction stands above what it corrects.
     </p>
     <p v-if="log && !log.entries.length" class="mt-6">Nothing has happened yet. The log begins when the plan is sealed.</p>
-    <div class="mt-5 overflow-x-auto" tabindex="0" role="region" aria-label="Log">
+    <form v-if="course.state !== 'draft' && course.role !== 'viewer'" class="no-print mt-4 grid max-w-3xl gap-2" @submit.prevent="write">
+      <label><span class="mb-1 block text-[0.9rem] text-soft">What happened? Typed, or spoken with the keyboard’s microphone.</span><textarea v-model="note" class="field block" rows="2" :aria-invalid="says('text') ? 'true' : undefined" /></label>
+      <ProblemText :says="says('text') ?? other" />
+      <button class="press press-small justify-self-start" :disabled="busy || !note.trim()">Write it into the log</button>
+    </form>
+    <div v-if="log?.entries.length" class="no-print mt-5 flex flex-wrap items-center gap-3" role="search">
+      <label class="min-w-48 grow sm:max-w-96"><span class="sr-only">Search the log</span><input v-model="sought" class="field" type="search" placeholder="a code, a word, a name" autocomplete="off" /></label>
+      <label><span class="sr-only">Show</span><select v-model="kind" class="field"><option value="">everything</option><option v-for="(_, name) in KINDS" :key="name" :value="name">{{ name }}</option></select></label>
+      <p v-if="kind || sought.trim()" class="text-soft" role="status">{{ shown.length }} of {{ log.entries.length }}</p>
+    </div>
+    <div class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Log">
       <table v-if="log?.entries.length" class="figures">
         <thead>
           <tr><th scope="col">When</th><th scope="col">Sample</th><th scope="col">What</th><th scope="col">Value</th><th scope="col">By</th></tr>
         </thead>
         <tbody>
-          <tr v-for="(entry, i) in log.entries" :key="i" :class="{ 'text-soft': entry.replaced }">
+          <tr v-for="(entry, i) in shown" :key="i" :class="{ 'text-soft': entry.replaced }">
             <td class="whitespace-nowrap">{{ moment(entry.at, course.zone) }}</td>
             <td class="code">{{ entry.code }}</td>
             <td>

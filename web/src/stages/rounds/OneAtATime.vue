@@ -4,27 +4,32 @@ import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 
 import CannotDialog from "./CannotDialog.vue";
+import GroupPads from "./GroupPads.vue";
 import RoundDone from "./RoundDone.vue";
 import ScorePads from "./ScorePads.vue";
-import { saidOf, type Given, type How, type RoundAtWork } from "./useRound";
+import { stepsOf, type Step } from "./steps";
+import { saidOf, type Given, type How, type Outcome, type RoundAtWork } from "./useRound";
 import type { TimersAtWork } from "./useTimers";
 import SampleTag from "@/parts/SampleTag.vue";
 import { useKey } from "@/shell/shortcuts";
 
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => props.work.round.value!);
-const steps = computed(() => round.value.samples.flatMap((sample) => round.value.outcomes.map((outcome) => ({ sample, outcome }))));
+const steps = computed(() => stepsOf(round.value.samples, round.value.outcomes));
 const route = useRoute();
+const isOpen = (step: Step) => step.outcomes.some((outcome) => !props.work.cellOf(step.sample, outcome));
 /** The sample whose tag was scanned, else the first one that is open. */
 const firstOpen = () => {
-  const asked = steps.value.findIndex(({ sample, outcome }) => sample.id === route.query.at && !props.work.cellOf(sample, outcome));
+  const asked = steps.value.findIndex((one) => one.sample.id === route.query.at && isOpen(one));
   if (asked >= 0) return asked;
-  const i = steps.value.findIndex(({ sample, outcome }) => !props.work.cellOf(sample, outcome));
+  const i = steps.value.findIndex(isOpen);
   return i < 0 ? steps.value.length : i;
 };
 const place = ref(firstOpen());
 const step = computed(() => steps.value[place.value]);
-const cell = computed(() => step.value && props.work.cellOf(step.value.sample, step.value.outcome));
+/** The one outcome of the step; none where it is a group. */
+const single = computed(() => (step.value?.outcomes.length === 1 ? step.value.outcomes[0] : undefined));
+const cell = computed(() => step.value && single.value && props.work.cellOf(step.value.sample, single.value));
 const sampleNumber = computed(() => (step.value ? round.value.samples.indexOf(step.value.sample) + 1 : 0));
 const last = computed(() => props.work.undoable.value.at(-1));
 const cannot = ref(false);
@@ -35,21 +40,29 @@ function go(to: number): void {
   place.value = Math.max(0, Math.min(steps.value.length, to));
 }
 async function give(given: Given, how?: How): Promise<void> {
-  const { sample, outcome } = step.value!;
-  const kept = props.work.write(sample, outcome, saidOf(given, how));
+  const kept = props.work.write(step.value!.sample, single.value!, saidOf(given, how));
   go(place.value + 1);
+  await kept;
+}
+/** An attribute of a group; the next sample comes once all of them are given. */
+async function giveOne(outcome: Outcome, value: number): Promise<void> {
+  const now = step.value!;
+  const wasOpen = isOpen(now);
+  const kept = props.work.write(now.sample, outcome, saidOf(value));
+  if (wasOpen && !isOpen(now)) go(place.value + 1);
   await kept;
 }
 async function giveUp(reason: string): Promise<void> {
-  const { sample, outcome } = step.value!;
+  const { sample, outcomes } = step.value!;
   cannot.value = false;
-  const kept = props.work.write(sample, outcome, { kind: "cannot", reason });
+  const left = outcomes.length === 1 ? outcomes : outcomes.filter((outcome) => !props.work.cellOf(sample, outcome));
+  const kept = left.map((outcome) => props.work.write(sample, outcome, { kind: "cannot", reason }));
   go(place.value + 1);
-  await kept;
+  await Promise.all(kept);
 }
 async function undo(): Promise<void> {
   const undone = await props.work.undo();
-  if (undone) go(steps.value.findIndex((s) => s.sample.id === undone.sample.id && s.outcome.key === undone.outcome.key));
+  if (undone) go(steps.value.findIndex((s) => s.sample.id === undone.sample.id && s.outcomes.some((one) => one.key === undone.outcome.key)));
 }
 useKey("u", "undo the last score", () => void undo());
 useKey("x", "cannot be scored", () => (cannot.value = Boolean(step.value)));
@@ -61,15 +74,18 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
   <RoundDone v-if="!step" :id="id" :work="work" @back="go(steps.length - 1)" />
   <div v-else class="mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))]">
     <Transition :name="back ? 'from-left' : 'from-right'" mode="out-in">
-      <div :key="`${step.sample.id}/${step.outcome.key}`" class="flex grow flex-col">
+      <div :key="`${step.sample.id}/${step.outcomes[0]!.key}`" class="flex grow flex-col">
         <SampleTag :code="step.sample.code" huge />
         <p class="mt-2 flex justify-between gap-4">
-          <span><b>{{ step.outcome.name }}</b></span>
+          <span><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span>
           <span class="text-soft">{{ step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
         </p>
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
-        <button v-if="step.outcome.wait" type="button" class="press mt-2" @click="timers.begin(step.sample.code, step.outcome.wait, step.outcome.wait_says)">Wait {{ step.outcome.wait }} min{{ step.outcome.wait_says ? `, then ${step.outcome.wait_says}` : "" }}</button>
-        <ScorePads class="mt-2 grow" :outcome="step.outcome" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" @give="give" />
+        <template v-if="single">
+          <button v-if="single.wait" type="button" class="press mt-2" @click="timers.begin(step.sample.code, single.wait, single.wait_says)">Wait {{ single.wait }} min{{ single.wait_says ? `, then ${single.wait_says}` : "" }}</button>
+          <ScorePads class="mt-2 grow" :outcome="single" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" @give="give" />
+        </template>
+        <GroupPads v-else class="mt-2 grow" :outcomes="step.outcomes" :cell-of="(outcome) => work.cellOf(step!.sample, outcome)" @give="giveOne" />
       </div>
     </Transition>
     <div class="mt-3 grid grid-cols-[1fr_1fr] gap-2 sm:grid-cols-[auto_1fr_1fr_auto]">
