@@ -24,8 +24,11 @@ async function done(call: Promise<{ error?: unknown; response: Response }>, fine
   throw new Declined(response.status, problems);
 }
 
-export const signIn = (email: string, password: string) =>
-  done(accounts.POST("/_allauth/{client}/v1/auth/login", { params: browser, body: { email, password } as never }));
+/** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show more than this one may see. */
+export async function signIn(email: string, password: string): Promise<void> {
+  await done(accounts.POST("/_allauth/{client}/v1/auth/login", { params: browser, body: { email, password } as never }));
+  await forgetSeen();
+}
 
 export const join = (name: string, email: string, password: string) =>
   done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }));
