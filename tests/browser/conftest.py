@@ -101,14 +101,15 @@ class Server:
         raise RuntimeError("The server did not come up.")
 
     def start_worker(self) -> None:
-        """The background worker, which plays dry runs."""
-        command = ["-m", "django", "db_worker", "--interval", "0.2", "--no-startup-delay"]
+        """The background worker, which plays dry runs; begun again when it ends, as it does with a restart of the database."""
+        command = f"{sys.executable} -m django db_worker --interval 0.2 --no-startup-delay"
         self.worker = subprocess.Popen(
-            [sys.executable, *command],
+            ["bash", "-c", f"while :; do {command}; sleep 0.5; done"],
             cwd=ROOT,
             env={**self.environment, "DJANGO_SETTINGS_MODULE": "fieldtally.server.settings"},
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
+            start_new_session=True,
         )
 
     def kill(self) -> None:
@@ -117,7 +118,10 @@ class Server:
         self.process.wait(20)
 
     def stop(self) -> None:
-        for one in (self.process, self.worker, self.instruments):
+        if self.worker:
+            os.killpg(self.worker.pid, signal.SIGKILL)
+            self.worker.wait(20)
+        for one in (self.process, self.instruments):
             if one:
                 one.terminate()
                 one.wait(20)

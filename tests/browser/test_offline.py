@@ -138,8 +138,6 @@ def test_two_thousand_readings_survive_every_fault_once_each(visitor, server, ca
             case 9:
                 # The tab is closed in the middle and the sheet opened again where it was left.
                 i = turn // 10 % 2
-                # A hand needs about a second from the last key to closing a tab; the keys here come faster than any hand's.
-                pages[i].wait_for_timeout(1_000)
                 pages[i].close()
                 people[i].page = people[i].context.new_page()
                 people[i].page.goto(f"/trials/{trial}/rounds/now")

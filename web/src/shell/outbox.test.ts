@@ -129,3 +129,16 @@ it("never sends one person's readings as another", async () => {
   expect(await waitingIn("r", 1)).toHaveLength(1);
   expect(await waitingIn("r", 2)).toHaveLength(0);
 });
+
+it("takes over what an earlier page was still writing when it was closed, in its order", async () => {
+  const { journal } = await import("./offline/journal");
+  for (const n of [2, 1, 3]) journal({ id: reading(n).id, trial: "t", person: 1, round: "r", reading: { ...reading(n), taken_at: `2026-01-01T00:00:0${n}Z` }, refused: "" });
+  const next = await box();
+  await next.device.waiting.add({ id: reading(3).id, trial: "t", person: 1, round: "r", reading: reading(3), refused: "" });
+  answers = [() => stores()];
+  expect((await next.waitingIn("r", 1)).map((one) => one.id).sort()).toEqual([1, 2, 3].map((n) => reading(n).id));
+  expect(localStorage).toHaveLength(0);
+  await next.resume(1);
+  await soon(() => expect(sent).toHaveLength(1));
+  expect(sent[0]!.slice(1).map((one) => one.value)).toEqual([1, 2]);
+});

@@ -6,6 +6,7 @@
 import { ref } from "vue";
 
 import { answer, api, type Schemas } from "./api/client";
+import { journal, takeOver, written } from "./offline/journal";
 import { noteStored } from "./offline/rounds";
 import { device, type Reading, type Waiting } from "./offline/device";
 import { Declined, Unreachable } from "./api/problems";
@@ -39,13 +40,15 @@ export function onSettled(listen: (ids: string[], odd: Odd[]) => void): () => vo
 /** Keep a reading on the device; resolves once it is there.
  *
  * It is written and committed in the very turn in which it was given, without waiting for the disk, so that it is out of the page's
- * hands before the page can be closed, however busy it is.  The disk follows at once (see flush), for a browser that is killed or a
- * battery that runs out.
+ * hands before the page can be closed, however busy it is; until that write is done it also stands in the journal.  The disk
+ * follows at once (see flush), for a browser that is killed or a battery that runs out.
  */
 export async function keep(trial: string, person: number, reading: Reading): Promise<void> {
-  if (!device.isOpen()) await device.open();
   const row: Waiting = { id: reading.id, trial, person, round: reading.round, reading, refused: "" };
+  journal(row);
+  if (!device.isOpen()) await device.open();
   await committed("waiting", "relaxed", (store) => store.add(row));
+  written(row.id);
   void flush();
   soon(trial, person);
 }
@@ -92,13 +95,22 @@ function soon(trial: string, person: number): void {
 
 /** Send all that still waits for a person, from whichever trial; called when they come back. */
 export async function resume(person: number): Promise<void> {
+  await takeOver();
   const rows = await device.waiting.filter((one) => one.person === person && !one.refused).toArray();
   for (const trial of new Set(rows.map((row) => row.trial))) void send(trial, person);
 }
 
+/** All that waits on this device for a person, in the order it was made. */
+export async function waitingFor(person: number): Promise<Waiting[]> {
+  await takeOver();
+  return await device.waiting.where("place").above(0).filter((one) => one.person === person).sortBy("place");
+}
+
 /** What waits on this device for a round, in the order it was made. */
-export const waitingIn = (round: string, person: number) =>
-  device.waiting.where({ round }).filter((one) => one.person === person).sortBy("place");
+export async function waitingIn(round: string, person: number): Promise<Waiting[]> {
+  await takeOver();
+  return await device.waiting.where({ round }).filter((one) => one.person === person).sortBy("place");
+}
 
 /** Send what waits for a trial, one run at a time; tries again by itself when the server cannot be reached. */
 export function send(trial: string, person: number): Promise<void> {

@@ -5,7 +5,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { Unreachable } from "@/shell/api/problems";
 import { rightNow } from "@/shell/offline/clock";
 import { keepRound, keptRound } from "@/shell/offline/rounds";
-import { held, keep, onSettled, reached, send, waitingIn, type Reading } from "@/shell/outbox";
+import { held, keep, onSettled, reached, send, waitingFor, waitingIn, type Reading } from "@/shell/outbox";
 
 export type Round = Schemas["RoundOut"];
 export type RoundSample = Schemas["RoundSample"];
@@ -69,11 +69,16 @@ export function useRound(trial: string, person: number) {
   }
 
   async function open(checkpoint: string): Promise<void> {
+    // What waits may reach the server while the round is asked for, and would then be in neither.
+    const waited = await waitingFor(person);
     const opened = await opening(checkpoint);
     for (const one of opened.readings.filter((each) => each.take === 1))
       cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, again: [], stored: true });
     for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null)) cells.get(at(one.sample, one.outcome))?.again.push(one.value!);
-    for (const one of await waitingIn(opened.id, person)) put(one.reading, false);
+    const waiting = await waitingIn(opened.id, person);
+    const settled = new Set([...opened.readings, ...waiting].map((one) => one.id));
+    for (const one of waited) if (one.round === opened.id && !settled.has(one.id)) put(one.reading, true);
+    for (const one of waiting) put(one.reading, false);
     round.value = opened;
     await showRefused();
     void send(trial, person);

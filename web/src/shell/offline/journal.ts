@@ -1,0 +1,45 @@
+/** A journal beside the database of the device: each reading stands in it until the database has said that it is written.
+ *
+ * A page that is closed in the very instant of a tap may take with it what the database was still about to write; what local storage
+ * was told is out of the page's hands at once.  What is found there at the next opening is taken over.
+ */
+import { device, type Waiting } from "./device";
+
+const MARK = "field-tally/kept/";
+
+export function journal(row: Waiting): void {
+  try {
+    localStorage.setItem(MARK + row.id, JSON.stringify({ ...row, at: Date.now() }));
+  } catch {
+    // Full or forbidden: the database alone has to do.
+  }
+}
+
+export function written(id: string): void {
+  try {
+    localStorage.removeItem(MARK + id);
+  } catch {
+    // Forbidden: then it never got there either.
+  }
+}
+
+let taken: Promise<void> | undefined;
+/** Bring into the database what an earlier page left in the journal, in the order in which it was given; once for each page. */
+export const takeOver = (): Promise<void> => (taken ??= bringIn());
+
+async function bringIn(): Promise<void> {
+  const left = found().sort((a, b) => a.at - b.at || a.reading.taken_at.localeCompare(b.reading.taken_at));
+  for (const { at: _, ...row } of left) {
+    if (!(await device.waiting.get({ id: row.id }))) await device.waiting.add(row).catch(() => undefined);
+    written(row.id);
+  }
+}
+
+function found(): (Waiting & { at: number })[] {
+  try {
+    const names = Object.keys(localStorage).filter((name) => name.startsWith(MARK));
+    return names.map((name) => JSON.parse(localStorage.getItem(name)!) as Waiting & { at: number });
+  } catch {
+    return [];
+  }
+}
