@@ -7,9 +7,14 @@ import { device, type Waiting } from "./device";
 
 const MARK = "field-tally/kept/";
 
+interface Entry {
+  at: number;
+  row: Waiting;
+}
+
 export function journal(row: Waiting): void {
   try {
-    localStorage.setItem(MARK + row.id, JSON.stringify({ ...row, at: Date.now() }));
+    localStorage.setItem(MARK + row.id, JSON.stringify({ at: Date.now(), row } satisfies Entry));
   } catch {
     // Full or forbidden: the database alone has to do.
   }
@@ -28,17 +33,17 @@ let taken: Promise<void> | undefined;
 export const takeOver = (): Promise<void> => (taken ??= bringIn());
 
 async function bringIn(): Promise<void> {
-  const left = found().sort((a, b) => a.at - b.at || a.reading.taken_at.localeCompare(b.reading.taken_at));
-  for (const { at: _, ...row } of left) {
+  const left = found().sort((a, b) => a.at - b.at || a.row.reading.taken_at.localeCompare(b.row.reading.taken_at));
+  for (const { row } of left) {
     if (!(await device.waiting.get({ id: row.id }))) await device.waiting.add(row).catch(() => undefined);
     written(row.id);
   }
 }
 
-function found(): (Waiting & { at: number })[] {
+function found(): Entry[] {
   try {
     const names = Object.keys(localStorage).filter((name) => name.startsWith(MARK));
-    return names.map((name) => JSON.parse(localStorage.getItem(name)!) as Waiting & { at: number });
+    return names.map((name) => JSON.parse(localStorage.getItem(name)!) as Entry);
   } catch {
     return [];
   }
