@@ -119,6 +119,11 @@ CSRF_FAILURE_VIEW = "fieldtally.server.shell.csrf_failure"
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
+FILE_UPLOAD_HANDLERS = [
+    "fieldtally.server.uploads.Bounded",
+    "django.core.files.uploadhandler.MemoryFileUploadHandler",
+    "django.core.files.uploadhandler.TemporaryFileUploadHandler",
+]
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": ["'none'"],

@@ -10,23 +10,30 @@ from uuid import uuid4
 import pypdfium2
 import pytest
 import zxingcpp
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, transaction
 from django.test import Client
+from django.utils import timezone
 
 from fieldtally.server.api import api
 from fieldtally.server.people.models import Invitation
 from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
+from fieldtally.server.rounds.models import Photo
 from tests.server.conftest import PLAN, SECRETS, STATES, make
+from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
 BLIND = ("scorer", "viewer")
+NOW = timezone.now().isoformat()
 
 
 def calls(world):
     """A request for each endpoint of the API: (method, path of the schema) → (address, body)."""
     trial = f"/api/trials/{world.trial.pk}"
     sample = Sample.objects.filter(trial=world.trial).first()
+    kept = Photo.objects.filter(trial=world.trial).first()
+    photo = kept.pk if kept else uuid4()
     reading = {
         "id": str(uuid4()),
         "round": str(world.rounds.get("c-1", uuid4())),
@@ -114,6 +121,24 @@ def calls(world):
         ("get", "/api/devices"): ("/api/devices", None),
         ("get", "/api/today"): ("/api/today", None),
         ("get", "/api/trials/{trial_id}/agreement"): (f"{trial}/agreement", None),
+        ("get", "/api/trials/{trial_id}/conditions"): (f"{trial}/conditions", None),
+        ("post", "/api/trials/{trial_id}/conditions"): (f"{trial}/conditions", {"temperature": 7.5}),
+        ("post", "/api/trials/{trial_id}/accidents"): (
+            f"{trial}/accidents",
+            {"accident": "weather", "codes": [], "effect": "mark", "reason": "hail", "since": NOW},
+        ),
+        ("post", "/api/trials/{trial_id}/methods"): (f"{trial}/methods", {"outcome": "o-pods", "reason": "lost count"}),
+        ("get", "/api/trials/{trial_id}/guesses"): (f"{trial}/guesses", None),
+        ("post", "/api/trials/{trial_id}/guesses"): (
+            f"{trial}/guesses",
+            {"guesses": [{"sample": str(sample.pk), "belief": "control"}] if sample else []},
+        ),
+        ("get", "/api/trials/{trial_id}/second-codes"): (f"{trial}/second-codes?checkpoint=c-1", None),
+        ("get", "/api/trials/{trial_id}/photos"): (f"{trial}/photos", None),
+        ("post", "/api/trials/{trial_id}/photos"): (f"{trial}/photos", photo_form()),
+        ("post", "/api/photos/{photo_id}/away"): (f"/api/photos/{photo}/away", {"reason": "blurred"}),
+        ("get", "/api/photos/{photo_id}.jpg"): (f"/api/photos/{photo}.jpg", None),
+        ("get", "/api/photos/{photo_id}/against/{other_id}"): (f"/api/photos/{photo}/against/{photo}", None),
         ("get", "/api/weather"): ("/api/weather", None),
         ("get", "/api/feed"): ("/api/feed", None),
         ("put", "/api/feed"): ("/api/feed", {"letters": True}),
@@ -146,6 +171,16 @@ def calls(world):
     }
 
 
+class Multipart(dict):
+    """A body that is sent as a form with files."""
+
+
+def photo_form(**said):
+    """A photo of the whole board at the first look."""
+    file = SimpleUploadedFile("Zebra mulch.png", picture(), content_type="image/png")
+    return Multipart(id=str(uuid4()), taken_at=NOW, checkpoint="c-1", file=file, **said)
+
+
 def api_plan():
     from fieldtally.core.design.document import document_of
 
@@ -155,13 +190,23 @@ def api_plan():
 def ask(client, method, address, body):
     """The answer to a request, after which everything stands as it stood before."""
     with transaction.atomic():
-        answer = (
-            getattr(client, method)(address, body, content_type="application/json")
-            if method != "get"
-            else client.get(address)
-        )
+        if isinstance(body, Multipart):
+            body["file"].seek(0)
+            answer = client.post(address, body)
+        elif method != "get":
+            answer = getattr(client, method)(address, body, content_type="application/json")
+        else:
+            answer = client.get(address)
         transaction.set_rollback(True)
     return answer
+
+
+HAIL = {"accident": "weather", "codes": [], "effect": "mark", "since": NOW}
+
+
+def ask_kept(world, body):
+    """A photo that the lead sends, and that stays."""
+    return world.clients["lead"].post(f"/api/trials/{world.trial.pk}/photos", body)
 
 
 def told(answer) -> str:
@@ -173,6 +218,8 @@ def told(answer) -> str:
             return text + "".join(f"{name}\n{files.read(name).decode()}" for name in files.namelist())
     if body[:4] == b"%PDF":
         return text + words_on(body)
+    if body[:3] == b"\xff\xd8\xff":
+        return text + body.decode("latin-1")
     return text + body.decode()
 
 
@@ -316,6 +363,11 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("post", "/api/trials/{trial_id}/cycles"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/notes"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/skips"): {"lead", "scorer"},
+        ("post", "/api/trials/{trial_id}/conditions"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/methods"): {"lead"},
+        ("post", "/api/trials/{trial_id}/guesses"): {"lead", "scorer"},
+        ("get", "/api/trials/{trial_id}/second-codes"): {"preparer"},
+        ("post", "/api/trials/{trial_id}/photos"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/unplanned-looks"): {"lead", "scorer"},
     }
     if state != "opened":
@@ -353,9 +405,16 @@ def test_no_free_text_that_somebody_may_write_tells_blind_eyes_a_treatment(role)
         ("lead", "post", "/amend", {"plan": plan, "reason": "Quartz grit ran out"}),
         ("lead", "post", "/unplanned-looks", {"reason": "Violet fleece tore"}),
         ("lead", "put", "/prediction", {"text": "Zebra mulch wins"}),
+        ("preparer", "post", "/accidents", {**HAIL, "reason": "Zebra mulch ones were hit"}),
         ("preparer", "post", "/notes", {"text": "Quartz grit was wet", "working": "Zebra mulch 3 + 4 = 7 g"}),
     ):
         assert world.call(who, method, path, body).status_code < 300, path
+    sent = ask_kept(world, photo_form(caption="Violet fleece in bloom"))
+    assert sent.status_code == 200
+    assert (
+        world.call("lead", "post", "/methods", {"outcome": "o-pods", "reason": "Quartz grit hides them"}).status_code
+        == 204
+    )
     for (method, _), (address, body) in calls(world).items():
         text = told(ask(world.clients[role], method, address, body)).casefold()
         assert not any(secret in text for secret in SECRETS), (method, address)

@@ -16,10 +16,11 @@ class WithinScorer:
     same: float
     deviation: float
     within: float
+    blind: bool = True
 
 
-def within_scorer(pairs: Sequence[tuple[float, float]]) -> WithinScorer | None:
-    """How a scorer repeats, from ``pairs`` of values of the same thing.  None without pairs.
+def within_scorer(pairs: Sequence[tuple[float, float]], *, blind: bool = True) -> WithinScorer | None:
+    """How a scorer repeats, from ``pairs`` of values of the same thing; ``blind``: they did not know that it was.  None without pairs.
 
     The standard deviation is √(Σd²/2n) (Dahlberg 1940); two values of one thing differ by less than 1.96·√2 of it in 95 of 100.
 
@@ -31,4 +32,4 @@ def within_scorer(pairs: Sequence[tuple[float, float]]) -> WithinScorer | None:
         return None
     deviation = math.sqrt(sum((a - b) ** 2 for a, b in pairs) / (2 * len(pairs)))
     same = sum(abs(a - b) < 1e-9 for a, b in pairs) / len(pairs)
-    return WithinScorer(len(pairs), same, deviation, 1.96 * math.sqrt(2) * deviation)
+    return WithinScorer(len(pairs), same, deviation, 1.96 * math.sqrt(2) * deviation, blind)

@@ -25,13 +25,15 @@ DRIFTS_AT = 0.05
 
 @dataclass(frozen=True)
 class Scored:
-    """One value: by a scorer, at a look (its place in time), of a sample; ``take`` counts how often this was read."""
+    """One value: by a scorer, at a look (its place in time), of a sample; ``take`` counts how often this was read, ``blind`` marks one
+    read under a second code."""
 
     scorer: str
     look: int
     sample: str
     value: float
     take: int = 1
+    blind: bool = False
 
 
 @dataclass(frozen=True)
@@ -75,7 +77,7 @@ def agreement_of(
     rng: np.random.Generator,
 ) -> Agreement:
     """How scorers agree on one outcome; ``margin`` is the smallest difference that matters, in ``unit``."""
-    first = [one for one in scored if one.take == 1]
+    first = [one for one in scored if one.take == 1 and not one.blind]
     by_scorer: dict[str, dict[tuple[int, str], float]] = defaultdict(dict)
     for one in first:
         by_scorer[one.scorer][one.look, one.sample] = one.value
@@ -106,11 +108,14 @@ def _pair(
 
 
 def _within(name: str, scored: Sequence[Scored]) -> WithinScorer | None:
-    takes: dict[tuple[int, str], dict[int, float]] = defaultdict(dict)
-    for one in scored:
-        if one.scorer == name:
-            takes[one.look, one.sample][one.take] = one.value
-    return within_scorer([(own[1], own[2]) for own in takes.values() if {1, 2} <= own.keys()])
+    """From blind repeats where there are any; else from what was read again knowingly, which is the kinder measure."""
+    own = [one for one in scored if one.scorer == name]
+    plain = {(one.look, one.sample): one.value for one in own if one.take == 1 and not one.blind}
+    for again in ([one for one in own if one.blind and one.take == 1], [one for one in own if one.take == 2]):
+        pairs = [(plain[one.look, one.sample], one.value) for one in again if (one.look, one.sample) in plain]
+        if pairs:
+            return within_scorer(pairs, blind=again[0].blind)
+    return None
 
 
 def _drift(name: str, by_scorer: dict[str, dict[tuple[int, str], float]], rng: np.random.Generator) -> Drift | None:

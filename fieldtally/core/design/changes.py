@@ -19,6 +19,8 @@ FIXED = {
     "title": "The name stands on the seal.",
     "question": "The question stands on the seal; another question is another trial.",
     "zone": "The time zone was fixed with the seal.",
+    "repeats": "How many samples come back under a second code was fixed with the seal.",
+    "show_previous": "Whether scorers see what they gave before was fixed with the seal.",
     "fairness": "What was given up was fixed with the seal.",
 }
 WORDS = {
@@ -116,6 +118,8 @@ def _outcome(was: Outcome | None, now: Outcome) -> Iterator[Problem]:
         ("target", "The target was fixed with the seal."),
         ("margin", "The smallest difference that matters was fixed with the seal."),
         ("summary", "What it is judged by was fixed with the seal."),
+        ("retest", "What counts of several readings was fixed with the seal."),
+        ("wait", "How long is waited before a reading was fixed with the seal."),
     ):
         if getattr(was, part) != getattr(now, part):
             yield Problem(part, says)

@@ -18,6 +18,10 @@ LayoutKind = Literal["random", "blocks", "latin", "split", "pairs"]
 DoseWay = Literal["label", "pack", "active", "parts", "strength", "amount"]
 
 
+MOST_REPEATED = 0.5
+"""The largest share of samples that may come back under a second code."""
+
+
 @dataclass(frozen=True)
 class FactorLevel:
     """One setting of a factor."""
@@ -326,6 +330,9 @@ class Plan:
     ``carrier`` what doses are given in (tap water) and ``top_up`` whether samples with a smaller dose get as much more of it;
     ``mixing`` whether each sample is dosed by itself or from one batch with ``overage`` (0.1: a tenth more); ``cleaning`` what
     tools and vessels are cleaned with between treatments.
+
+    Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
+    ``show_previous`` shows a scorer what they gave at the look before.
     """
 
     title: str
@@ -362,6 +369,8 @@ class Plan:
     fairness: tuple[Stand, ...] = ()
     alpha: float = 0.05
     compare: Literal["all", "control"] = "all"
+    repeats: float = 0.0
+    show_previous: bool = False
     money: str = "£"
     sample_cost: float | None = None
     earlier: Earlier | None = None

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.plan import MOST_REPEATED, Plan
 from fieldtally.core.design.sound.checkpoints import checkpoint_problems
 from fieldtally.core.design.sound.doses import dose_problems
 from fieldtally.core.design.sound.layout import layout_problems
@@ -47,5 +47,7 @@ def _heading(plan: Plan) -> Iterator[Problem]:
         yield Problem("pieces", "A sample is made of at least one piece.")
     elif plan.pieces > 1 and not plan.piece_word.strip():
         yield Problem("piece_word", "Say what the pieces in one sample are (stems, fish, cups).")
+    if not 0 <= plan.repeats <= MOST_REPEATED:
+        yield Problem("repeats", "From none of the samples to half of them may come back under a second code.")
     if plan.sample_cost is not None and plan.sample_cost < 0:
         yield Problem("sample_cost", "A cost cannot be below 0.")

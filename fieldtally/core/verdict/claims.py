@@ -32,6 +32,14 @@ class Happened:
     """What was given otherwise than planned, a sentence each."""
     cycles: tuple[str, ...] = ()
     """How settings of cycles differed from the plan, a sentence each."""
+    accidents: tuple[str, ...] = ()
+    """What happened to samples that were kept all the same, a sentence each."""
+    left_out: int = 0
+    """How many samples do not count from some moment on."""
+    methods: tuple[str, ...] = ()
+    """Which outcomes were withdrawn or split midway, and what was lost, a sentence each."""
+    told_apart: tuple[str, ...] = ()
+    """Scorers who could tell treated samples from controls, a sentence each."""
 
 
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
@@ -52,6 +60,11 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     ]
     limits += [f"That every sample got what was planned: {says}" for says in happened.doses]
     limits += [f"That every cycle was the same: {says}" for says in happened.cycles]
+    limits += [f"That nothing else befell the samples: {says}" for says in happened.accidents]
+    limits += [f"What could not be measured to the end: {says}" for says in happened.methods]
+    limits += [f"That the scoring was blind in effect: {says}" for says in happened.told_apart]
+    if plan.show_previous:
+        limits.append("That each look was a fresh one: scorers saw what they had given before.")
     if happened.open_rounds:
         limits.append(
             f"That hope did not help: {happened.open_rounds} of {happened.rounds} rounds were scored by someone who had seen the key."
@@ -74,6 +87,11 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     if happened.set_aside:
         many = "1 was" if happened.set_aside == 1 else f"{happened.set_aside} were"
         limits.append(f"All samples: {many} set aside; the verdict with all of them is told beside.")
+    if happened.left_out:
+        many = "1 does" if happened.left_out == 1 else f"{happened.left_out} do"
+        limits.append(
+            f"All samples to the end: {many} not count from an accident on; the verdict with them is told beside."
+        )
     limits += [
         f"What happened at every planned look: one was skipped ({reason.strip()})." for reason in happened.skipped
     ]

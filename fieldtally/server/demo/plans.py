@@ -46,6 +46,7 @@ DAHLIAS = Plan(
     purpose="lasting",
     school="label",
     sample_word="stem",
+    repeats=0.1,
     zone="Europe/London",
     treatments=(
         Treatment("plain", "Plain tap water", "untreated", 3, cost=0.0),
@@ -141,6 +142,7 @@ PEAS = Plan(
     purpose="fast",
     school="same",
     sample_word="tray",
+    repeats=0.1,
     zone="Europe/London",
     treatments=(
         Treatment("dry", "Sown dry", "untreated", 4),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import numpy as np
 from django.contrib.auth import get_user_model
@@ -15,17 +15,24 @@ from django.utils import timezone
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.mixing import mix_sheet
 from fieldtally.core.randomness import Draw
+from fieldtally.server.demo import pictures
 from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
 from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, PEAS, PENS, TWINES
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan
-from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.models import Checkpoint, Sample
 from fieldtally.server.plan.records import key_of, samples_of
 from fieldtally.server.prepare import acts as prepare
 from fieldtally.server.prepare import applying, mixing
 from fieldtally.server.prepare.models import MeasuringTool
 from fieldtally.server.prepare.records import tools_of
 from fieldtally.server.rounds import acts as rounds
+from fieldtally.server.rounds.accidents import give_up_method, record_accident
+from fieldtally.server.rounds.conditions import note_conditions
+from fieldtally.server.rounds.guessing import write_guesses
+from fieldtally.server.rounds.photos import Shown, keep_photo
+from fieldtally.server.rounds.pictures import picture_in
+from fieldtally.server.rounds.repeats import repeats_at
 from fieldtally.server.verdict import acts as verdict
 
 BETWEEN_BLOCKS = timedelta(minutes=25)
@@ -105,8 +112,25 @@ class _Stage:
             )
             for i, (code, outcome, value) in enumerate(readings)
         ]
+        written += self._again(checkpoint, opened.pk, written)
         if written:
             rounds.write_readings(self.trial, self.scorer, written, now=written[-1].taken_at + timedelta(seconds=2))
+
+    def _again(self, checkpoint: str, opened: UUID, written: list[rounds.Written]) -> list[rounds.Written]:
+        """The same samples under their second codes, now and then a level off."""
+        row = Checkpoint.objects.get(trial=self.trial, key=checkpoint)
+        found = []
+        for repeat in repeats_at(self.trial, row):
+            for one in [w for w in written if w.sample == repeat.sample_id and w.value is not None]:
+                off = float(self.rng.choice([-1, 0, 0, 0, 1])) if one.outcome in ("fresh", "sprouted") else 0.0
+                value = float(np.clip((one.value or 0.0) + off, 0, 5 if one.outcome == "fresh" else 20_000))
+                found.append(replace(one, id=uuid4(), sample=repeat.pk, value=value))
+        return found
+
+    def photo(self, sent: bytes, shown: Shown, at: datetime) -> None:
+        """Keep a picture as the scorer sends it."""
+        person = self.lead if shown.outcome else self.scorer
+        keep_photo(self.trial, person, uuid4(), shown, picture_in(sent), taken_at=at, at=at)
 
 
 def _run(
@@ -183,14 +207,72 @@ def _dahlias(people: dict[str, User], now: datetime) -> None:
                 if outcome == "fresh"
             ]
             replace(stage, scorer=stage.lead).score(f"day{day}", at + timedelta(hours=1), second)
+        _around(stage, f"day{day}", at, {code: grade for code, outcome, grade in readings if outcome == "fresh"})
         if day == 3:
-            rounds.move_aside(
+            record_accident(
                 stage.trial,
                 stage.scorer,
-                snapped,
+                "dropped",
+                [snapped],
+                "exclude",
                 "stem snapped when the vase was moved",
+                since=at + timedelta(minutes=5),
                 at=at + timedelta(minutes=15),
             )
+        if day == 4:
+            _cat(stage, snapped, at)
+        if day == 5:
+            fades = {code: grade for code, outcome, grade in readings if outcome == "fresh"}
+            write_guesses(stage.trial, stage.scorer, _beliefs(stage, fades), at=at + timedelta(minutes=20))
+
+
+def _around(stage: _Stage, look: str, at: datetime, grades: dict[str, float]) -> None:
+    """What is noted beside a round of the dahlias: the air in both rooms, a photo of the bench, and two stems close by."""
+    day = int(look[3:])
+    for room, warm in (("porch", 11.5), ("kitchen", 19.0)):
+        noted = {
+            "temperature": float(np.round(warm + stage.rng.normal(0, 1.2), 1)),
+            "humidity": float(np.round(58 + stage.rng.normal(0, 6))),
+            "light": float(np.round(900 + 500 * stage.rng.random())),
+        }
+        note_conditions(stage.trial, stage.scorer, room, noted, at=at - timedelta(minutes=4))
+    own = np.random.default_rng([SEED, day])
+    light = pictures.LAMP if day == 4 else pictures.DAYLIGHT
+    seen = [grades[code] for code in sorted(grades)]
+    stage.photo(pictures.bench_of(seen, own, light), Shown(look), at - timedelta(minutes=2))
+    if day in (1, 3, 4, 5):
+        for code in sorted(grades)[:5]:
+            shown = Shown(look, stage.samples[code].pk)
+            stage.photo(pictures.dahlia(grades[code], own, light), shown, at + timedelta(minutes=1))
+    if day == 1:
+        for level in range(6):
+            shown = Shown(outcome="fresh", level=float(level))
+            stage.photo(pictures.dahlia(float(level), own), shown, at - timedelta(hours=3))
+
+
+def _cat(stage: _Stage, snapped: str, at: datetime) -> None:
+    """Something that befell two stems, which stay in, and a note with a photo of it."""
+    porch = [code for code, sample in sorted(stage.samples.items()) if sample.block == "porch" and code != snapped]
+    record_accident(
+        stage.trial,
+        stage.scorer,
+        "eaten",
+        porch[:2],
+        "mark",
+        "the cat drank from both vases in the night; topped up to the mark",
+        since=at - timedelta(hours=5),
+        at=at + timedelta(minutes=18),
+    )
+    words = "Scored by lamplight: the look was nine hours late, and it was dark by then."
+    note = rounds.write_note(stage.trial, stage.scorer, words, at=at + timedelta(minutes=21))
+    sent = pictures.dahlia(3, np.random.default_rng([SEED, 44]), pictures.LAMP)
+    stage.photo(sent, Shown(note=note.pk, caption="The porch at six"), at + timedelta(minutes=22))
+
+
+def _beliefs(stage: _Stage, grades: dict[str, float]) -> dict[UUID, str]:
+    """What the scorer believes: that the limp ones got plain water, which is right for some."""
+    said = {code: "control" if grade <= 1 else "treated" if grade >= 4 else "unknown" for code, grade in grades.items()}
+    return {stage.samples[code].pk: belief for code, belief in said.items()}
 
 
 def _mixed_and_given(stage: _Stage, preparer: User, started: datetime) -> None:
@@ -259,12 +341,76 @@ def _peas(people: dict[str, User], now: datetime) -> None:
                 [(code, outcome, true)],
                 reason="counted again: a row was missed",
             )
-            rounds.move_aside(
-                stage.trial, stage.scorer, knocked, "tray knocked over by the cat", at=at + timedelta(hours=5)
+            record_accident(
+                stage.trial,
+                stage.scorer,
+                "dropped",
+                [knocked],
+                "exclude",
+                "tray knocked over by the cat",
+                since=at + timedelta(hours=4),
+                at=at + timedelta(hours=5),
             )
+        _bench(stage, day, at, {code: value for code, _, value in counts})
     opened = started + timedelta(days=14, hours=10)
     verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))
     verdict.open_key(stage.trial, stage.lead, PEAS.title, at=opened)
+
+
+def _bench(stage: _Stage, day: int, at: datetime, came: dict[str, float]) -> None:
+    """What is noted beside a round of the peas: the weather on both benches, and photos of some trays."""
+    own = np.random.default_rng([SEED, 100 + day])
+    for bench, warm in (("south", 14.5), ("north", 11.0)):
+        noted = {
+            "temperature": float(np.round(warm + own.normal(0, 1.5), 1)),
+            "rain": float(np.round(max(0.0, own.normal(1, 2)), 1)),
+        }
+        note_conditions(stage.trial, stage.scorer, bench, noted, at=at - timedelta(minutes=6))
+    for code in sorted(came)[:4]:
+        shown = Shown(f"day{day}", stage.samples[code].pk)
+        stage.photo(pictures.tray(int(came[code]), own), shown, at + timedelta(minutes=2))
+    if day == 14:
+        guess = {
+            code: "treated" if value >= 17 else "control" if value <= 13 else "unknown" for code, value in came.items()
+        }
+        beliefs = {stage.samples[code].pk: belief for code, belief in guess.items()}
+        write_guesses(stage.trial, stage.scorer, beliefs, at=at + timedelta(minutes=30))
+
+
+def _season(stage: _Stage, started: datetime, at: datetime) -> None:
+    """What befell the twines over a season: the weather, a mouse, a gauge that was dropped, and how they looked at the end."""
+    own = np.random.default_rng([SEED, 200])
+    for week in range(0, 20, 2):
+        for place, warm in (("sun", 5.0), ("shade", 0.0)):
+            noted = {
+                "temperature": float(np.round(9 + 0.6 * week + warm + own.normal(0, 2), 1)),
+                "rain": float(np.round(max(0.0, own.normal(14, 9)), 1)) if place == "sun" else None,
+            }
+            note_conditions(stage.trial, stage.scorer, place, noted, at=started + timedelta(weeks=week, hours=3))
+    gnawed = sorted(code for code, sample in stage.samples.items() if sample.block == "shade")[:2]
+    record_accident(
+        stage.trial,
+        stage.scorer,
+        "eaten",
+        gnawed,
+        "mark",
+        "a mouse gnawed the knots; the lengths between them are whole",
+        since=started + timedelta(weeks=11),
+        at=started + timedelta(weeks=11, hours=2),
+    )
+    give_up_method(
+        stage.trial,
+        stage.lead,
+        "stretch",
+        "the gauge was dropped, and a new one is used at the end",
+        since=started + timedelta(weeks=15),
+        at=started + timedelta(weeks=15, hours=1),
+    )
+    for code in sorted(stage.samples)[:6]:
+        shown = Shown("end", stage.samples[code].pk)
+        worn = 0.35 + (0.45 if stage.samples[code].block == "sun" else 0.1)
+        stage.photo(pictures.twine(worn, own), shown, at - timedelta(minutes=8))
+    stage.photo(pictures.twine(0.5, own), Shown("end"), at - timedelta(minutes=9))
 
 
 def _twines(people: dict[str, User], now: datetime) -> None:
@@ -288,6 +434,7 @@ def _twines(people: dict[str, User], now: datetime) -> None:
         give = gives[treatment] * (1 + stage.rng.normal(0, 0.1))
         curve = tuple(float(np.round(give * step + max(0.0, stage.rng.normal(0, 0.15)), 1)) for step in steps)
         readings += [(code, "stretch", curve), (code, "load", float(held))]
+    _season(stage, started, at)
     stage.score("end", at, readings)
     opened = started + timedelta(days=20 * 7, hours=9)
     verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))

@@ -24,10 +24,11 @@ from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
 from fieldtally.server.rounds.models import Deviation, LogNote, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind, Source
-from fieldtally.server.rounds.records import looks_with_readings, set_aside, skipped_looks
+from fieldtally.server.rounds.reasons import LONGEST_REASON, given_reason
+from fieldtally.server.rounds.records import given_up_outcomes, looks_with_readings, out_of_play, skipped_looks
+from fieldtally.server.rounds.repeats import repeats_of
 
 MOST_AT_ONCE = 500
-LONGEST_REASON = 500
 LONGEST_NOTE = 2_000
 LONGEST_DEVICE = 60
 MOST_TAKES = 9
@@ -106,13 +107,12 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         _must_run(running, baseline=all(r.checkpoint_id in baselines for r in rounds.values()))
         _all_sound(trial, fresh, rounds)
         earliest = running.started_at or running.sealed_at
+        brought = repeats_of(trial)
         curves = {o.key: o.scale for o in plan_of(trial).outcomes if isinstance(o.scale, CurveScale)}
         outcomes = outcomes_of(trial)
         heads = {
-            (r.round_id, r.sample_id, r.outcome_id, r.take): r.pk
-            for r in Reading.objects.filter(
-                round__in=rounds, superseded_by=None, sample__in={one.sample for one in fresh}
-            )
+            (r.round_id, r.repeat_id or r.sample_id, r.outcome_id, r.take): r.pk
+            for r in Reading.objects.filter(round__in=rounds, superseded_by=None)
         }
         early = {r.pk for r in rounds.values() if r.checkpoint_id in baselines}
         rows = []
@@ -124,7 +124,8 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
                 trial=trial,
                 round=rounds[one.round],
                 checkpoint_id=rounds[one.round].checkpoint_id,
-                sample_id=one.sample,
+                sample_id=brought[one.sample].sample_id if one.sample in brought else one.sample,
+                repeat=brought.get(one.sample),
                 outcome_id=outcomes[one.outcome],
                 scorer=user,
                 kind=one.kind,
@@ -156,11 +157,20 @@ def _all_sound(trial: Trial, fresh: Sequence[Written], rounds: dict[UUID, Round]
     outcomes = {outcome.key: outcome for outcome in plan.outcomes}
     keys = {pk: key for key, pk in checkpoints_of(trial).items()}
     samples = set(Sample.objects.filter(trial=trial, pk__in={w.sample for w in fresh}).values_list("pk", flat=True))
+    brought = repeats_of(trial)
+    gone = given_up_outcomes(trial)
     problems: list[Problem] = []
     for i, one in enumerate(fresh):
-        if one.round not in rounds or one.sample not in samples or one.outcome not in outcomes:
+        if one.round not in rounds or one.outcome not in outcomes:
             raise missing()
-        says = _refusal(one, outcomes[one.outcome], plan, keys[rounds[one.round].checkpoint_id])
+        at = rounds[one.round].checkpoint_id
+        if one.sample not in samples and (one.sample not in brought or brought[one.sample].checkpoint_id != at):
+            raise missing()
+        if one.outcome in gone and one.taken_at > gone[one.outcome].at:
+            name = outcomes[one.outcome].name
+            problems.append(Problem(f"readings.{i}.outcome", f"{name} was withdrawn; it is not scored any more."))
+            continue
+        says = _refusal(one, outcomes[one.outcome], plan, keys[at])
         if says:
             problems.append(Problem(f"readings.{i}.{says[0]}", says[1]))
     if problems:
@@ -219,15 +229,12 @@ def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: 
         raise Declined(409, "Nothing is held equal yet: seal the plan first.")
     if about not in {entry.key for entry in plan_of(trial).held_equal}:
         raise Declined(422, Problem("about", "This is not on the held-equal sheet."))
-    if not reason.strip():
-        raise Declined(422, Problem("reason", "Say how it differed; the verdict will tell it."))
-    if len(reason) > LONGEST_REASON:
-        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    said = given_reason(reason, "Say how it differed; the verdict will tell it.")
     return Deviation.objects.create(
         trial=trial,
         about=about,
         kind=DeviationKind.DIFFERENCE,
-        reason=reason.strip(),
+        reason=said,
         by=user,
         at=at or timezone.now(),
         after_key=trial.opened_at is not None,
@@ -251,17 +258,14 @@ def skip_look(trial: Trial, user: User, checkpoint: str, reason: str, *, at: dat
         raise Declined(409, "Looks are skipped between the seal and the opening of the key.")
     if checkpoint not in {c.key for c in plan_of(trial).checkpoints}:
         raise missing()
-    if not reason.strip():
-        raise Declined(422, Problem("reason", "Say why it is skipped; the verdict will tell it."))
-    if len(reason) > LONGEST_REASON:
-        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    said = given_reason(reason, "Say why it is skipped; the verdict will tell it.")
     if (trial.pk, checkpoint) in skipped_looks([trial]):
         raise Declined(409, "This look is skipped already.")
     return Deviation.objects.create(
         trial=trial,
         about=checkpoint,
         kind=DeviationKind.SKIPPED,
-        reason=reason.strip(),
+        reason=said,
         by=user,
         at=at or timezone.now(),
     )
@@ -294,11 +298,8 @@ def move_aside(
     sample = Sample.objects.filter(trial=trial, code=code.strip()).first()
     if sample is None:
         raise Declined(422, Problem("code", f"There is no sample {code.strip() or 'without a code'} in this trial."))
-    if not reason.strip():
-        raise Declined(422, Problem("reason", "Say what happened; the verdict will tell it."))
-    if len(reason) > LONGEST_REASON:
-        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
-    if (sample.pk in set_aside(trial)) != back:
+    said = given_reason(reason, "Say what happened; the verdict will tell it.")
+    if (sample.pk in out_of_play(trial)) != back:
         raise Declined(
             409,
             Problem("code", f"Sample {sample.code} is {'not ' if back else ''}set aside{'' if back else ' already'}."),
@@ -307,7 +308,7 @@ def move_aside(
         trial=trial,
         sample=sample,
         kind=DeviationKind.PUT_BACK if back else DeviationKind.SET_ASIDE,
-        reason=reason.strip(),
+        reason=said,
         by=user,
         at=at or timezone.now(),
         after_key=trial.opened_at is not None,

@@ -46,7 +46,7 @@ def odd_among(trial: Trial, written: Sequence[Written]) -> dict[UUID, str]:
     fresh = [one for one in written if one.kind == Kind.VALUE and one.outcome in outcomes and one.take == 1]
     if not fresh:
         return {}
-    rows = Reading.objects.filter(pk__in=[one.id for one in fresh], superseded_by=None).select_related(
+    rows = Reading.objects.filter(pk__in=[one.id for one in fresh], superseded_by=None, repeat=None).select_related(
         "checkpoint", "outcome", "sample"
     )
     reads = [row for row in rows if row.value is not None]
@@ -71,7 +71,9 @@ def _values(trial: Trial, plan: Plan, looks: set[str], outcomes: set[str]) -> Va
     """The values at these looks and the one before each."""
     order = [c.key for c in plan.in_time]
     wanted = {order[max(0, order.index(look) - 1)] for look in looks if look in order} | looks
-    rows = current_readings(trial).filter(value__isnull=False, checkpoint__key__in=wanted, outcome__key__in=outcomes)
+    rows = current_readings(trial).filter(
+        value__isnull=False, checkpoint__key__in=wanted, outcome__key__in=outcomes, repeat=None
+    )
     found: Values = defaultdict(lambda: defaultdict(dict))
     fields = ("outcome__key", "checkpoint__key", "sample_id", "value")
     for outcome, look, sample, value in rows.order_by("take", "stored_at").values_list(*fields):

@@ -28,12 +28,42 @@ def current_readings(*trials: Trial) -> QuerySet[Reading]:
     return Reading.objects.filter(trial__in=trials, superseded_by=None).exclude(kind=Kind.WITHDRAWN)
 
 
-def set_aside(*trials: Trial) -> dict[UUID, Deviation]:
-    """The samples of ``trials`` that are set aside, by id, with the deviation that says why."""
+def out_of_play(*trials: Trial) -> dict[UUID, Deviation]:
+    """The samples of ``trials`` that are not scored any more, by id, with the deviation that says why: those set aside, and those left
+    out from a moment on."""
     newest: dict[UUID, Deviation] = {}
-    for deviation in Deviation.objects.filter(trial__in=trials, sample__isnull=False).order_by("at"):
+    decided = Deviation.objects.filter(trial__in=trials, sample__isnull=False).exclude(kind=DeviationKind.MARKED)
+    for deviation in decided.order_by("at"):
         newest[deviation.sample_id] = deviation
-    return {pk: deviation for pk, deviation in newest.items() if deviation.kind == DeviationKind.SET_ASIDE}
+    return {pk: deviation for pk, deviation in newest.items() if deviation.kind != DeviationKind.PUT_BACK}
+
+
+def set_aside(*trials: Trial) -> dict[UUID, Deviation]:
+    """The samples of ``trials`` that are set aside altogether, by id, with the deviation that says why."""
+    return {pk: one for pk, one in out_of_play(*trials).items() if one.kind == DeviationKind.SET_ASIDE}
+
+
+def left_out(trial: Trial) -> dict[UUID, Deviation]:
+    """The samples of ``trial`` whose readings do not count from a moment (``since``) on, by id."""
+    return {pk: one for pk, one in out_of_play(trial).items() if one.kind == DeviationKind.LEFT_OUT}
+
+
+def marked(trial: Trial) -> list[Deviation]:
+    """What happened to samples, or to all of them, without any being left out, in order."""
+    rows = Deviation.objects.filter(trial=trial, kind=DeviationKind.MARKED)
+    return list(rows.select_related("sample").order_by("at", "sample__code"))
+
+
+def given_up_outcomes(trial: Trial) -> dict[str, Deviation]:
+    """The outcomes (keys) of ``trial`` whose method failed so that they were withdrawn, with the deviation that says why."""
+    rows = Deviation.objects.filter(trial=trial, kind=DeviationKind.WITHDRAWN).order_by("at")
+    return {row.about: row for row in rows}
+
+
+def split_outcomes(trial: Trial) -> dict[str, Deviation]:
+    """The outcomes (keys) of ``trial`` measured in another way from a moment (``since``) on, the newest split of each."""
+    rows = Deviation.objects.filter(trial=trial, kind=DeviationKind.SPLIT).order_by("at")
+    return {row.about: row for row in rows}
 
 
 @dataclass(frozen=True)
@@ -58,7 +88,7 @@ def looks_of(trial: Trial, plan: Plan, now: datetime) -> list[Look]:
 
 def looks_by_trial(trials: list[Trial], plans: Mapping[UUID, Plan], now: datetime) -> dict[UUID, list[Look]]:
     """The same for many sealed trials, with as many queries as for one."""
-    aside = set_aside(*trials)
+    aside = out_of_play(*trials)
     samples = dict(
         Sample.objects.filter(trial__in=trials).values_list("trial_id").annotate(count=Count("pk")).order_by()
     )
@@ -104,7 +134,7 @@ TAKEN = """
     FROM (
       SELECT r.trial_id, c.key, count(DISTINCT r.outcome_id) AS outcomes, max(r.taken_at) AS last
       FROM rounds_reading r JOIN plan_checkpoint c ON c.id = r.checkpoint_id
-      WHERE r.trial_id = ANY(%s) AND r.kind <> 'withdrawn' AND r.sample_id <> ALL(%s)
+      WHERE r.trial_id = ANY(%s) AND r.kind <> 'withdrawn' AND r.repeat_id IS NULL AND r.sample_id <> ALL(%s)
         AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = r.id)
       GROUP BY r.trial_id, c.key, r.sample_id
     ) AS read
@@ -183,8 +213,8 @@ def values_by_look(trial: Trial, outcome: str) -> dict[str, dict[str, float]]:
 
 
 def watched(trial: Trial) -> int:
-    """How many samples are still watched: all but those set aside."""
-    return Sample.objects.filter(trial=trial).count() - len(set_aside(trial))
+    """How many samples are still watched: all but those set aside or left out."""
+    return Sample.objects.filter(trial=trial).count() - len(out_of_play(trial))
 
 
 def looks_with_readings(trial: Trial) -> frozenset[str]:

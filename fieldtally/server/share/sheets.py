@@ -10,7 +10,7 @@ from fieldtally.core.scales import unit_of
 from fieldtally.core.trialpack.pack import Cell, FieldType, Sheet
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.records import key_of, plan_of, samples_of
-from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.rounds.models import Condition, Deviation, Reading
 from fieldtally.server.rounds.records import set_aside
 from fieldtally.server.rounds.spoken import spoken_outcome
 
@@ -121,18 +121,23 @@ class Sheets:
 
     def _readings(self) -> QuerySet[Reading]:
         rows = Reading.objects.filter(trial=self.trial).select_related(
-            "sample", "outcome", "checkpoint", "scorer", "superseded_by"
+            "sample", "outcome", "checkpoint", "scorer", "superseded_by", "repeat"
         )
         if self.own_only is not None:
             rows = rows.filter(scorer_id=self.own_only)
         return rows.order_by("stored_at", "pk")
+
+    def _code(self, reading: Reading) -> str:
+        """The code a reading goes by; one under a second code goes by that one, until the key is open."""
+        hidden = reading.repeat is not None and not self.seen.is_open
+        return reading.repeat.code if hidden else reading.sample.code
 
     def readings(self) -> Sheet:
         """Every reading, replaced ones among them."""
         rows = [
             (
                 str(r.pk),
-                r.sample.code,
+                self._code(r),
                 r.outcome.key,
                 r.checkpoint.key,
                 r.scorer.called,
@@ -146,6 +151,7 @@ class Sheets:
                 r.source,
                 r.device or None,
                 str(r.supersedes_id) if r.supersedes_id else None,
+                r.repeat.code if r.repeat else None,
             )
             for r in self._readings()
         ]
@@ -165,6 +171,7 @@ class Sheets:
             ("source", "string"),
             ("device", "string"),
             ("supersedes", "string"),
+            ("second_code", "string"),
         )
         return Sheet("readings", "Every reading", fields, rows, ("reading",))
 
@@ -179,6 +186,9 @@ class Sheets:
                 d.by.called,
                 _moment(d.at),
                 d.after_key,
+                d.about or None,
+                d.accident or None,
+                _moment(d.since) if d.since else None,
             )
             for d in Deviation.objects.filter(trial=self.trial).select_related("sample", "by")
         ]
@@ -190,15 +200,35 @@ class Sheets:
             ("by", "string"),
             ("at", "datetime"),
             ("after_key", "boolean"),
+            ("about", "string"),
+            ("accident", "string"),
+            ("since", "datetime"),
         )
         return Sheet("deviations", "What did not go to plan", fields, rows, ("deviation",))
+
+    def conditions(self) -> Sheet:
+        """What it was like around the samples."""
+        rows = [
+            (self.blocks.get(c.place, ""), _moment(c.at), c.temperature, c.humidity, c.rain, c.light, c.device or None)
+            for c in Condition.objects.filter(trial=self.trial)
+        ]
+        fields = (
+            ("place", "string"),
+            ("at", "datetime"),
+            ("temperature_c", "number"),
+            ("humidity_percent", "number"),
+            ("rain_mm", "number"),
+            ("light_lx", "number"),
+            ("device", "string"),
+        )
+        return Sheet("conditions", "What it was like around the samples", fields, rows, ())
 
     def long_table(self) -> Sheet:
         """One row a reading that stands, in words, for a spreadsheet; the treatment only with the key."""
         aside = set_aside(self.trial)
         rows: list[tuple[Cell, ...]] = []
         for r in self._readings().filter(superseded_by=None, kind="value"):
-            row: list[Cell] = [r.sample.code]
+            row: list[Cell] = [self._code(r)]
             if self.with_key:
                 row.append(self.treatment_names[self.key[r.sample_id]])
             row += [
@@ -235,4 +265,5 @@ class Sheets:
             self.checkpoints(),
             self.readings(),
             self.deviations(),
+            self.conditions(),
         ]

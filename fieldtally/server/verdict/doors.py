@@ -6,6 +6,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from fieldtally.core.blinding.guesses import BlindingIndex
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Plan, Summary
 from fieldtally.core.scales import Scale
@@ -17,7 +18,9 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import Amended, amendments_of, predictions_of
 from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_version
+from fieldtally.server.rounds.guessing import blinding_of, told_apart
 from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of, skipped_looks
+from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict import acts
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
@@ -104,6 +107,8 @@ class JudgedSample(Schema):
     block: str
     set_aside: str | None
     aside_after_key: bool
+    left_out: str | None
+    left_out_since: datetime | None
     values: dict[str, dict[str, float]]
 
 
@@ -133,6 +138,14 @@ class PredictedOut(Schema):
     after_start: bool
 
 
+class BlindingOut(Schema):
+    """Whether a scorer could tell treated samples from controls."""
+
+    scorer: str
+    treated: BlindingIndex | None
+    control: BlindingIndex | None
+
+
 class VerdictOut(Schema):
     """Everything the verdict page shows."""
 
@@ -154,6 +167,8 @@ class VerdictOut(Schema):
     samples: list[JudgedSample]
     rounds: list[HeldRound]
     not_claimed: list[str]
+    blinding: list[BlindingOut]
+    happened: list[str]
 
 
 @router.get("/trials/{trial_id}/verdict", response={200: VerdictOut, 403: ProblemsOut, 404: ProblemsOut})
@@ -203,6 +218,8 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
             for r in rounds
         ],
         not_claimed=list(may_not_be_claimed(plan, _happened(trial, study, rounds))),
+        blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
+        happened=[*accidents_told(trial), *methods_told(trial)],
     )
 
 
@@ -234,14 +251,16 @@ def _samples(study: Study) -> list[JudgedSample]:
         for (outcome, checkpoint), own in study.values.items():
             if sample.pk in own:
                 values.setdefault(outcome, {})[checkpoint] = own[sample.pk]
-        aside = study.aside.get(sample.pk)
+        aside, out = study.aside.get(sample.pk), study.left_out.get(sample.pk)
         rows.append(
             JudgedSample(
                 code=sample.code,
                 letter=letters[treatment],
                 block=blocks.get(sample.block, ""),
                 set_aside=aside and aside.reason,
-                aside_after_key=bool(aside and aside.after_key),
+                aside_after_key=bool((aside or out) and (aside or out).after_key),
+                left_out=out and out.reason,
+                left_out_since=out and out.since,
                 values=values,
             )
         )
@@ -262,6 +281,10 @@ def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
         amendments=tuple(one.reason for one in amendments_of(trial)),
         doses=_doses(trial),
         cycles=tuple(cycles_off(trial, study.plan)),
+        accidents=accidents_told(trial),
+        left_out=len(study.left_out),
+        methods=methods_told(trial),
+        told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
     )
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 from uuid import UUID
 
 import numpy as np
@@ -21,27 +22,41 @@ from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import key_of, plan_of, samples_of, sealed_document
 from fieldtally.server.rounds.models import Deviation, Reading
 from fieldtally.server.rounds.models.reading import Kind
-from fieldtally.server.rounds.records import current_readings, set_aside
+from fieldtally.server.rounds.records import (
+    current_readings,
+    given_up_outcomes,
+    left_out,
+    set_aside,
+    split_outcomes,
+)
 
 Look = tuple[str, str]
 """Keys of an outcome and of a checkpoint."""
 KEPT_FOR = 24 * 3600
-RULES = 3
+RULES = 4
 """Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 
 @dataclass(frozen=True)
 class Study:
-    """The samples of a trial in the order of the board, their treatments (keys), and one value for each look."""
+    """The samples of a trial in the order of the board, their treatments (keys), and one value for each look: ``values`` as they count,
+    ``all_values`` with those of samples left out from a moment on.  Outcomes that were ``withdrawn`` are not in the plan."""
 
     plan: Plan
     samples: list[Sample]
     treatments: list[str]
     aside: dict[UUID, Deviation]
+    left_out: dict[UUID, Deviation]
     values: dict[Look, dict[UUID, float]]
+    all_values: dict[Look, dict[UUID, float]]
+
+    @property
+    def leaves_out(self) -> bool:
+        """Whether anything is left out, so that the verdict is told both ways."""
+        return bool(self.aside or self.left_out)
 
     def findings(self, *, with_all: bool) -> list[Finding]:
-        """The findings without the samples set aside, or ``with_all``."""
+        """The findings without what is left out, or ``with_all``."""
         kept = [
             (sample, treatment)
             for sample, treatment in zip(self.samples, self.treatments, strict=True)
@@ -59,7 +74,10 @@ class Study:
                 tuple(s.row for s, _ in kept),
                 tuple(s.column for s, _ in kept),
             ),
-            {look: self._column(order, values) for look, values in self.values.items()},
+            {
+                look: self._column(order, values)
+                for look, values in (self.all_values if with_all else self.values).items()
+            },
             np.random.default_rng(seed),
             planned=planned,
         )
@@ -73,28 +91,77 @@ def study_of(trial: Trial) -> Study:
     """The study of an opened trial."""
     plan, key = plan_of(trial), key_of(trial)
     samples = samples_of(trial)
-    takes: dict[tuple[Look, UUID, int], list[float]] = defaultdict(list)
-    rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False).order_by("take", "stored_at", "pk")
-    fields = ("outcome__key", "checkpoint__key", "sample_id", "scorer_id", "value")
-    for outcome, checkpoint, sample, scorer, value in rows.values_list(*fields):
-        takes[(outcome, checkpoint), sample, scorer].append(value)
-    rules = {outcome.key: outcome.retest for outcome in plan.outcomes}
-    gathered: dict[Look, list[tuple[UUID, float]]] = defaultdict(list)
-    for (look, sample, _), values in takes.items():
-        gathered[look].append((sample, settled(values, rules[look[0]])))
-    kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
+    gone = given_up_outcomes(trial)
+    kept = tuple(outcome for outcome in plan.outcomes if outcome.key not in gone)
+    out = left_out(trial)
+    read = _on_one_side(_read(trial), split_outcomes(trial), plan)
+    still = [one for one in read if one.sample not in out or one.at < _since(out[one.sample])]
     return Study(
-        plan=plan,
+        plan=replace(plan, outcomes=kept) if kept else plan,
         samples=samples,
         treatments=[key[sample.pk] for sample in samples],
         aside=set_aside(trial),
-        values={look: averaged(own, kinds[look[0]]) for look, own in gathered.items()},
+        left_out=out,
+        values=_values([one for one in still if one.look[0] not in gone], plan),
+        all_values=_values([one for one in read if one.look[0] not in gone], plan),
     )
 
 
 @dataclass(frozen=True)
+class _Read:
+    """One value that stands."""
+
+    look: Look
+    sample: UUID
+    scorer: int
+    repeat: UUID | None
+    value: float
+    at: datetime
+
+
+def _read(trial: Trial) -> list[_Read]:
+    rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False).order_by("take", "stored_at", "pk")
+    fields = ("outcome__key", "checkpoint__key", "sample_id", "scorer_id", "repeat_id", "value", "taken_at")
+    return [_Read((row[0], row[1]), *row[2:]) for row in rows.values_list(*fields)]
+
+
+def _since(deviation: Deviation) -> datetime:
+    return deviation.since or deviation.at
+
+
+def _on_one_side(read: list[_Read], splits: dict[str, Deviation], plan: Plan) -> list[_Read]:
+    """Of an outcome that was split only the readings on the side of the split where it is judged: after it, if anything was read there."""
+    after: dict[str, bool] = {}
+    for outcome in plan.outcomes:
+        if outcome.key in splits:
+            judged = [one.at for one in read if one.look == (outcome.key, plan.judged_at(outcome))]
+            after[outcome.key] = any(at >= _since(splits[outcome.key]) for at in judged)
+    return [
+        one for one in read if one.look[0] not in after or (one.at >= _since(splits[one.look[0]])) == after[one.look[0]]
+    ]
+
+
+def _values(read: Iterable[_Read], plan: Plan) -> dict[Look, dict[UUID, float]]:
+    """One value for each look and sample: of several takes what the plan's rule says, then a scorer's blind repeats averaged, then
+    scorers."""
+    rules = {outcome.key: outcome.retest for outcome in plan.outcomes}
+    kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
+    takes: dict[tuple[Look, UUID, int, UUID | None], list[float]] = defaultdict(list)
+    for one in read:
+        takes[one.look, one.sample, one.scorer, one.repeat].append(one.value)
+    own: dict[Look, list[tuple[tuple[UUID, int], float]]] = defaultdict(list)
+    for (look, sample, scorer, _), values in takes.items():
+        own[look].append(((sample, scorer), settled(values, rules[look[0]])))
+    found = {}
+    for look, pairs in own.items():
+        by_scorer = averaged(pairs, kinds[look[0]])
+        found[look] = averaged([(sample, value) for (sample, _), value in by_scorer.items()], kinds[look[0]])
+    return found
+
+
+@dataclass(frozen=True)
 class Concluded:
-    """The findings without the samples set aside, and with them where there are any."""
+    """The findings without what is left out, and with it where there is any."""
 
     findings: list[Finding]
     with_all: list[Finding]
@@ -108,6 +175,6 @@ def concluded(trial: Trial, study: Study) -> Concluded:
     kept = cache.get(name)
     if not isinstance(kept, Concluded):
         without = study.findings(with_all=False)
-        kept = Concluded(without, study.findings(with_all=True) if study.aside else [])
+        kept = Concluded(without, study.findings(with_all=True) if study.leaves_out else [])
         cache.set(name, kept, KEPT_FOR)
     return kept

@@ -3,7 +3,7 @@ import { expect, it } from "vitest";
 import { boardsOf } from "./boards";
 import type { Schemas } from "@/shell/api/client";
 
-const tag = (code: string, more: Partial<Schemas["TagOut"]>): Schemas["TagOut"] => ({ code, check: "K", block: "", place: 1, plot: null, row: null, column: null, looks: 0, set_aside: null, letter: null, ...more });
+const tag = (code: string, more: Partial<Schemas["TagOut"]>): Schemas["TagOut"] => ({ id: code, code, check: "K", block: "", place: 1, plot: null, row: null, column: null, looks: 0, set_aside: null, letter: null, ...more });
 const course = (layout: Schemas["CourseOut"]["layout"], blocks: Schemas["BlockOut"][] = []) => ({ layout, blocks, plot_word: "bed" });
 
 it("makes a board of each block, without a grid where there is none", () => {

@@ -7,6 +7,7 @@ import { ref } from "vue";
 
 import { answer, api, type Schemas } from "./api/client";
 import { journal, takeOver, written } from "./offline/journal";
+import { sendPhotos } from "./offline/photos";
 import { noteStored } from "./offline/rounds";
 import { device, type Reading, type Waiting } from "./offline/device";
 import { Declined, Unreachable } from "./api/problems";
@@ -98,6 +99,7 @@ export async function resume(person: number): Promise<void> {
   await takeOver();
   const rows = await device.waiting.filter((one) => one.person === person && !one.refused).toArray();
   for (const trial of new Set(rows.map((row) => row.trial))) void send(trial, person);
+  void sendPhotos(person);
 }
 
 /** All that waits on this device for a person, in the order it was made. */

@@ -54,6 +54,12 @@ export const useLog = (id: Id) =>
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/log", path(id))),
   });
 
+export const usePhotos = (id: Id) =>
+  useQuery({
+    queryKey: ["photos", computed(() => toValue(id))],
+    queryFn: () => answer(api.GET("/api/trials/{trial_id}/photos", path(id))),
+  });
+
 export const useHeld = (id: Id, allowed: MaybeRefOrGetter<boolean>) =>
   useQuery({
     queryKey: ["held", computed(() => toValue(id))],
@@ -82,11 +88,13 @@ export const useVerdict = (id: Id) =>
   });
 
 /** Ask again for all that is shown of a trial: something in it has changed. */
-export async function trialChanged(id: string, parts = ["course", "board", "log", "people", "verdict", "held", "prepared", "mix"]): Promise<void> {
+export async function trialChanged(id: string, parts = ["course", "board", "log", "people", "verdict", "held", "prepared", "mix", "photos"]): Promise<void> {
   await Promise.all(
-    parts.map((name) =>
-      queryClient.invalidateQueries({ queryKey: [name, id] }),
-    ),
+    parts.map(async (name) => {
+      // A first answer that is still on its way was given before the change, and would stand as fresh.
+      await queryClient.cancelQueries({ queryKey: [name, id] });
+      await queryClient.invalidateQueries({ queryKey: [name, id] });
+    }),
   );
   await queryClient.invalidateQueries({ queryKey: ["shelf"] });
 }

@@ -22,6 +22,7 @@ export const router = createRouter({
         { path: "share", name: "share", component: () => import("@/stages/share/SharePage.vue"), props: true },
         { path: "people", name: "people", component: () => import("./people/PeoplePage.vue"), props: true },
         { path: "agreement", name: "agreement", component: () => import("@/stages/rounds/AgreementPage.vue"), props: true },
+        { path: "photos", name: "photos", component: () => import("@/stages/rounds/PhotosPage.vue"), props: true },
         { path: "log", name: "log", component: () => import("@/stages/rounds/LogPage.vue"), props: true },
       ],
     },

@@ -47,7 +47,14 @@ def _scored(trial: Trial, looks: dict[str, int]) -> dict[str, list[Scored]]:
     rows = current_readings(trial).filter(value__isnull=False).select_related("scorer")
     for r in rows.select_related("outcome", "checkpoint").order_by("stored_at", "pk"):
         if r.checkpoint.key in looks:
-            one = Scored(r.scorer.called, looks[r.checkpoint.key], str(r.sample_id), float(r.value), r.take)
+            one = Scored(
+                r.scorer.called,
+                looks[r.checkpoint.key],
+                str(r.sample_id),
+                float(r.value),
+                r.take,
+                r.repeat_id is not None,
+            )
             found.setdefault(r.outcome.key, []).append(one)
     return found
 

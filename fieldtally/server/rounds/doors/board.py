@@ -13,15 +13,16 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import key_of, plan_of, samples_of
 from fieldtally.server.rounds import acts
-from fieldtally.server.rounds.records import current_readings, set_aside
+from fieldtally.server.rounds.records import current_readings, out_of_play
 
 router = Router()
 
 
 class TagOut(Schema):
-    """A sample: its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once
+    """A sample: its (random) id, its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once
     the key is open."""
 
+    id: UUID
     code: str
     check: str
     block: str
@@ -59,16 +60,18 @@ def board(request: HttpRequest, trial_id: UUID) -> BoardOut:
     plan = plan_of(trial)
     at = {c.key: sum(c in plan.looked_at(o) for o in plan.outcomes) for c in plan.checkpoints}
     looks: Counter[UUID] = Counter()
-    rows = current_readings(trial).values_list("sample_id", "checkpoint__key")
+    # Readings under a second code are left out: a stroke would tell which sample it is.
+    rows = current_readings(trial).filter(repeat=None).values_list("sample_id", "checkpoint__key")
     for sample, checkpoint, read in rows.annotate(read=Count("outcome_id", distinct=True)).order_by():
         looks[sample] += read >= at[checkpoint]
-    aside = set_aside(trial)
+    aside = out_of_play(trial)
     names = plan.telling_names
     key = key_of(trial) if seen.is_open else {}
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
     return BoardOut(
         tags=[
             TagOut(
+                id=sample.pk,
                 code=sample.code,
                 check=check_letter(sample.code, str(trial.pk)),
                 block=sample.block,

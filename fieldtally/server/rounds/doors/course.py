@@ -19,7 +19,7 @@ from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import is_covered, plan_of, plans_of, sealed_plan
 from fieldtally.server.prepare.records import cycles_by_trial
-from fieldtally.server.rounds.records import Look, looks_by_trial, looks_of, set_aside, values_by_look, watched
+from fieldtally.server.rounds.records import Look, looks_by_trial, looks_of, out_of_play, values_by_look, watched
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 router = Router()
@@ -197,7 +197,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         started_at=trial.started_at,
         opened_at=trial.opened_at,
         samples=plan.sample_count if told else 0,
-        set_aside=len(set_aside(trial)),
+        set_aside=len(out_of_play(trial)),
         blocks=[
             BlockOut(key=b.key, name=seen.spoken(b.name, names), note=seen.spoken(b.note, names))
             for b in (plan.layout.blocks if told and plan.layout.in_blocks else ())

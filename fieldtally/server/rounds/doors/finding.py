@@ -13,7 +13,7 @@ from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import plan_of
 from fieldtally.server.prepare.records import started_samples
 from fieldtally.server.rounds.doors.course import called
-from fieldtally.server.rounds.records import looks_of, set_aside
+from fieldtally.server.rounds.records import looks_of, out_of_play
 
 router = Router()
 
@@ -47,7 +47,7 @@ def sample(request: HttpRequest, sample_id: UUID) -> SampleOut:
     seen = sight(request, row.trial_id)
     trial = seen.trial
     plan, names = plan_of(trial), plan_of(trial).telling_names
-    aside = set_aside(trial).get(row.pk)
+    aside = out_of_play(trial).get(row.pk)
     looks = looks_of(trial, plan, timezone.now()) if seen.scores and trial.state in ("sealed", "running") else []
     due = next((look for look in looks if look.standing in ("due", "late")), None)
     look = next((c for c in plan.checkpoints if due and c.key == due.key), None)

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from django.db.models import QuerySet
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Schema
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.log import off_plan, setting_off
@@ -17,6 +17,7 @@ from fieldtally.server.prepare.models import Cycle, Exposure
 from fieldtally.server.prepare.records import application_log, cycles_of, key_looks
 from fieldtally.server.rounds import acts
 from fieldtally.server.rounds.models import Deviation, LogNote, Reading
+from fieldtally.server.rounds.models.deviation import Accident
 
 router = Router()
 MOST_SHOWN = 300
@@ -37,6 +38,9 @@ class LogEntry(Schema):
     reason: str = ""
     replaced: bool = False
     source: str = ""
+    accident: str = ""
+    since: datetime | None = None
+    photos: list[UUID] = []
 
 
 class LogOut(Schema):
@@ -69,14 +73,14 @@ def _readings(seen: Sight, plan: Plan, names: list[str], readings: QuerySet[Read
     outcomes = {o.key: seen.spoken(o.name, names) for o in plan.outcomes}
     checkpoints = {c.key: seen.spoken(c.name, names) for c in plan.checkpoints}
     shown = readings.select_related(
-        "sample", "outcome", "checkpoint", "scorer", "supersedes", "superseded_by"
+        "sample", "outcome", "checkpoint", "scorer", "supersedes", "superseded_by", "repeat"
     ).order_by("-stored_at", "-pk")[:MOST_SHOWN]
     return [
         LogEntry(
             at=r.taken_at,
             by=r.scorer.called,
             what=r.kind,
-            code=r.sample.code,
+            code=r.repeat.code if r.repeat and not seen.is_open else r.sample.code,
             outcome=outcomes.get(r.outcome.key, ""),
             checkpoint=checkpoints.get(r.checkpoint.key, ""),
             value=r.value,
@@ -84,16 +88,23 @@ def _readings(seen: Sight, plan: Plan, names: list[str], readings: QuerySet[Read
             old_value=r.supersedes.value if r.supersedes else None,
             reason=seen.spoken(r.reason, names),
             replaced=hasattr(r, "superseded_by"),
-            source="from paper" if r.source == "paper" else f"read from {r.device}" if r.source == "device" else "",
+            source=_source(r, seen.is_open),
         )
         for r in shown
     ]
+
+
+def _source(reading: Reading, is_open: bool) -> str:
+    told = {"paper": "from paper", "device": f"read from {reading.device}"}.get(reading.source, "")
+    again = f"under the second code {reading.repeat.code}" if reading.repeat and is_open else ""
+    return ", ".join(part for part in (told, again) if part)
 
 
 def _deviations(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
     shown = Deviation.objects.filter(trial=seen.trial).select_related("sample", "by")
     held = {entry.key: entry.what for entry in plan.held_equal}
     looks = {c.key: c.name for c in plan.checkpoints}
+    held |= {o.key: o.name for o in plan.outcomes}
     return [
         LogEntry(
             at=d.at,
@@ -103,6 +114,8 @@ def _deviations(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
             outcome=seen.spoken(held.get(d.about, ""), names),
             checkpoint=seen.spoken(looks.get(d.about, ""), names),
             reason=seen.spoken(d.reason, names) + (" (after the key was opened)" if d.after_key else ""),
+            accident=Accident(d.accident).label if d.accident else "",
+            since=d.since,
         )
         for d in shown
     ]
@@ -116,8 +129,9 @@ def _notes(seen: Sight, names: list[str]) -> list[LogEntry]:
             what="note",
             words=seen.spoken(one.text, names),
             reason=seen.spoken(one.working, names),
+            photos=[photo.pk for photo in one.photos.all() if not photo.gone],
         )
-        for one in LogNote.objects.filter(trial=seen.trial).select_related("by")
+        for one in LogNote.objects.filter(trial=seen.trial).select_related("by").prefetch_related("photos")
     ]
 
 
@@ -128,13 +142,18 @@ class NoteIn(Schema):
     working: str = ""
 
 
-@router.post("/trials/{trial_id}/notes", response={204: None, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
-def note(request: HttpRequest, trial_id: UUID, body: NoteIn) -> Status[None]:
+class NotedOut(Schema):
+    """The id of a note, so that photos may be put to it."""
+
+    id: UUID
+
+
+@router.post("/trials/{trial_id}/notes", response={200: NotedOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
+def note(request: HttpRequest, trial_id: UUID, body: NoteIn) -> NotedOut:
     """Write a note into the log."""
     seen = sight(request, trial_id)
     seen.need(seen.scores or seen.prepares, "Those who prepare or score write into the log.")
-    acts.write_note(seen.trial, request.user, body.text, body.working)
-    return Status(204, None)
+    return NotedOut(id=acts.write_note(seen.trial, request.user, body.text, body.working).pk)
 
 
 def _milestones(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:

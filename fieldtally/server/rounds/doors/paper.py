@@ -26,6 +26,7 @@ from fieldtally.server.printing import file_name, pdf
 from fieldtally.server.rounds import acts
 from fieldtally.server.rounds.doors.course import called
 from fieldtally.server.rounds.doors.scoring import order_of
+from fieldtally.server.rounds.records import given_up_outcomes
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 router = Router()
@@ -73,13 +74,18 @@ def scoring(
     look = next(c for c in plan.checkpoints if c.key == checkpoint)
     blocks = {block.key: seen.spoken(block.name, names) for block in plan.layout.blocks}
     parts: list[dict[str, object]] = []
-    for sample in order_of(opened, trial):
-        block = blocks.get(sample.block, "")
+    for sample in sorted(order_of(opened, trial), key=lambda stop: stop.brought):
+        block = "Brought to you" if sample.brought else blocks.get(sample.block, "")
         if not parts or parts[-1]["block"] != block:
             parts.append({"block": block, "rows": []})
-        row = {"code": sample.code, "check": check_letter(sample.code, str(trial.pk)), "place": sample.place}
+        row = {"code": sample.code, "check": check_letter(sample.code, str(trial.pk)), "place": sample.place or ""}
         parts[-1]["rows"].append(row)  # type: ignore[attr-defined]
-    outcomes = [spoken_outcome(seen, outcome, names) for outcome in plan.outcomes if look in plan.looked_at(outcome)]
+    gone = given_up_outcomes(trial)
+    outcomes = [
+        spoken_outcome(seen, outcome, names)
+        for outcome in plan.outcomes
+        if look in plan.looked_at(outcome) and outcome.key not in gone
+    ]
     context = {
         "title": seen.spoken(trial.title, names),
         "look": seen.spoken(called(look), names),

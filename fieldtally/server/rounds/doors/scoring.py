@@ -1,17 +1,21 @@
 """Scoring: a round to go through, and the readings it makes."""
 
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import AwareDatetime
 
+from fieldtally.core.design.plan import Checkpoint, Plan
 from fieldtally.core.randomness import Draw
+from fieldtally.core.schedule.standing import times_of
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
-from fieldtally.server.people.sight import sight
-from fieldtally.server.plan.models import Sample
+from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import plan_of, samples_of
 from fieldtally.server.prepare.records import started_samples
 from fieldtally.server.rounds import acts
@@ -19,7 +23,8 @@ from fieldtally.server.rounds.doors.course import OutcomeOut, called, outcomes_o
 from fieldtally.server.rounds.models import Reading, Round
 from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.odd import odd_among
-from fieldtally.server.rounds.records import set_aside
+from fieldtally.server.rounds.records import current_readings, given_up_outcomes, out_of_play
+from fieldtally.server.rounds.repeats import repeats_at
 
 router = Router()
 ReadingKind = Literal["value", "cannot", "withdrawn"]
@@ -32,12 +37,25 @@ class RoundIn(Schema):
 
 
 class RoundSample(Schema):
-    """A sample to be scored: its code and where it stands."""
+    """A sample to be scored: its code and where it stands; ``brought``: somebody brings it under this code, wherever it stands.
+    ``opens``: its own look does not come before then, since it started later than others."""
 
     id: UUID
     code: str
     block: str
     place: int
+    brought: bool
+    opens: datetime | None
+
+
+class PreviousOut(Schema):
+    """What this scorer gave a sample on an outcome at the look before."""
+
+    sample: UUID
+    outcome: str
+    value: float | None
+    words: str
+    look: str
 
 
 class RoundReading(Schema):
@@ -65,17 +83,39 @@ class RoundOut(Schema):
     samples: list[RoundSample]
     outcomes: list[OutcomeOut]
     readings: list[RoundReading]
+    previous: list[PreviousOut]
 
 
-def order_of(opened: Round, trial: Trial) -> list[Sample]:
-    """The samples of a round in its own order: block after block, so that nobody runs to and fro, and at random inside a block.
-    Those set aside are left out, and after the start those that still wait for theirs."""
-    aside, started = set_aside(trial), started_samples(trial)
+@dataclass(frozen=True)
+class Stop:
+    """One stop of a round: a sample by its id and code, in its block and place; or one that is ``brought`` under a second code, known
+    by an id that leads to no sample.  ``starts``: when its clock began."""
+
+    pk: UUID
+    code: str
+    block: str = ""
+    place: int = 0
+    brought: bool = False
+    starts: datetime | None = None
+
+
+def order_of(opened: Round, trial: Trial) -> list[Stop]:
+    """The stops of a round in its own order: block after block, so that nobody runs to and fro, and at random inside a block; those
+    that are brought somewhere among them.  Samples out of play are left out, and after the start those that still wait for theirs."""
+    aside, started = out_of_play(trial), started_samples(trial)
     waits = trial.started_at is not None and not _is_baseline(opened, trial)
     left = [s for s in samples_of(trial) if s.pk not in aside and (s.pk in started or not waits)]
     drawn = Draw(str(opened.pk), "order").shuffled(left)
     way = Draw(str(opened.pk), "blocks").shuffled(sorted({s.block for s in drawn}))
-    return sorted(drawn, key=lambda s: way.index(s.block))
+    stops = [
+        Stop(s.pk, s.code, s.block, s.place, starts=started.get(s.pk))
+        for s in sorted(drawn, key=lambda s: way.index(s.block))
+    ]
+    draw = Draw(str(opened.pk), "brought")
+    for one in repeats_at(trial, opened.checkpoint):
+        if one.sample_id not in aside:
+            stops.insert(draw.below(len(stops) + 1), Stop(one.pk, one.code, brought=True))
+    return stops
 
 
 def _is_baseline(opened: Round, trial: Trial) -> bool:
@@ -96,6 +136,8 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
     checkpoint = next(c for c in plan.checkpoints if c.key == body.checkpoint)
     blocks = {b.key: seen.spoken(b.name, names) for b in plan.layout.blocks}
     outcomes = outcomes_out(seen, plan, names)
+    gone = given_up_outcomes(trial)
+    opens = _later_looks(trial, plan, checkpoint)
     readings = (
         Reading.objects.filter(round=opened, superseded_by=None)
         .exclude(kind=Kind.WITHDRAWN)
@@ -107,14 +149,22 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
         checkpoint=checkpoint.key,
         name=seen.spoken(called(checkpoint), names),
         samples=[
-            RoundSample(id=s.pk, code=s.code, block=blocks.get(s.block, ""), place=s.place)
+            RoundSample(
+                id=s.pk,
+                code=s.code,
+                block=blocks.get(s.block, ""),
+                place=s.place,
+                brought=s.brought,
+                opens=opens.get(s.starts),
+            )
             for s in order_of(opened, trial)
         ],
-        outcomes=[o for o in outcomes if checkpoint.key in o.checkpoints],
+        outcomes=[o for o in outcomes if checkpoint.key in o.checkpoints and o.key not in gone],
+        previous=_previous(seen, plan, names, opened) if plan.show_previous else [],
         readings=[
             RoundReading(
                 id=r.pk,
-                sample=r.sample_id,
+                sample=r.repeat_id or r.sample_id,
                 outcome=r.outcome.key,
                 kind=r.kind,
                 value=r.value,
@@ -128,6 +178,37 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
             for r in readings
         ],
     )
+
+
+def _later_looks(trial: Trial, plan: Plan, checkpoint: Checkpoint) -> dict[datetime | None, datetime]:
+    """For each moment at which samples started, when this look of theirs opens, where that still lies ahead."""
+    if checkpoint.baseline or checkpoint.cycle is not None or trial.started_at is None:
+        return {}
+    now = timezone.now()
+    found: dict[datetime | None, datetime] = {}
+    for start in set(started_samples(trial).values()):
+        opens = times_of(plan, start)[checkpoint.key].opens
+        if opens > now:
+            found[start] = opens
+    # Before the look has opened for anybody, it is looked at early by choice, not because of when a sample started.
+    return found if len(found) < len(set(started_samples(trial).values())) else {}
+
+
+def _previous(seen: Sight, plan: Plan, names: list[str], opened: Round) -> list[PreviousOut]:
+    """What the scorer of this round gave at the newest look before it."""
+    order = [c.key for c in plan.in_time]
+    before = order[: order.index(opened.checkpoint.key)] if opened.checkpoint.key in order else []
+    rows = (
+        current_readings(seen.trial)
+        .filter(scorer=opened.scorer_id, checkpoint__key__in=before, kind=Kind.VALUE, repeat=None, take=1)
+        .values_list("sample_id", "outcome__key", "value", "words", "checkpoint__key")
+    )
+    looks = {c.key: seen.spoken(called(c), names) for c in plan.checkpoints}
+    newest = {(row[0], row[1]): row for row in sorted(rows, key=lambda row: order.index(row[4]))}
+    return [
+        PreviousOut(sample=row[0], outcome=row[1], value=row[2], words=seen.spoken(row[3], names), look=looks[row[4]])
+        for row in newest.values()
+    ]
 
 
 class WrittenIn(Schema):

@@ -1,4 +1,4 @@
-"""Readings, deviations and notes are append-only."""
+"""Readings, deviations, notes, conditions and guesses are append-only."""
 
 from django.db import migrations
 
@@ -7,4 +7,4 @@ from fieldtally.server.appendonly import append_only
 
 class Migration(migrations.Migration):
     dependencies = [("rounds", "0001_initial"), ("people", "0002_append_only")]
-    operations = [append_only("rounds_reading"), append_only("rounds_deviation"), append_only("rounds_lognote")]
+    operations = [append_only(f"rounds_{table}") for table in ("reading", "deviation", "lognote", "condition", "guess")]

@@ -26,7 +26,7 @@ class Reading(models.Model):
 
     A note has ``words`` and no number; a curve its ``responses``, a number for each step, and as its value the one number
     that it is compared by.  One that was read from a ``device`` names it.  ``take`` counts how often this scorer has read this at this
-    look: a retest stands beside what it tests, and the plan's rule says what counts.
+    look: a retest stands beside what it tests, and the plan's rule says what counts.  One read under a second code names that ``repeat``.
     """
 
     id = models.UUIDField(primary_key=True, editable=False)
@@ -44,6 +44,7 @@ class Reading(models.Model):
     source = models.CharField(max_length=8, choices=Source.choices, default=Source.TYPED)
     device = models.CharField(max_length=60, blank=True)
     take = models.PositiveSmallIntegerField(default=1)
+    repeat = models.ForeignKey("rounds.Repeat", on_delete=models.PROTECT, null=True, related_name="readings")
     supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
     taken_at = models.DateTimeField()
     stored_at = models.DateTimeField()

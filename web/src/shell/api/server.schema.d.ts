@@ -1401,6 +1401,198 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/accidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accident
+         * @description Record an accident.
+         */
+        post: operations["fieldtally_server_rounds_doors_happening_accident"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Method
+         * @description Withdraw or split an outcome whose method failed.
+         */
+        post: operations["fieldtally_server_rounds_doors_happening_method"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/guesses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Guesses
+         * @description One's own beliefs.
+         */
+        get: operations["fieldtally_server_rounds_doors_guessing_guesses"];
+        put?: never;
+        /**
+         * Guess
+         * @description Write down what one believes; the newest belief on each sample counts.
+         */
+        post: operations["fieldtally_server_rounds_doors_guessing_guess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/second-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Second Codes
+         * @description Which sample is brought back under which second code: for whoever brings them, who must not score.
+         */
+        get: operations["fieldtally_server_rounds_doors_guessing_second_codes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Conditions
+         * @description What it was like around the samples.
+         */
+        get: operations["fieldtally_server_rounds_doors_conditions_conditions"];
+        put?: never;
+        /**
+         * Note
+         * @description Note conditions.
+         */
+        post: operations["fieldtally_server_rounds_doors_conditions_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photos
+         * @description Every photo of the trial, by code.
+         */
+        get: operations["fieldtally_server_rounds_doors_photos_photos"];
+        put?: never;
+        /**
+         * Send
+         * @description Keep a picture: checked, turned upright, bounded, and without where, when and with what it was taken.
+         */
+        post: operations["fieldtally_server_rounds_doors_photos_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Away
+         * @description Take a photo away; the log says so.
+         */
+        post: operations["fieldtally_server_rounds_doors_photos_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description The picture itself, or the ``small`` one.  Its name says nothing.
+         */
+        get: operations["fieldtally_server_rounds_doors_photos_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/against/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Against
+         * @description Whether two photos were taken in light alike enough to compare them.
+         */
+        get: operations["fieldtally_server_rounds_doors_photos_against"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/key/ask": {
         parameters: {
             query?: never;
@@ -2316,6 +2508,9 @@ export interface components {
          *     ``carrier`` what doses are given in (tap water) and ``top_up`` whether samples with a smaller dose get as much more of it;
          *     ``mixing`` whether each sample is dosed by itself or from one batch with ``overage`` (0.1: a tenth more); ``cleaning`` what
          *     tools and vessels are cleaned with between treatments.
+         *
+         *     Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
+         *     ``show_previous`` shows a scorer what they gave at the look before.
          */
         Plan: {
             /** Title */
@@ -2490,6 +2685,16 @@ export interface components {
              * @enum {string}
              */
             compare: "all" | "control";
+            /**
+             * Repeats
+             * @default 0
+             */
+            repeats: number;
+            /**
+             * Show Previous
+             * @default false
+             */
+            show_previous: boolean;
             /**
              * Money
              * @default £
@@ -4653,10 +4858,15 @@ export interface components {
         };
         /**
          * TagOut
-         * @description A sample: its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once
+         * @description A sample: its (random) id, its code with its check letter, its place, how many looks are taken, why it is set aside; its letter once
          *     the key is open.
          */
         TagOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Code */
             code: string;
             /** Check */
@@ -4775,6 +4985,25 @@ export interface components {
             id: string;
         };
         /**
+         * PreviousOut
+         * @description What this scorer gave a sample on an outcome at the look before.
+         */
+        PreviousOut: {
+            /**
+             * Sample
+             * Format: uuid
+             */
+            sample: string;
+            /** Outcome */
+            outcome: string;
+            /** Value */
+            value: number | null;
+            /** Words */
+            words: string;
+            /** Look */
+            look: string;
+        };
+        /**
          * RoundOut
          * @description A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already.
          */
@@ -4794,6 +5023,8 @@ export interface components {
             outcomes: components["schemas"]["OutcomeOut"][];
             /** Readings */
             readings: components["schemas"]["RoundReading"][];
+            /** Previous */
+            previous: components["schemas"]["PreviousOut"][];
         };
         /**
          * RoundReading
@@ -4837,7 +5068,8 @@ export interface components {
         };
         /**
          * RoundSample
-         * @description A sample to be scored: its code and where it stands.
+         * @description A sample to be scored: its code and where it stands; ``brought``: somebody brings it under this code, wherever it stands.
+         *     ``opens``: its own look does not come before then, since it started later than others.
          */
         RoundSample: {
             /**
@@ -4851,6 +5083,10 @@ export interface components {
             block: string;
             /** Place */
             place: number;
+            /** Brought */
+            brought: boolean;
+            /** Opens */
+            opens: string | null;
         };
         /**
          * RoundIn
@@ -5007,6 +5243,18 @@ export interface components {
              * @default
              */
             source: string;
+            /**
+             * Accident
+             * @default
+             */
+            accident: string;
+            /** Since */
+            since: string | null;
+            /**
+             * Photos
+             * @default []
+             */
+            photos: string[];
         };
         /**
          * LogOut
@@ -5017,6 +5265,17 @@ export interface components {
             entries: components["schemas"]["LogEntry"][];
             /** Readings */
             readings: number;
+        };
+        /**
+         * NotedOut
+         * @description The id of a note, so that photos may be put to it.
+         */
+        NotedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
         /**
          * NoteIn
@@ -5237,6 +5496,265 @@ export interface components {
             deviation: number;
             /** Within */
             within: number;
+            /**
+             * Blind
+             * @default true
+             */
+            blind: boolean;
+        };
+        /**
+         * AccidentIn
+         * @description What happened when, to which samples (codes; none: to all), and what is to be done with them: kept and marked, excluded, or
+         *     excluded ``from`` that moment on.
+         */
+        AccidentIn: {
+            /**
+             * Accident
+             * @enum {string}
+             */
+            accident: "dropped" | "eaten" | "disease" | "weather" | "mixed_up" | "treatment" | "other";
+            /**
+             * Codes
+             * @default []
+             */
+            codes: string[];
+            /**
+             * Effect
+             * @enum {string}
+             */
+            effect: "mark" | "exclude" | "from";
+            /** Reason */
+            reason: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
+        /**
+         * MethodIn
+         * @description Which outcome (key), what was wrong with how it is measured; ``since``: it is split there, measured in another way from then on;
+         *     none: it is withdrawn.
+         */
+        MethodIn: {
+            /** Outcome */
+            outcome: string;
+            /** Reason */
+            reason: string;
+            /** Since */
+            since: string | null;
+        };
+        /**
+         * BeliefOf
+         * @description A sample (id) and what it is believed to be.
+         */
+        BeliefOf: {
+            /**
+             * Sample
+             * Format: uuid
+             */
+            sample: string;
+            /**
+             * Belief
+             * @enum {string}
+             */
+            belief: "treated" | "control" | "unknown";
+        };
+        /**
+         * GuessesOut
+         * @description What who asks believes of each sample so far; ``asked``: there are controls and others to tell apart.
+         */
+        GuessesOut: {
+            /** Guesses */
+            guesses: components["schemas"]["BeliefOf"][];
+            /** Asked */
+            asked: boolean;
+        };
+        /**
+         * GuessesIn
+         * @description What is believed now.
+         */
+        GuessesIn: {
+            /** Guesses */
+            guesses: components["schemas"]["BeliefOf"][];
+        };
+        /**
+         * SecondCode
+         * @description The sample with ``code`` is also brought as ``second``.
+         */
+        SecondCode: {
+            /** Code */
+            code: string;
+            /** Second */
+            second: string;
+        };
+        /**
+         * SecondCodesOut
+         * @description The second codes of a look.
+         */
+        SecondCodesOut: {
+            /** Name */
+            name: string;
+            /** Codes */
+            codes: components["schemas"]["SecondCode"][];
+        };
+        /**
+         * ConditionOut
+         * @description Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed.
+         */
+        ConditionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Place */
+            place: string;
+            /** Temperature */
+            temperature: number | null;
+            /** Humidity */
+            humidity: number | null;
+            /** Rain */
+            rain: number | null;
+            /** Light */
+            light: number | null;
+            /** Device */
+            device: string;
+            /** By */
+            by: string;
+        };
+        /**
+         * ConditionsOut
+         * @description All of them, in order.
+         */
+        ConditionsOut: {
+            /** Conditions */
+            conditions: components["schemas"]["ConditionOut"][];
+        };
+        /**
+         * ConditionIn
+         * @description What was read, or ``from_station``: what the weather station says now.
+         */
+        ConditionIn: {
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Temperature */
+            temperature: number | null;
+            /** Humidity */
+            humidity: number | null;
+            /** Rain */
+            rain: number | null;
+            /** Light */
+            light: number | null;
+            /** At */
+            at: string | null;
+            /**
+             * From Station
+             * @default false
+             */
+            from_station: boolean;
+        };
+        /**
+         * PhotoOut
+         * @description A photo: what it shows, its size in pixels, by whom and when; ``mine``: it may be taken away by who asks.
+         */
+        PhotoOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Sample */
+            sample: string | null;
+            /** Code */
+            code: string;
+            /** Outcome */
+            outcome: string;
+            /** Level */
+            level: number | null;
+            /** Note */
+            note: string | null;
+            /** Caption */
+            caption: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** By */
+            by: string;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /** Mine */
+            mine: boolean;
+        };
+        /**
+         * PhotosOut
+         * @description All photos of a trial, in the order they came.
+         */
+        PhotosOut: {
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+        };
+        /**
+         * PhotoIn
+         * @description What the picture shows; ``id`` is made by the device that sends it.
+         */
+        PhotoIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /**
+             * Checkpoint
+             * @default
+             */
+            checkpoint: string;
+            /** Sample */
+            sample: string | null;
+            /**
+             * Outcome
+             * @default
+             */
+            outcome: string;
+            /** Level */
+            level: number | null;
+            /** Note */
+            note: string | null;
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+        };
+        /**
+         * AwayIn
+         * @description Why.
+         */
+        AwayIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * CompareOut
+         * @description What stands in the way of comparing two photos by eye; empty where nothing does.
+         */
+        CompareOut: {
+            /** Says */
+            says: string;
         };
         /**
          * AskedOut
@@ -5267,6 +5785,36 @@ export interface components {
         OpenIn: {
             /** Title */
             title: string;
+        };
+        /**
+         * BlindingIndex
+         * @description Bang's index of one group with its 95 % interval, from ``n`` guesses; ``held``: the interval does not lie above 0.
+         */
+        BlindingIndex: {
+            /** N */
+            n: number;
+            /** Right */
+            right: number;
+            /** Wrong */
+            wrong: number;
+            /** Index */
+            index: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Held */
+            held: boolean;
+        };
+        /**
+         * BlindingOut
+         * @description Whether a scorer could tell treated samples from controls.
+         */
+        BlindingOut: {
+            /** Scorer */
+            scorer: string;
+            treated: components["schemas"]["BlindingIndex"] | null;
+            control: components["schemas"]["BlindingIndex"] | null;
         };
         /**
          * HeldRound
@@ -5322,6 +5870,10 @@ export interface components {
             set_aside: string | null;
             /** Aside After Key */
             aside_after_key: boolean;
+            /** Left Out */
+            left_out: string | null;
+            /** Left Out Since */
+            left_out_since: string | null;
             /** Values */
             values: {
                 [key: string]: {
@@ -5416,6 +5968,10 @@ export interface components {
             rounds: components["schemas"]["HeldRound"][];
             /** Not Claimed */
             not_claimed: string[];
+            /** Blinding */
+            blinding: components["schemas"]["BlindingOut"][];
+            /** Happened */
+            happened: string[];
         };
         /**
          * WithAll
@@ -8170,12 +8726,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["NotedOut"];
+                };
             };
             /** @description Forbidden */
             403: {
@@ -8561,6 +9119,670 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_happening_accident: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccidentIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_happening_method: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_guessing_guesses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_guessing_guess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuessesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_guessing_second_codes: {
+        parameters: {
+            query: {
+                checkpoint: string;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondCodesOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_conditions_conditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_conditions_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_photos_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotosOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_photos_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Id
+                     * Format: uuid
+                     */
+                    id: string;
+                    /**
+                     * Taken At
+                     * Format: date-time
+                     */
+                    taken_at: string;
+                    /**
+                     * Checkpoint
+                     * @default
+                     */
+                    checkpoint: string;
+                    /** Sample */
+                    sample: string | null;
+                    /**
+                     * Outcome
+                     * @default
+                     */
+                    outcome: string;
+                    /** Level */
+                    level: number | null;
+                    /** Note */
+                    note: string | null;
+                    /**
+                     * Caption
+                     * @default
+                     */
+                    caption: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_photos_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AwayIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_photos_picture: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_photos_against: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
                 };
             };
             /** @description Forbidden */

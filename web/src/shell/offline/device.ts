@@ -41,17 +41,29 @@ export interface KeptTimer {
   rung: number;
 }
 
+/** A photo that waits to be sent: the file as the camera gave it, and what it shows. */
+export interface KeptPhoto {
+  id: string;
+  trial: string;
+  person: number;
+  file: Blob;
+  shown: { checkpoint?: string; sample?: string; outcome?: string; level?: number; note?: string; caption?: string };
+  taken_at: string;
+}
+
 class Device extends Dexie {
   waiting!: EntityTable<Waiting, "place">;
   rounds!: EntityTable<KeptRound, "key">;
   stored!: EntityTable<StoredReading, "at">;
   timers!: EntityTable<KeptTimer, "id">;
+  photos!: EntityTable<KeptPhoto, "id">;
   /** Written to strictly, so that all that was written before it is on the disk. */
   flushes!: EntityTable<{ id: number; at: number }, "id">;
   constructor() {
     super("field-tally");
     this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
     this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at", stored: "at, roundId", timers: "id, trial", flushes: "id" });
+    this.version(3).stores({ photos: "id, [trial+person]" });
   }
 }
 

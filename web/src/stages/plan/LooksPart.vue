@@ -65,6 +65,14 @@ function split(i: number): void {
     <PlanRow v-if="plan.outcomes.length && plan.checkpoints.length" title="At what" hint="which outcomes at which look">
       <LookGrid v-model="plan" />
     </PlanRow>
+    <PlanRow title="How blind" hint="fixed with the seal">
+      <div class="grid gap-3 sm:grid-cols-2">
+        <div><label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Brought back in the same round under a second code</span>
+          <select v-model.number="plan.repeats" class="field"><option :value="0">none</option><option :value="0.1">about a tenth of them</option><option :value="0.2">about a fifth of them</option><option v-if="![0, 0.1, 0.2].includes(plan.repeats)" :value="plan.repeats">{{ Math.round(plan.repeats * 100) }} in 100</option></select>
+        </label><ProblemText :says="work.says('repeats')" /><p v-if="plan.repeats" class="mt-1 text-soft">It tells how well a scorer agrees with themselves. Somebody who does not score brings them; a preparer sees the second codes on the board.</p></div>
+        <label class="flex min-h-11 items-start gap-3 self-start sm:mt-6"><input v-model="plan.show_previous" type="checkbox" class="mt-0.5 h-6 w-6 flex-none" /><span>Show scorers what they gave at the look before<span class="block text-soft">Steadier grades, but not fresh ones: the verdict says so.</span></span></label>
+      </div>
+    </PlanRow>
     <PlanRow title="The end" hint="fixed beforehand">
       <div class="grid gap-3 sm:grid-cols-2">
         <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">It ends</span>

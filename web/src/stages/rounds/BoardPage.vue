@@ -3,6 +3,8 @@
 import { computed, ref } from "vue";
 
 import AsideDialog from "./AsideDialog.vue";
+import HappenedDialog from "./HappenedDialog.vue";
+import SecondCodes from "./SecondCodes.vue";
 import FindSample from "./FindSample.vue";
 import LookDialog from "./LookDialog.vue";
 import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
@@ -35,7 +37,7 @@ const captions = computed(() =>
   [
     `A stroke for each look taken${asides.value.length ? "; struck through: set aside" : ""}.`,
     props.course.state === "opened" ? "" : "No colour until the key is opened.",
-    mayAside.value ? "Tap a tag to set it aside." : "",
+    mayAside.value ? "Tap a tag when something happened to it." : "",
   ].filter(Boolean),
 );
 const mayAside = computed(() => props.course.state !== "draft" && (props.course.may_lead || (props.course.may_score && props.course.state === "running")));
@@ -143,6 +145,8 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       <OwnPrediction :trial="id" :zone="course.zone" />
     </div>
     <LookDialog v-if="changing" :id="id" :what="changing" :stop="(calls ?? next) ?? null" :zone="course.zone" @close="changing = null" />
-    <AsideDialog v-if="aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
+    <SecondCodes v-if="course.role === 'preparer' && course.state === 'running' && (calls ?? next)" :id="id" :course="course" :checkpoint="(calls ?? next)!.key" />
+    <AsideDialog v-if="aside && board!.tags.find((tag) => tag.code === aside)!.set_aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
+    <HappenedDialog v-else-if="aside" :id="id" :code="aside" :course="course" @close="aside = null" />
   </section>
 </template>

@@ -2,6 +2,9 @@
 /** The log: all that was read and all that happened, old values among it. */
 import { computed, ref } from "vue";
 
+import ConditionsStrip from "./ConditionsStrip.vue";
+import HappenedDialog from "./HappenedDialog.vue";
+import MethodDialog from "./MethodDialog.vue";
 import { honest, reading } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import NothingHere from "@/parts/NothingHere.vue";
@@ -9,7 +12,8 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { problemsOf } from "@/shell/api/problems";
-import { trialChanged, useLog } from "@/shell/query";
+import { keepPhoto } from "@/shell/offline/photos";
+import { trialChanged, useLog, useMe } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: log, error } = useLog(() => props.id);
@@ -23,7 +27,7 @@ function valueOf(entry: Schemas["LogEntry"], value: number | null): string {
 const KINDS: Record<string, string[]> = {
   readings: ["value", "cannot", "withdrawn"],
   notes: ["note"],
-  "what went otherwise": ["set_aside", "put_back", "difference", "skipped", "amended"],
+  "what went otherwise": ["set_aside", "left_out", "marked", "put_back", "difference", "skipped", "no_outcome", "split", "amended"],
   preparing: ["given", "started", "cycle", "shuffled", "uncovered", "key_look", "sealed"],
 };
 const kind = ref("");
@@ -32,21 +36,31 @@ const shown = computed(() => {
   const words = sought.value.trim().toLowerCase().split(/\s+/).filter(Boolean);
   return (log.value?.entries ?? []).filter((entry) => {
     if (kind.value && !KINDS[kind.value]!.includes(entry.what)) return false;
-    const text = [entry.code, entry.outcome, entry.checkpoint, entry.reason, entry.words, entry.by, WHAT[entry.what] ?? "", entry.source].join(" ").toLowerCase();
+    const text = [entry.code, entry.accident, entry.outcome, entry.checkpoint, entry.reason, entry.words, entry.by, WHAT[entry.what] ?? "", entry.source].join(" ").toLowerCase();
     return words.every((word) => text.includes(word));
   });
 });
 const note = ref("");
+const asked = ref<"happened" | "method" | null>(null);
+const photo = ref<File | null>(null);
+const { data: me } = useMe();
+const mayTell = computed(() => props.course.state !== "draft" && props.course.role !== "viewer");
 const { busy, says, other, through } = useAct(["text"]);
 const write = () =>
   through(async () => {
-    await answer(api.POST("/api/trials/{trial_id}/notes", { params: { path: { trial_id: props.id } }, body: { text: note.value, working: "" } }));
+    const noted = await answer(api.POST("/api/trials/{trial_id}/notes", { params: { path: { trial_id: props.id } }, body: { text: note.value, working: "" } }));
     note.value = "";
+    if (photo.value && me.value) await keepPhoto(props.id, me.value.id, photo.value, { note: noted.id });
+    photo.value = null;
     await trialChanged(props.id, ["log"]);
   });
 const WHAT: Record<string, string> = {
-  set_aside: "set aside",
+  set_aside: "left out altogether",
+  left_out: "left out from then on",
+  marked: "kept, and marked",
   put_back: "put back",
+  no_outcome: "was withdrawn",
+  split: "is measured in another way from then on",
   key_look: "looked at the key to prepare the samples; their rounds count as open from here on",
   sealed: "Plan sealed, codes drawn",
   started: "Exposure started",
@@ -70,11 +84,17 @@ const WHAT: Record<string, string> = {
       {{ log.readings }} readings in all. Nothing here is ever changed or deleted; a correction stands above what it corrects.
     </p>
     <p v-if="log && !log.entries.length" class="mt-6">Nothing has happened yet. The log begins when the plan is sealed.</p>
-    <form v-if="course.state !== 'draft' && course.role !== 'viewer'" class="no-print mt-4 grid max-w-3xl gap-2" @submit.prevent="write">
+    <form v-if="mayTell" class="no-print mt-4 grid max-w-3xl gap-2" @submit.prevent="write">
       <label><span class="mb-1 block text-[0.9rem] text-soft">What happened? Typed, or spoken with the keyboard’s microphone.</span><textarea v-model="note" class="field block" rows="2" :aria-invalid="says('text') ? 'true' : undefined" /></label>
       <ProblemText :says="says('text') ?? other" />
-      <button class="press press-small justify-self-start" :disabled="busy || !note.trim()">Write it into the log</button>
+      <p class="flex flex-wrap items-center gap-2">
+        <button class="press press-small" :disabled="busy || !note.trim()">Write it into the log</button>
+        <label class="press press-small"><input type="file" accept="image/*" class="sr-only" aria-label="With a photo" @change="photo = ($event.target as HTMLInputElement).files?.[0] ?? null" />{{ photo ? "With this photo" : "With a photo" }}</label>
+        <button type="button" class="quiet" @click="asked = 'happened'">Something happened to {{ course.sample_word }}s</button>
+        <button v-if="course.may_lead && course.state !== 'opened'" type="button" class="quiet" @click="asked = 'method'">A way of measuring failed</button>
+      </p>
     </form>
+    <ConditionsStrip v-if="course.state !== 'draft' && (course.role !== 'viewer' || course.opened_at)" :id="id" :course="course" />
     <div v-if="log?.entries.length" class="no-print mt-5 flex flex-wrap items-center gap-3" role="search">
       <label class="min-w-48 grow sm:max-w-96"><span class="sr-only">Search the log</span><input v-model="sought" class="field" type="search" placeholder="a code, a word, a name" autocomplete="off" /></label>
       <label><span class="sr-only">Show</span><select v-model="kind" class="field"><option value="">everything</option><option v-for="(_, name) in KINDS" :key="name" :value="name">{{ name }}</option></select></label>
@@ -90,8 +110,8 @@ const WHAT: Record<string, string> = {
             <td class="whitespace-nowrap">{{ moment(entry.at, course.zone) }}</td>
             <td class="code">{{ entry.code }}</td>
             <td>
-              <template v-if="WHAT[entry.what]">{{ entry.what === "difference" ? `${entry.outcome} ` : entry.what === "skipped" ? `${entry.checkpoint} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
-              <template v-else-if="entry.what === 'note'">{{ entry.words }}<span v-if="entry.reason" class="block text-[0.92rem] text-soft">{{ entry.reason }}</span></template>
+              <template v-if="WHAT[entry.what]">{{ ["difference", "no_outcome", "split"].includes(entry.what) ? `${entry.outcome} ` : entry.what === "skipped" ? `${entry.checkpoint} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.accident">, {{ entry.accident }}<template v-if="entry.since"> {{ moment(entry.since, course.zone) }}</template></template><template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
+              <template v-else-if="entry.what === 'note'">{{ entry.words }}<span v-if="entry.reason" class="block text-[0.92rem] text-soft">{{ entry.reason }}</span><span v-if="entry.photos.length" class="mt-1 flex gap-2"><a v-for="one in entry.photos" :key="one" :href="`/api/photos/${one}.jpg`" target="_blank" rel="noopener"><img :src="`/api/photos/${one}.jpg?small=true`" alt="Photo of this note" class="h-24 bg-ground" loading="lazy" /></a></span></template>
               <template v-else>
                 {{ entry.outcome }}, {{ entry.checkpoint }}
                 <template v-if="entry.what === 'cannot'"> could not be scored: {{ entry.reason }}</template>
@@ -111,5 +131,7 @@ const WHAT: Record<string, string> = {
         </tbody>
       </table>
     </div>
+    <HappenedDialog v-if="asked === 'happened'" :id="id" :course="course" @close="asked = null" />
+    <MethodDialog v-if="asked === 'method'" :id="id" :course="course" @close="asked = null" />
   </section>
 </template>

@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 
+import AnchorPhotos from "./AnchorPhotos.vue";
 import CannotDialog from "./CannotDialog.vue";
 import GroupPads from "./GroupPads.vue";
 import RoundDone from "./RoundDone.vue";
@@ -10,8 +11,12 @@ import ScorePads from "./ScorePads.vue";
 import { stepsOf, type Step } from "./steps";
 import { saidOf, type Given, type How, type Outcome, type RoundAtWork } from "./useRound";
 import type { TimersAtWork } from "./useTimers";
+import PhotoButton from "@/parts/PhotoButton.vue";
 import SampleTag from "@/parts/SampleTag.vue";
+import { reading } from "@/parts/amounts";
+import { moment } from "@/parts/moments";
 import { useKey } from "@/shell/shortcuts";
+import { useCourse, usePhotos } from "@/shell/query";
 
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => props.work.round.value!);
@@ -22,7 +27,9 @@ const isOpen = (step: Step) => step.outcomes.some((outcome) => !props.work.cellO
 const firstOpen = () => {
   const asked = steps.value.findIndex((one) => one.sample.id === route.query.at && isOpen(one));
   if (asked >= 0) return asked;
-  const i = steps.value.findIndex(isOpen);
+  // Samples whose own look is still to come are for later.
+  const due = steps.value.findIndex((one) => isOpen(one) && !one.sample.opens);
+  const i = due >= 0 ? due : steps.value.findIndex(isOpen);
   return i < 0 ? steps.value.length : i;
 };
 const place = ref(firstOpen());
@@ -30,6 +37,16 @@ const step = computed(() => steps.value[place.value]);
 /** The one outcome of the step; none where it is a group. */
 const single = computed(() => (step.value?.outcomes.length === 1 ? step.value.outcomes[0] : undefined));
 const cell = computed(() => step.value && single.value && props.work.cellOf(step.value.sample, single.value));
+const { data: course } = useCourse(() => props.id);
+const zone = computed(() => course.value?.zone ?? "UTC");
+const { data: photos } = usePhotos(() => props.id);
+const anchors = computed(() => (photos.value?.photos ?? []).filter((photo) => single.value && photo.outcome === single.value.key));
+/** What was given at the look before, where the plan shows it. */
+const before = computed(() => {
+  const one = step.value && single.value && round.value.previous.find((each) => each.sample === step.value!.sample.id && each.outcome === single.value!.key);
+  if (!one) return "";
+  return `${one.look}: ${one.words || (one.value === null ? "" : reading(one.value, single.value!.scale))}`;
+});
 const sampleNumber = computed(() => (step.value ? round.value.samples.indexOf(step.value.sample) + 1 : 0));
 const last = computed(() => props.work.undoable.value.at(-1));
 const cannot = ref(false);
@@ -78,8 +95,11 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
         <SampleTag :code="step.sample.code" huge />
         <p class="mt-2 flex justify-between gap-4">
           <span><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span>
-          <span class="text-soft">{{ step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
+          <span class="text-soft">{{ step.sample.brought ? "brought to you" : step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
         </p>
+        <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves it for then.</p>
+        <p v-if="before" class="mt-1 text-soft">You gave, {{ before }}</p>
+        <AnchorPhotos v-if="anchors.length && single" class="mt-2" :photos="anchors" :outcome="single" />
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
         <template v-if="single">
           <button v-if="single.wait" type="button" class="press mt-2" @click="timers.begin(step.sample.code, single.wait, single.wait_says)">Wait {{ single.wait }} min{{ single.wait_says ? `, then ${single.wait_says}` : "" }}</button>
@@ -94,6 +114,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
       <button class="press px-2" @click="cannot = true">Cannot score</button>
       <button class="press order-4 px-2 sm:order-none" @click="go(place + 1)">Later</button>
     </div>
+    <PhotoButton v-if="!step.sample.brought" :key="step.sample.id" class="mt-2 self-center" :trial="id" :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }" :label="`Photo of ${step.sample.code}`" />
     <p class="mt-2 text-center text-soft">{{ sampleNumber }} of {{ round.samples.length }}</p>
     <CannotDialog v-if="cannot" :code="step.sample.code" @give-up="giveUp" @close="cannot = false" />
   </div>

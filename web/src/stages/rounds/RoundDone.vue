@@ -3,6 +3,8 @@
 import { computed } from "vue";
 
 import type { RoundAtWork } from "./useRound";
+import GuessSheet from "./GuessSheet.vue";
+import PhotoButton from "@/parts/PhotoButton.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import { trialChanged } from "@/shell/query";
 
@@ -27,5 +29,7 @@ const open = computed(() => props.work.round.value!.samples.filter((sample) => !
       <RouterLink class="press press-main" :to="{ name: 'board', params: { id } }" @click="trialChanged(id)">To the board</RouterLink>
       <button class="press" @click="emit('back')">Go back into the round</button>
     </div>
+    <PhotoButton :trial="id" :shown="{ checkpoint: work.round.value!.checkpoint }" label="Photo of the whole board" />
+    <GuessSheet v-if="!open.length" :id="id" :samples="work.round.value!.samples" />
   </section>
 </template>

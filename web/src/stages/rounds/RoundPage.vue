@@ -12,6 +12,7 @@ import { useTimers } from "./useTimers";
 import NothingHere from "@/parts/NothingHere.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { trialChanged, useMe } from "@/shell/query";
 import { useWide } from "@/shell/wide";
@@ -34,6 +35,8 @@ const told = computed(() => {
 onMounted(async () => {
   try {
     await work.open(props.checkpoint);
+    // What the weather station says now goes beside the readings; where there is none, nothing comes of it.
+    void api.POST("/api/trials/{trial_id}/conditions", { params: { path: { trial_id: props.id } }, body: { place: "", temperature: null, humidity: null, rain: null, light: null, at: null, from_station: true } }).catch(() => undefined);
   } catch (error) {
     says.value = problemsOf(error)[0]!.says;
   }

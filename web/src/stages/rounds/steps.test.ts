@@ -7,7 +7,7 @@ import type { Outcome, RoundSample } from "./useRound";
 
 const grade = { kind: "grade" as const, levels: [{ value: 0, label: "0", anchor: "foul" }, { value: 1, label: "1", anchor: "fresh" }] };
 const outcome = (key: string, group: string, scale: Outcome["scale"] = grade, wait: number | null = null): Outcome => ({ key, name: key, group, scale, checkpoints: [], retest: "median", wait, wait_says: "" });
-const sample = (code: string): RoundSample => ({ id: code, code, block: "", place: 1 });
+const sample = (code: string): RoundSample => ({ id: code, code, block: "", place: 1, brought: false, opens: null });
 const measured = { kind: "measurement" as const, unit: "mm", resolution: null, low: null, high: null };
 
 it("puts one-tap outcomes of a group into one step, and all others into their own", () => {

@@ -16,6 +16,11 @@ const { data: verdict, error } = useVerdict(() => props.id);
 const chosen = ref(0);
 const ordered = computed(() => [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)));
 const outcome = computed(() => ordered.value[chosen.value]);
+const signed = (value: number) => value.toFixed(2).replace("-", "−");
+const sides = (one: Schemas["BlindingOut"]) =>
+  [{ name: "treated", found: one.treated }, { name: "controls", found: one.control }].flatMap(({ name, found }) =>
+    found ? [{ name, n: found.n, right: found.right, wrong: found.wrong, held: found.held, index: `${signed(found.index)}, ${signed(found.low)} to ${signed(found.high)}` }] : [],
+  );
 const blinding = computed(() => {
   const rounds = verdict.value?.rounds ?? [];
   const open = rounds.filter((round) => round.blinding === "open").length;
@@ -50,6 +55,20 @@ const blinding = computed(() => {
           <div v-for="one in verdict.predictions" :key="one.by"><dt class="inline font-bold">{{ one.by }} predicted{{ one.after_start ? ", after the start" : "" }}: </dt><dd class="inline">{{ one.text }}</dd></div>
         </dl>
         <p v-else class="mt-1 text-soft">Nobody wrote down a prediction.</p>
+        <template v-if="verdict.happened.length">
+          <h2 class="mt-5">What happened</h2>
+          <ul class="mt-2 grid gap-1.5"><li v-for="one in verdict.happened" :key="one">{{ one[0]!.toUpperCase() + one.slice(1) }}</li></ul>
+        </template>
+        <template v-if="verdict.blinding.length">
+          <h2 class="mt-5">Did the blinding hold?</h2>
+          <ul class="mt-2 grid gap-1.5">
+            <li v-for="one in verdict.blinding" :key="one.scorer">
+              {{ one.scorer }}:
+              <template v-for="(side, i) in sides(one)" :key="side.name">{{ i ? "; " : "" }}of {{ side.n }} {{ side.name }} {{ side.right }} guessed right, {{ side.wrong }} wrong ({{ side.held ? "no better than chance" : "better than chance" }}, index {{ side.index }})</template>.
+            </li>
+          </ul>
+          <p class="mt-1 text-[0.9rem] text-soft">Bang’s index: share guessed right less share guessed wrong; 0 is chance, 1 all right. It held where its 95 % interval reaches down to 0.</p>
+        </template>
         <template v-if="verdict.amendments.length">
           <h2 class="mt-5">Amended</h2>
           <ul class="mt-2 grid gap-1.5"><li v-for="one in verdict.amendments" :key="one.number">{{ day(one.at, course.zone) }}, {{ one.by }}: {{ one.reason }} <span class="text-soft">{{ one.changes.join(" ") }}</span></li></ul>

@@ -1,0 +1,1 @@
+"""What a picture tells about itself: the light it was taken in."""

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+/** Take a photo, or choose one: kept on this device and sent by itself. */
+import { ref } from "vue";
+
+import ProblemText from "./ProblemText.vue";
+import { problemsOf } from "@/shell/api/problems";
+import type { KeptPhoto } from "@/shell/offline/device";
+import { keepPhoto } from "@/shell/offline/photos";
+import { useMe } from "@/shell/query";
+
+const props = defineProps<{ trial: string; shown: KeptPhoto["shown"]; label: string; bare?: boolean }>();
+const emit = defineEmits<{ sent: [] }>();
+const { data: me } = useMe();
+const busy = ref(false);
+const says = ref("");
+const told = ref("");
+async function take(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement;
+  const file = input.files?.[0];
+  if (!file || !me.value) return;
+  busy.value = true;
+  says.value = told.value = "";
+  try {
+    const sent = await keepPhoto(props.trial, me.value.id, file, props.shown);
+    told.value = sent ? "Photo stored." : "Photo kept on this device; it is sent by itself.";
+    if (sent) emit("sent");
+  } catch (error) {
+    says.value = problemsOf(error)[0]!.says;
+  } finally {
+    busy.value = false;
+    input.value = "";
+  }
+}
+</script>
+
+<template>
+  <div>
+    <label :class="bare ? 'plus' : 'press press-small'" :aria-busy="busy">
+      <input type="file" accept="image/*" class="sr-only" :disabled="busy" :aria-label="label" @change="take" />
+      <svg viewBox="0 0 24 20" class="h-5 w-6 flex-none" aria-hidden="true"><path d="M2 5h5l2-3h6l2 3h5v13H2z" fill="none" stroke="currentColor" stroke-width="2" /><circle cx="12" cy="11" r="4" fill="none" stroke="currentColor" stroke-width="2" /></svg>
+      <span v-if="!bare">{{ busy ? "Sending …" : label }}</span>
+    </label>
+    <p v-if="told && !bare" class="mt-1 text-[0.9rem] text-soft" role="status">{{ told }}</p>
+    <ProblemText :says="says" />
+  </div>
+</template>
+
+<style scoped>
+label { cursor: pointer; }
+label:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
+.plus { display: grid; place-items: center; width: 100%; aspect-ratio: 4 / 3; min-height: 44px; border: 2px dashed var(--line); color: var(--soft); }
+</style>

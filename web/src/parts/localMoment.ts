@@ -1,0 +1,10 @@
+/** The value of a field for day and hour, in the time of this device, and back. */
+const two = (n: number) => String(n).padStart(2, "0");
+
+export const fieldOf = (at: Date) => `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${two(at.getHours())}:${two(at.getMinutes())}`;
+
+/** The moment in ISO 8601, never after now by less than the minute that the field leaves out. */
+export function momentIn(field: string): string {
+  const at = new Date(field);
+  return (Number.isNaN(at.getTime()) ? new Date() : at).toISOString();
+}
