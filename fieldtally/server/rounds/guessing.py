@@ -82,7 +82,8 @@ def blinding_of(trial: Trial) -> list[Held]:
 def told_apart(held: Held) -> list[str]:
     """A sentence for each group that the scorer could tell."""
     return [
-        f"{held.scorer} guessed {words} right more often than chance ({one.right} right, {one.wrong} wrong of {one.n})."
+        f"{held.scorer} guessed {words} right more often than chance ({one.right} right, {one.wrong} wrong of {one.n}); it may be the "
+        "effect itself that showed."
         for one, words in ((held.treated, "treated samples"), (held.control, "controls"))
         if one is not None and not one.held
     ]

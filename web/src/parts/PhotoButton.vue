@@ -8,7 +8,7 @@ import type { KeptPhoto } from "@/shell/offline/device";
 import { keepPhoto } from "@/shell/offline/photos";
 import { useMe } from "@/shell/query";
 
-const props = defineProps<{ trial: string; shown: KeptPhoto["shown"]; label: string; bare?: boolean }>();
+const props = defineProps<{ trial: string; shown: KeptPhoto["shown"]; label: string; bare?: boolean; icon?: boolean }>();
 const emit = defineEmits<{ sent: [] }>();
 const { data: me } = useMe();
 const busy = ref(false);
@@ -35,12 +35,13 @@ async function take(event: Event): Promise<void> {
 
 <template>
   <div>
-    <label :class="bare ? 'plus' : 'press press-small'" :aria-busy="busy">
+    <label :class="bare ? 'plus' : icon ? 'press press-small bg-sheet' : 'press press-small'" :aria-busy="busy">
       <input type="file" accept="image/*" class="sr-only" :disabled="busy" :aria-label="label" @change="take" />
       <svg viewBox="0 0 24 20" class="h-5 w-6 flex-none" aria-hidden="true"><path d="M2 5h5l2-3h6l2 3h5v13H2z" fill="none" stroke="currentColor" stroke-width="2" /><circle cx="12" cy="11" r="4" fill="none" stroke="currentColor" stroke-width="2" /></svg>
-      <span v-if="!bare">{{ busy ? "Sending …" : label }}</span>
+      <span v-if="!bare && !icon">{{ busy ? "Sending …" : label }}</span>
     </label>
-    <p v-if="told && !bare" class="mt-1 text-[0.9rem] text-soft" role="status">{{ told }}</p>
+    <p v-if="told && icon" class="absolute right-0 bg-sheet text-[0.9rem] whitespace-nowrap" role="status">{{ told }}</p>
+    <p v-else-if="told && !bare" class="mt-1 text-[0.9rem] text-soft" role="status">{{ told }}</p>
     <ProblemText :says="says" />
   </div>
 </template>
@@ -48,5 +49,5 @@ async function take(event: Event): Promise<void> {
 <style scoped>
 label { cursor: pointer; }
 label:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
-.plus { display: grid; place-items: center; width: 100%; aspect-ratio: 4 / 3; min-height: 44px; border: 2px dashed var(--line); color: var(--soft); }
+.plus { display: grid; place-items: center; width: 100%; height: 52px; border: 2px dashed var(--line); color: var(--soft); }
 </style>

@@ -25,21 +25,31 @@ const note = (fromStation: boolean) =>
     Object.assign(now, { temperature: null, humidity: null, rain: null, light: null });
     writing.value = false;
   });
-const [WIDTH, HEIGHT] = [900, 120];
+const [WIDTH, HEIGHT] = [900, 150];
 const span = computed(() => {
   const times = all.value.map((one) => Date.parse(one.at));
   const [first, last] = [Math.min(...times), Math.max(...times)];
   return { first, last: last > first ? last : first + 1 };
 });
-const x = (at: string) => 34 + ((WIDTH - 44) * (Date.parse(at) - span.value.first)) / (span.value.last - span.value.first);
+const x = (at: string) => 34 + ((WIDTH - 44 - 110) * (Date.parse(at) - span.value.first)) / (span.value.last - span.value.first);
 const warm = computed(() => all.value.filter((one) => one.temperature !== null));
 const ends = computed(() => {
   const found = warm.value.map((one) => one.temperature!);
   return { low: Math.floor(Math.min(...found, 0) / 5) * 5, high: Math.ceil(Math.max(...found, 10) / 5) * 5 };
 });
+/** A line for each place: what is measured in one room says nothing of another. */
+const STYLES = ["", "7 5", "2 4", "12 4 2 4"];
+const lines = computed(() =>
+  [...new Set(warm.value.map((one) => one.place))].map((place, i) => {
+    const own = warm.value.filter((one) => one.place === place);
+    return { place, own, dashes: STYLES[i % STYLES.length], last: own.at(-1)! };
+  }),
+);
 const y = (value: number) => HEIGHT - 22 - ((HEIGHT - 34) * (value - ends.value.low)) / (ends.value.high - ends.value.low);
 const wet = computed(() => all.value.filter((one) => (one.rain ?? 0) > 0));
 const wettest = computed(() => Math.max(5, ...wet.value.map((one) => one.rain!)));
+const bright = computed(() => all.value.filter((one) => one.light !== null));
+const brightest = computed(() => Math.max(1, ...bright.value.map((one) => one.light!)));
 const sentence = computed(() => {
   const last = all.value.at(-1);
   if (!last) return "";
@@ -56,15 +66,24 @@ const sentence = computed(() => {
     </div>
     <p v-if="sentence">{{ sentence }}</p>
     <p v-else class="text-soft">None noted yet. Where there is a weather station, it is read when a round begins.</p>
-    <svg v-if="all.length > 1" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="mt-2 w-full" role="img" :aria-label="`Temperature from ${ends.low} to ${ends.high} °C and rain, ${all.length} notes`">
+    <svg v-if="all.length > 1" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="mt-2 w-full" role="img" :aria-label="`Temperature from ${ends.low} to ${ends.high} °C${wet.length ? ` and rain up to ${honest(wettest, 2)} mm` : ''}, ${all.length} notes`">
       <path :d="`M34 8 V${HEIGHT - 22} H${WIDTH - 6}`" fill="none" stroke="var(--line)" stroke-width="1.5" />
-      <rect v-for="one in wet" :key="`r${one.at}`" :x="x(one.at) - 3" :y="HEIGHT - 22 - (50 * one.rain!) / wettest" width="6" :height="(50 * one.rain!) / wettest" fill="var(--soft)" />
-      <polyline :points="warm.map((one) => `${x(one.at)},${y(one.temperature!)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2" />
-      <circle v-for="one in warm" :key="`t${one.at}`" :cx="x(one.at)" :cy="y(one.temperature!)" r="3" fill="var(--ink)" />
+      <rect v-for="one in wet" :key="`r${one.at}${one.place}`" :x="x(one.at) - 3" :y="HEIGHT - 22 - (50 * one.rain!) / wettest" width="6" :height="(50 * one.rain!) / wettest" fill="var(--soft)" />
+      <template v-for="line in lines" :key="line.place">
+        <polyline :points="line.own.map((one) => `${x(one.at)},${y(one.temperature!)}`).join(' ')" fill="none" stroke="var(--ink)" stroke-width="2" :stroke-dasharray="line.dashes" />
+        <text v-if="line.place" :x="x(line.last.at) + 8" :y="y(line.last.temperature!) + 5" class="words">{{ line.place }}</text>
+      </template>
+      <circle v-for="one in warm" :key="`t${one.at}${one.place}`" :cx="x(one.at)" :cy="y(one.temperature!)" r="3" fill="var(--ink)" />
       <text x="30" :y="y(ends.high) + 5" text-anchor="end" class="words">{{ ends.high }} °C</text>
       <text x="30" :y="y(ends.low) + 4" text-anchor="end" class="words">{{ ends.low }}</text>
       <text x="34" :y="HEIGHT - 5" class="words">{{ weekday(all[0]!.at, course.zone) }}</text>
-      <text :x="WIDTH - 6" :y="HEIGHT - 5" text-anchor="end" class="words">{{ weekday(all.at(-1)!.at, course.zone) }}</text>
+      <text :x="x(all.at(-1)!.at)" :y="HEIGHT - 5" text-anchor="end" class="words">{{ weekday(all.at(-1)!.at, course.zone) }}</text>
+      <text v-if="wet.length" :x="WIDTH - 6" :y="HEIGHT - 26" text-anchor="end" class="words">bars: rain, to {{ honest(wettest, 2) }} mm</text>
+    </svg>
+    <svg v-if="bright.length > 1" :viewBox="`0 0 ${WIDTH} 70`" class="mt-1 w-full" role="img" :aria-label="`Light up to ${honest(brightest, 2)} lx`">
+      <path :d="`M34 4 V50 H${WIDTH - 6}`" fill="none" stroke="var(--line)" stroke-width="1.5" />
+      <circle v-for="one in bright" :key="`l${one.at}${one.place}`" :cx="x(one.at)" :cy="50 - (42 * one.light!) / brightest" r="3" fill="none" stroke="var(--ink)" stroke-width="1.6" />
+      <text x="34" y="66" class="words">Light, to {{ honest(brightest, 2) }} lx at the top</text>
     </svg>
     <form v-if="writing" class="no-print mt-2 grid max-w-3xl grid-cols-2 items-start gap-3 sm:grid-cols-5" @submit.prevent="note(false)">
       <label v-if="course.blocks.length" class="block"><span class="mb-1 block text-[0.9rem] text-soft">At</span><select v-model="now.place" class="field"><option value="">all places</option><option v-for="one in course.blocks" :key="one.key" :value="one.key">{{ one.name }}</option></select><ProblemText :says="says('place')" /></label>

@@ -110,7 +110,7 @@ const WHAT: Record<string, string> = {
             <td class="whitespace-nowrap">{{ moment(entry.at, course.zone) }}</td>
             <td class="code">{{ entry.code }}</td>
             <td>
-              <template v-if="WHAT[entry.what]">{{ ["difference", "no_outcome", "split"].includes(entry.what) ? `${entry.outcome} ` : entry.what === "skipped" ? `${entry.checkpoint} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.accident">, {{ entry.accident }}<template v-if="entry.since"> {{ moment(entry.since, course.zone) }}</template></template><template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
+              <template v-if="WHAT[entry.what]">{{ ["difference", "no_outcome", "split"].includes(entry.what) ? `${entry.outcome} ` : entry.what === "skipped" ? `${entry.checkpoint} ` : "" }}{{ WHAT[entry.what] }}<template v-if="entry.accident">; {{ entry.accident }}{{ entry.since ? ` on ${moment(entry.since, course.zone)}` : "" }}</template><template v-else-if="entry.since"> ({{ moment(entry.since, course.zone) }})</template><template v-if="entry.reason && entry.what !== 'sealed'">: {{ entry.reason }}</template></template>
               <template v-else-if="entry.what === 'note'">{{ entry.words }}<span v-if="entry.reason" class="block text-[0.92rem] text-soft">{{ entry.reason }}</span><span v-if="entry.photos.length" class="mt-1 flex gap-2"><a v-for="one in entry.photos" :key="one" :href="`/api/photos/${one}.jpg`" target="_blank" rel="noopener"><img :src="`/api/photos/${one}.jpg?small=true`" alt="Photo of this note" class="h-24 bg-ground" loading="lazy" /></a></span></template>
               <template v-else>
                 {{ entry.outcome }}, {{ entry.checkpoint }}

@@ -3,7 +3,6 @@
 import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 
-import AnchorPhotos from "./AnchorPhotos.vue";
 import CannotDialog from "./CannotDialog.vue";
 import GroupPads from "./GroupPads.vue";
 import RoundDone from "./RoundDone.vue";
@@ -40,7 +39,8 @@ const cell = computed(() => step.value && single.value && props.work.cellOf(step
 const { data: course } = useCourse(() => props.id);
 const zone = computed(() => course.value?.zone ?? "UTC");
 const { data: photos } = usePhotos(() => props.id);
-const anchors = computed(() => (photos.value?.photos ?? []).filter((photo) => single.value && photo.outcome === single.value.key));
+/** The photo of each level of the outcome, by its value. */
+const anchors = computed(() => new Map((photos.value?.photos ?? []).filter((photo) => single.value && photo.outcome === single.value.key).map((photo) => [photo.level!, photo.id])));
 /** What was given at the look before, where the plan shows it. */
 const before = computed(() => {
   const one = step.value && single.value && round.value.previous.find((each) => each.sample === step.value!.sample.id && each.outcome === single.value!.key);
@@ -92,18 +92,20 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
   <div v-else class="mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))]">
     <Transition :name="back ? 'from-left' : 'from-right'" mode="out-in">
       <div :key="`${step.sample.id}/${step.outcomes[0]!.key}`" class="flex grow flex-col">
-        <SampleTag :code="step.sample.code" huge />
+        <div class="relative">
+          <SampleTag :code="step.sample.code" huge />
+          <PhotoButton v-if="!step.sample.brought" class="absolute top-1/2 right-3 -translate-y-1/2" icon :trial="id" :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }" :label="`Photo of ${step.sample.code}`" />
+        </div>
         <p class="mt-2 flex justify-between gap-4">
           <span><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span>
           <span class="text-soft">{{ step.sample.brought ? "brought to you" : step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
         </p>
         <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves it for then.</p>
         <p v-if="before" class="mt-1 text-soft">You gave, {{ before }}</p>
-        <AnchorPhotos v-if="anchors.length && single" class="mt-2" :photos="anchors" :outcome="single" />
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
         <template v-if="single">
           <button v-if="single.wait" type="button" class="press mt-2" @click="timers.begin(step.sample.code, single.wait, single.wait_says)">Wait {{ single.wait }} min{{ single.wait_says ? `, then ${single.wait_says}` : "" }}</button>
-          <ScorePads class="mt-2 grow" :outcome="single" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" @give="give" />
+          <ScorePads class="mt-2 grow" :outcome="single" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" :anchors="anchors" @give="give" />
         </template>
         <GroupPads v-else class="mt-2 grow" :outcomes="step.outcomes" :cell-of="(outcome) => work.cellOf(step!.sample, outcome)" @give="giveOne" />
       </div>
@@ -114,7 +116,6 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
       <button class="press px-2" @click="cannot = true">Cannot score</button>
       <button class="press order-4 px-2 sm:order-none" @click="go(place + 1)">Later</button>
     </div>
-    <PhotoButton v-if="!step.sample.brought" :key="step.sample.id" class="mt-2 self-center" :trial="id" :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }" :label="`Photo of ${step.sample.code}`" />
     <p class="mt-2 text-center text-soft">{{ sampleNumber }} of {{ round.samples.length }}</p>
     <CannotDialog v-if="cannot" :code="step.sample.code" @give-up="giveUp" @close="cannot = false" />
   </div>

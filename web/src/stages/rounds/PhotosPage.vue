@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Photos: a contact sheet of samples by looks, the board as a whole, what each level looks like; two of them compared. */
-import { computed, ref } from "vue";
+import { computed, nextTick, ref, watch } from "vue";
 
 import PhotoViewer from "./PhotoViewer.vue";
 import NothingHere from "@/parts/NothingHere.vue";
@@ -37,6 +37,9 @@ const shows = computed(() => {
   if (!one.length) return may.value ? "No photo yet. Same place, same light, and a grey card or a white sheet in the picture: then they can be compared." : "No photo was taken.";
   return `${one.length} ${one.length === 1 ? "photo" : "photos"} at ${new Set(one.map((photo) => photo.checkpoint)).size} looks. Same place, same light, and a grey card or a white sheet in the picture.`;
 });
+/** On a narrow screen the newest look is what somebody comes for. */
+const roll = ref<HTMLElement>();
+watch(() => [roll.value, looks.value.length], () => void nextTick(() => roll.value?.scrollTo({ left: roll.value.scrollWidth })), { flush: "post" });
 const waits = computed(() => waitingPhotos.get(props.id) ?? 0);
 </script>
 
@@ -48,7 +51,7 @@ const waits = computed(() => waitingPhotos.get(props.id) ?? 0);
     <p class="mt-1 max-w-3xl">{{ shows }}</p>
     <p v-if="waits" class="mt-2 border-l-4 border-ink pl-3" role="status">{{ waits }} on this device only; sent by themselves once there is a network.</p>
     <template v-if="tags.length && looks.length">
-      <div class="mt-5 overflow-x-auto" tabindex="0" role="region" aria-label="Contact sheet">
+      <div ref="roll" class="mt-5 overflow-x-auto" tabindex="0" role="region" aria-label="Contact sheet">
         <table class="contact">
           <thead>
             <tr><th scope="col"><span class="sr-only">Sample</span></th><th v-for="look in looks" :key="look.key" scope="col">{{ look.name }}</th></tr>
@@ -90,10 +93,10 @@ const waits = computed(() => waitingPhotos.get(props.id) ?? 0);
 </template>
 
 <style scoped>
-.contact { border-collapse: separate; border-spacing: 10px 8px; margin-left: -10px; }
+.contact { border-collapse: separate; border-spacing: 8px 6px; margin-left: -8px; }
 .contact thead th { text-align: left; font-weight: 600; color: var(--soft); white-space: nowrap; }
-.contact tbody th { text-align: left; width: 8.6rem; min-width: 8.6rem; vertical-align: middle; position: sticky; left: 0; background: var(--sheet); }
-.contact td { width: 9rem; min-width: 7.5rem; vertical-align: top; }
+.contact tbody th { text-align: left; width: 7.4rem; min-width: 7.4rem; vertical-align: middle; position: sticky; left: 0; background: var(--sheet); }
+.contact td { width: 7rem; min-width: 7rem; vertical-align: middle; }
 .thumb { display: block; width: 100%; aspect-ratio: 4 / 3; background: var(--ground); overflow: hidden; }
 .thumb img { width: 100%; height: 100%; object-fit: cover; }
 </style>

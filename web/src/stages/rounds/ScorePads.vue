@@ -13,7 +13,7 @@ import ReadDevice from "@/parts/ReadDevice.vue";
 import { typed, unitOf } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null; trial?: string }>();
+const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null; trial?: string; anchors?: Map<number, string> }>();
 const emit = defineEmits<{ give: [given: Given, how?: How] }>();
 
 const pads = computed(() => {
@@ -78,6 +78,7 @@ onUnmounted(() => window.removeEventListener("keydown", press));
       <svg v-if="pad.swatch" viewBox="0 0 44 44" class="h-11 w-11 flex-none" aria-hidden="true"><rect width="44" height="44" :fill="pad.swatch" stroke="currentColor" stroke-width="3" /></svg>
       <span class="label" :class="{ alone: !pad.words }">{{ pad.label }}</span>
       <span v-if="pad.words" class="text-left">{{ pad.words }}</span>
+      <img v-if="anchors?.get(pad.value)" :src="`/api/photos/${anchors.get(pad.value)}.jpg?small=true`" alt="" class="-my-1 -mr-4 ml-auto h-[60px] w-20 flex-none object-cover" />
     </button>
   </div>
   <CountPad v-else-if="outcome.scale.kind === 'count'" :scale="outcome.scale" :name="outcome.name" :value="value" @give="(given) => emit('give', given)" />
@@ -106,7 +107,7 @@ onUnmounted(() => window.removeEventListener("keydown", press));
 </template>
 
 <style scoped>
-.pad { display: flex; align-items: center; gap: 1.1rem; min-height: 60px; padding: 0.4rem 1rem; border: 2px solid var(--line); background: var(--sheet); }
+.pad { display: flex; align-items: center; gap: 1.1rem; min-height: 60px; padding: 0.2rem 1rem; border: 2px solid var(--line); background: var(--sheet); }
 .pad .label { font-size: 1.6rem; font-weight: 700; min-width: 1.2rem; }
 .pad .alone { margin: auto; }
 .pad:active, .given { background: var(--ink); color: var(--sheet); border-color: var(--ink); }

@@ -4,6 +4,7 @@ import { computed, nextTick, ref } from "vue";
 
 import CannotDialog from "./CannotDialog.vue";
 import SheetRow from "./SheetRow.vue";
+import TypeTwice from "./TypeTwice.vue";
 import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
 import type { TimersAtWork } from "./useTimers";
 import { unitOf } from "@/parts/amounts";
@@ -12,6 +13,9 @@ import { useKey, useListed } from "@/shell/shortcuts";
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => props.work.round.value!);
 const paper = props.work.paper;
+/** Whether a paper sheet is being typed a second time. */
+const twice = ref(false);
+const fromPaper = computed(() => round.value.samples.some((sample) => round.value.outcomes.some((outcome) => props.work.cellOf(sample, outcome)?.source === "paper")));
 const table = ref<HTMLElement>();
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
@@ -73,9 +77,13 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
 </script>
 
 <template>
-  <div class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
+  <TypeTwice v-if="twice" :id="id" :work="work" @close="twice = false" />
+  <div v-else class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
     <div class="sheet p-5">
-      <label class="mb-2 flex min-h-11 items-center gap-3"><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper sheet: what I type is marked so</label>
+      <div class="mb-2 flex flex-wrap items-center justify-between gap-3">
+        <label class="flex min-h-11 items-center gap-3"><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper sheet: what I type is marked so</label>
+        <button v-if="fromPaper" type="button" class="quiet" @click="twice = true">Type it a second time</button>
+      </div>
       <!-- A grid and not a table's own layout: rows out of sight are not laid out or painted, however many there are. -->
       <table ref="table" class="block w-full" role="table" :style="{ '--columns': round.outcomes.length }">
         <caption class="sr-only">{{ round.name }}: type a score for each sample</caption>
