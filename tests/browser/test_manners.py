@@ -29,7 +29,7 @@ def test_what_is_scored_without_a_network_is_kept_and_sent_later(visitor):
     assert page.locator(".tag.huge .code").inner_text() != code
     scorer.context.unroute("**/readings")
     page.reload()
-    expect(page.get_by_role("img", name="1 scored, 22 to go")).to_be_visible()
+    expect(page.get_by_role("img", name="1 scored, 24 to go")).to_be_visible()
     log = scorer.context.request.get(f"/api/trials/{trial}/log").json()["entries"]
     assert len([e for e in log if e["code"] == code and e["checkpoint"] == "Day 7"]) == 2
 
@@ -129,6 +129,8 @@ VIEWS = {
     "key": ("lead", "dahlias/verdict"),
     "log": ("lead", "dahlias/log"),
     "people": ("lead", "dahlias/people"),
+    "photos": ("lead", "dahlias/photos"),
+    "photos-open": ("scorer", "peas/photos"),
     "verdict": ("lead", "peas/verdict"),
     "board-open": ("lead", "peas"),
     "share": ("lead", "peas/share"),
@@ -158,7 +160,7 @@ def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
         wide = one.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         small = one.page.evaluate(
             """() => [...document.querySelectorAll('main button, main a.press, main select, main input')]
-              .filter((e) => e.offsetParent && !['radio', 'checkbox'].includes(e.type) && e.getBoundingClientRect().height < 43.5)
+              .filter((e) => e.offsetParent && !['radio', 'checkbox', 'file'].includes(e.type) && e.getBoundingClientRect().height < 43.5)
               .map((e) => e.outerHTML.slice(0, 120))"""
         )
         if wrong or wide > 0 or (small and screen is PHONE):

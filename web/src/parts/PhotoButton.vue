@@ -47,7 +47,7 @@ async function take(event: Event): Promise<void> {
 </template>
 
 <style scoped>
-label { cursor: pointer; }
+label { cursor: pointer; position: relative; }
 label:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
 .plus { display: grid; place-items: center; width: 100%; height: 52px; border: 2px dashed var(--line); color: var(--soft); }
 </style>

@@ -3,8 +3,8 @@ const two = (n: number) => String(n).padStart(2, "0");
 
 export const fieldOf = (at: Date) => `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${two(at.getHours())}:${two(at.getMinutes())}`;
 
-/** The moment in ISO 8601, never after now by less than the minute that the field leaves out. */
+/** The moment in ISO 8601.  The minute that it is now means now: the field leaves its seconds out. */
 export function momentIn(field: string): string {
-  const at = new Date(field);
-  return (Number.isNaN(at.getTime()) ? new Date() : at).toISOString();
+  const [at, now] = [new Date(field), new Date()];
+  return (Number.isNaN(at.getTime()) || fieldOf(at) === fieldOf(now) ? now : at).toISOString();
 }

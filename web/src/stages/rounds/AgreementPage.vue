@@ -54,7 +54,7 @@ const MEASURES = { kappa: "weighted κ", icc: "ICC(2,1)" };
               <td class="number">{{ each.drift ? signed(each.drift.leaning, one.unit) : "" }}</td>
               <td class="number">{{ each.drift ? signed(each.drift.slope, one.unit) : "" }}</td>
               <td class="number">{{ each.drift?.p === null || !each.drift ? "too few rounds" : honest(each.drift.p, 2) }}</td>
-              <td class="number">{{ each.within ? `${Math.round(each.within.same * each.within.pairs)} of ${each.within.pairs}` : "" }}</td>
+              <td class="number">{{ each.within ? `${Math.round(each.within.same * each.within.pairs)} of ${each.within.pairs}, ${each.within.blind ? "under second codes" : "read again"}` : "" }}</td>
             </tr>
           </tbody>
         </table>

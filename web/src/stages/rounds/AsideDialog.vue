@@ -17,8 +17,9 @@ const move = () =>
   through(async () => {
     const body = { code: props.code, reason: reason.value, back: true };
     await answer(api.POST("/api/trials/{trial_id}/aside", { params: { path: { trial_id: props.id } }, body }));
-    await trialChanged(props.id);
+    // First, since the board shows another dialog for the tag as soon as it has changed.
     emit("close");
+    await trialChanged(props.id);
   });
 </script>
 

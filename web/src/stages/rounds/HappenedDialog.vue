@@ -43,8 +43,9 @@ const go = () =>
   through(async () => {
     const body: In = { accident: kind.value, effect: effect.value, codes: codes.value.split(/[\s,;]+/).filter(Boolean), reason: reason.value, since: momentIn(since.value) };
     await answer(api.POST("/api/trials/{trial_id}/accidents", { params: { path: { trial_id: props.id } }, body }));
-    await trialChanged(props.id);
+    // First, since the board shows another dialog for the tag as soon as it has changed.
     emit("close");
+    await trialChanged(props.id);
   });
 </script>
 
