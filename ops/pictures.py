@@ -63,8 +63,8 @@ def main(address: str) -> None:
             ("key", "/verdict", DAHLIAS),
             ("verdict", "/verdict", PEAS),
             ("board-open", "", PEAS),
-            ("log", "/log", PEAS),
-            ("share", "/share", PEAS),
+            ("log", "/log", DAHLIAS),
+            ("photos", "/photos", DAHLIAS),
             ("agreement", "/agreement", DAHLIAS),
         ):
             lead.at(path, title)

@@ -8,6 +8,7 @@ import TypeTwice from "./TypeTwice.vue";
 import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
 import type { TimersAtWork } from "./useTimers";
 import { unitOf } from "@/parts/amounts";
+import { usePhotos } from "@/shell/query";
 import { useKey, useListed } from "@/shell/shortcuts";
 
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
@@ -73,7 +74,9 @@ const first = computed(() => {
   return "0,0";
 });
 const begin = first.value;
-const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind === "grade" ? [{ name: o.name, levels: [...o.scale.levels].reverse() }] : [])));
+const { data: photos } = usePhotos(() => props.id);
+const photoOf = (outcome: string, level: number) => [...(photos.value?.photos ?? [])].reverse().find((photo) => photo.outcome === outcome && photo.level === level)?.id;
+const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind === "grade" ? [{ key: o.key, name: o.name, levels: [...o.scale.levels].reverse() }] : [])));
 </script>
 
 <template>
@@ -108,6 +111,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
           <div v-for="level in one.levels" :key="level.value" class="rule flex gap-4 py-1.5">
             <dt class="code w-6">{{ level.label }}</dt>
             <dd>{{ level.anchor }}</dd>
+            <dd v-if="photoOf(one.key, level.value)" class="ml-auto"><img :src="`/api/photos/${photoOf(one.key, level.value)}.jpg?small=true`" :alt="`${one.name} ${level.label}`" class="h-14 w-[4.6rem] flex-none object-cover" /></dd>
           </div>
         </dl>
       </div>

@@ -9,6 +9,7 @@ import WhyDialog from "./WhyDialog.vue";
 import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
 import LeadsChart from "@/charts/LeadsChart.vue";
 import { unitOf } from "@/parts/amounts";
+import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; zone: string }>();
@@ -63,6 +64,7 @@ const lines = computed(() =>
 );
 const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
 const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
+const leftOut = computed(() => props.verdict.samples.filter((sample) => sample.left_out));
 const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(props.outcome.scale)].filter(Boolean).join(", "));
 </script>
 
@@ -78,7 +80,7 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
     </p>
     <p v-if="main.strength.settle" class="mt-1 text-soft">About {{ main.strength.settle }} {{ verdict.sample_word }}s of each would probably settle it.</p>
     <p v-if="withAll" class="mt-1 text-soft">
-      With {{ aside.map((sample) => sample.code).join(", ") }} counted in, the verdict is
+      With {{ [...aside, ...leftOut].map((sample) => sample.code).join(", ") }} counted in full, the verdict is
       {{ withAll.level === main.strength.level ? "the same" : `another: ${LEVELS[withAll.level]?.toLowerCase()}` }}.
     </p>
     <div class="mt-6 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
@@ -89,6 +91,9 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
           Bar: where the true mean lies, {{ 100 - Math.round(100 * verdict.alpha) }} times in 100. Mark: the mean.
           <template v-for="sample in aside" :key="sample.code">
             Empty dot: {{ sample.code }}, {{ sample.set_aside }}, left out{{ sample.aside_after_key ? " after the key was opened" : "" }}.
+          </template>
+          <template v-for="sample in leftOut" :key="sample.code">
+            {{ sample.code }} counts up to {{ moment(sample.left_out_since!, zone) }} only: {{ sample.left_out }}{{ sample.aside_after_key ? ", decided after the key was opened" : "" }}.
           </template>
         </p>
       </section>
