@@ -133,6 +133,7 @@ def test_the_pack_and_the_table_carry_the_trial(tmp_path, capsys):
             "checkpoints.csv",
             "readings.csv",
             "deviations.csv",
+            "conditions.csv",
         ]
         rows = {name: list(csv.DictReader(io.StringIO(files.read(name).decode()))) for name in names}
         for resource in package["resources"]:

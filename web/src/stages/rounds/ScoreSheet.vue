@@ -111,7 +111,7 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
           <div v-for="level in one.levels" :key="level.value" class="rule flex gap-4 py-1.5">
             <dt class="code w-6">{{ level.label }}</dt>
             <dd>{{ level.anchor }}</dd>
-            <dd v-if="photoOf(one.key, level.value)" class="ml-auto"><img :src="`/api/photos/${photoOf(one.key, level.value)}.jpg?small=true`" :alt="`${one.name} ${level.label}`" class="h-14 w-[4.6rem] flex-none object-cover" /></dd>
+            <dd v-if="photoOf(one.key, level.value)" class="ml-auto flex-none"><img :src="`/api/photos/${photoOf(one.key, level.value)}.jpg?small=true`" :alt="`${one.name} ${level.label}`" class="h-14 w-[4.6rem] flex-none object-cover" /></dd>
           </div>
         </dl>
       </div>
