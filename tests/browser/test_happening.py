@@ -188,7 +188,9 @@ def test_what_was_given_before_is_shown_where_the_plan_says_so(visitor):
     lead = visitor(PHONE)
     page = lead.sign_in("lead@tarnlane.example")
     looks = (Checkpoint("first", "First", 1, 0, 10), Checkpoint("now", "Now", 60, 40, 24 * 60))
-    trial = begun(lead, replace(PLAN, title="Twigs seen again", show_previous=True, checkpoints=looks, outcomes=PLAN.outcomes[:1]))
+    trial = begun(
+        lead, replace(PLAN, title="Twigs seen again", show_previous=True, checkpoints=looks, outcomes=PLAN.outcomes[:1])
+    )
     running(lead, trial)
     page.goto(f"/trials/{trial}/rounds/first")
     for _ in range(8):
