@@ -1,4 +1,5 @@
-"""The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``, ``./tally dose --rate … --size …``.
+"""The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``, ``./tally dose --rate … --size …``,
+``./tally panel METHOD N CORRECT``.
 
 Prints stable JSON with ``--json``, or the same in a few sentences.  Bad input ends with exit code 2 and one sentence a
 problem on standard error, with the line it stands on.
@@ -8,6 +9,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -19,6 +21,9 @@ from fieldtally.core.blinding.seal import verify
 from fieldtally.core.compare.columns import Column, Comparison, compare_columns
 from fieldtally.core.dosing.measuring import measured, tool_in
 from fieldtally.core.dosing.rates import label_rate
+from fieldtally.core.panels.discriminating import Estimate, discriminate
+from fieldtally.core.panels.methods import method_named
+from fieldtally.core.panels.words import told
 from fieldtally.core.problems import Refused
 from fieldtally.core.quantities.amounts import amount_in, rate_in
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, Scale
@@ -85,6 +90,13 @@ def _parser() -> argparse.ArgumentParser:
     )
     dose.add_argument("--json", action="store_true")
     dose.set_defaults(run=_dose)
+    panel = commands.add_parser("panel", help="what so many right answers of so many judgements tell")
+    panel.add_argument("method", metavar="METHOD", help="triangle, duo-trio, 2-afc, 3-afc or tetrad")
+    panel.add_argument("n", metavar="N", type=int)
+    panel.add_argument("correct", metavar="CORRECT", type=int)
+    panel.add_argument("--alpha", type=float, default=0.05)
+    panel.add_argument("--json", action="store_true")
+    panel.set_defaults(run=_panel)
     seal = commands.add_parser("check-seal", help="compute the seal of a trial pack's plan again")
     seal.add_argument("file", metavar="PACK.zip")
     seal.add_argument("--json", action="store_true")
@@ -193,6 +205,28 @@ def _dose(asked: argparse.Namespace) -> dict[str, Any]:
         "steps": list(worked.steps),
         **({} if asked.json else {"said": [*worked.steps, *advice]}),
     }
+
+
+def _panel(asked: argparse.Namespace) -> dict[str, Any]:
+    method = method_named(asked.method)
+    found = discriminate(method.key, asked.n, asked.correct, asked.alpha)
+    return {
+        "method": method.key,
+        "n": found.n,
+        "correct": found.correct,
+        "guess": found.guess,
+        "needed": found.needed,
+        "p": found.p,
+        "pd": _estimate(found.pd),
+        "dprime": _estimate(found.dprime),
+        **({} if asked.json else {"said": [told(found), f"  exact p = {found.p:.3g}"]}),
+    }
+
+
+def _estimate(found: Estimate) -> dict[str, float | None]:
+    """A value and its interval; what is infinite is null, which JSON has no number for."""
+    ends = {"value": found.value, "low": found.low, "high": found.high}
+    return {name: one if math.isfinite(one) else None for name, one in ends.items()}
 
 
 def _check_seal(asked: argparse.Namespace) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 import io
 import json
+import math
 import zipfile
 from pathlib import Path
 
@@ -229,3 +230,32 @@ def test_the_door_is_a_command(table):
         check=True,
     )
     assert len(json.loads(ran.stdout)["outcomes"]) == 2
+
+
+def test_a_panel_is_told_in_json_and_in_words(capsys):
+    code, out, _ = run(capsys, "panel", "triangle", "24", "14", "--json")
+    answer = json.loads(out)
+    assert code == 0
+    assert list(answer) == ["method", "n", "correct", "guess", "needed", "p", "pd", "dprime"]
+    exact = sum(math.comb(24, k) * 2 ** (24 - k) for k in range(14, 25)) / 3**24
+    assert (answer["needed"], round(answer["pd"]["value"], 3)) == (13, 0.375)
+    assert answer["p"] == pytest.approx(exact)
+    assert json.loads(run(capsys, "panel", "2-AFC", "8", "8", "--json")[1])["dprime"]["high"] is None
+    assert "13 were needed, 2 more than there were" in run(capsys, "panel", "triangle", "24", "11")[1]
+    assert "not even all of them" in run(capsys, "panel", "triangle", "2", "2")[1]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (("quadrangle", "24", "14"), "no test called"),
+        (("triangle", "24", "25"), "25 right answers of 24 cannot be"),
+        (("triangle", "0", "0"), "at least one is needed"),
+        (("triangle", "24", "14", "--alpha", "2"), "between 0 and 1"),
+        (("preference", "24", "14"), "no one right answer"),
+    ],
+)
+def test_a_panel_that_cannot_be_is_refused(capsys, arguments, says):
+    code, out, err = run(capsys, "panel", *arguments)
+    assert (code, out) == (2, "")
+    assert says in err

@@ -19,8 +19,8 @@ from fieldtally.core.problems import Refused
 
 @dataclass(frozen=True)
 class Named:
-    """``table[i][j]``: how often jar i was called j; right ones of all, what chance gives on average, and the exact one-sided p; for each jar
-    the share that named it right, and what it was called most often instead (None: nothing)."""
+    """``table[i][j]``: how often jar i was called j; right ones of all, what chance gives on average, and the exact one-sided p; for
+    each jar the share that named it right, and what it was called most often instead (None: nothing)."""
 
     table: tuple[tuple[int, ...], ...]
     right: int

@@ -20,9 +20,9 @@ NoPreference = Literal["drop", "split", "third"]
 
 @dataclass(frozen=True)
 class Preferred:
-    """``first`` and ``second`` of those who chose, ``none`` without preference; the share for the first under the ``rule``, of ``of`` answers, with
-    its interval, and the exact two-sided p.  Under ``third`` the shares are of all answers; p still asks which of the two is liked more
-    among those who chose."""
+    """``first`` and ``second`` of those who chose, ``none`` without preference; the share for the first under the ``rule``, of ``of``
+    answers, with its interval, and the exact two-sided p.  Under ``third`` the shares are of all answers; p still asks which of the two is
+    liked more among those who chose."""
 
     first: int
     second: int

@@ -90,7 +90,7 @@ def d_prime(method: MethodName, share: float) -> float:
 def noticers(method: MethodName, share: float) -> float:
     """The share who truly notice, pd = (pc − g)/(1 − g), never below 0.
 
-    >>> noticers("triangle", 14 / 24)
+    >>> round(noticers("triangle", 14 / 24), 3)
     0.375
     """
     guess = METHODS[method].guess or 0.0

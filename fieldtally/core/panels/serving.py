@@ -1,8 +1,8 @@
 """Who gets which cups in which order: every order as often as every other, give or take one, wherever the panel stops.
 
-Orders are dealt from a cycle in which any run of neighbours is balanced: the odd cup's kind and place alternate.  A later session goes on in
-the cycle where the one before ended.  Rankings and namings follow Williams squares (Williams 1949, Aust. J. Sci. Res. A 2:149), in which each
-thing also follows each other one equally often.
+Orders are dealt from a cycle in which any run of neighbours is balanced: the odd cup's kind and place alternate.  A later session goes
+on in the cycle where the one before ended.  Rankings and namings follow Williams squares (Williams 1949, Aust. J. Sci. Res. A 2:149), in
+which each thing also follows each other one equally often.
 """
 
 from __future__ import annotations
@@ -32,8 +32,8 @@ LETTERS = "ABCDEFGHIJKLMNOP"
 
 @dataclass(frozen=True)
 class Serving:
-    """One set for one assessor in one session (from 0): the letters of the cups in their order, and a code for each.  In a duo-trio the first
-    cup is the reference, which has no code of its own ("R")."""
+    """One set for one assessor in one session (from 0): the letters of the cups in their order, and a code for each.  In a duo-trio the
+    first cup is the reference, which has no code of its own ("R")."""
 
     assessor: int
     session: int
@@ -103,8 +103,7 @@ def _codes(count: int, draw: Draw) -> list[str]:
 def is_right(method: MethodName, order: str, answer: Sequence[int]) -> bool | None:
     """Whether an ``answer`` (places of cups from 0) is the right one for that ``order``; None where the method knows no right one.
 
-    Of a triangle and 3-AFC the cup, of a duo-trio and 2-AFC the cup, of a tetrad the two that go together.  In 2- and 3-AFC the stronger one
-    is A.
+    Of a tetrad the answer is the two that go together, of all others one cup.  In 2- and 3-AFC the stronger one is A.
 
     >>> is_right("triangle", "ABB", [0]), is_right("tetrad", "ABAB", [1, 3]), is_right("duo-trio", "AAB", [2])
     (True, True, False)

@@ -1,0 +1,385 @@
+"""Panels: published tables, simulations written separately, exhaustive enumeration and independent libraries."""
+
+import itertools
+import json
+import math
+from collections import Counter
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.stats import friedmanchisquare
+
+from fieldtally.core.panels.chance import by_chance, total_of
+from fieldtally.core.panels.discriminating import (
+    assessors_alike,
+    assessors_for,
+    discriminate,
+    exact_interval,
+    most_alike,
+    needed,
+    power,
+)
+from fieldtally.core.panels.methods import METHODS, method_named
+from fieldtally.core.panels.naming import matches, named
+from fieldtally.core.panels.persons import by_person
+from fieldtally.core.panels.preferring import preferred
+from fieldtally.core.panels.psychometric import FUNCTIONS, d_prime, noticers, share_right, share_right_of
+from fieldtally.core.panels.ranking import ranked
+from fieldtally.core.panels.serving import CYCLES, is_right, serving_plan, williams
+from fieldtally.core.panels.telling import told_apart
+from fieldtally.core.problems import Refused
+from fieldtally.core.randomness import Draw
+
+CASES = json.loads((Path(__file__).parent / "cases/panels.json").read_text())
+
+
+@pytest.mark.parametrize("case", CASES["needed"], ids=lambda c: f"{c['method']}-{c['n']}")
+def test_the_numbers_needed_are_those_of_the_standards(case):
+    assert needed(case["method"], case["n"], case["alpha"]) == case["needed"]
+
+
+@pytest.mark.parametrize("case", CASES["p"], ids=lambda c: f"{c['method']}-{c['n']}-{c['correct']}")
+def test_p_is_exact(case):
+    assert discriminate(case["method"], case["n"], case["correct"]).p == pytest.approx(case["p"], abs=5e-7)
+
+
+@pytest.mark.parametrize("case", CASES["psychometric"], ids=lambda c: f"{c['method']}-{c['d']}")
+def test_shares_of_right_answers_are_those_of_the_tables(case):
+    assert share_right(case["method"], case["d"]) == pytest.approx(case["pc"], abs=6e-5)
+    assert d_prime(case["method"], share_right(case["method"], case["d"])) == pytest.approx(case["d"], abs=1e-6)
+
+
+def simulated(method: str, d: float, n: int, rng) -> float:
+    """The share of right answers of people who perceive each cup as a normal number and decide as the test's rule says."""
+    a = rng.normal(d, 1, (n, 2))
+    b = rng.normal(0, 1, (n, 2))
+    match method:
+        case "2-afc":
+            return float((a[:, 0] > b[:, 0]).mean())
+        case "3-afc":
+            return float((a[:, 0] > b.max(axis=1)).mean())
+        case "triangle":
+            same = np.abs(b[:, 0] - b[:, 1])
+            return float(((same < np.abs(a[:, 0] - b[:, 0])) & (same < np.abs(a[:, 0] - b[:, 1]))).mean())
+        case "duo-trio":
+            reference = rng.normal(d, 1, n)
+            return float((np.abs(reference - a[:, 0]) < np.abs(reference - b[:, 0])).mean())
+        case _:
+            # The two largest go together, and so do the two smallest.
+            low_a, high_a = a.min(axis=1), a.max(axis=1)
+            low_b, high_b = b.min(axis=1), b.max(axis=1)
+            return float(((low_a > high_b) | (low_b > high_a)).mean())
+
+
+@pytest.mark.parametrize("method", FUNCTIONS)
+@pytest.mark.parametrize("d", [0.0, 0.8, 2.2])
+def test_psychometric_functions_agree_with_people_who_perceive_and_decide(method, d):
+    n = 400_000
+    found = simulated(method, d, n, np.random.default_rng([7, int(10 * d)]))
+    share = share_right(method, d)
+    assert abs(found - share) < 4.5 * math.sqrt(share * (1 - share) / n)
+    if d == 0:
+        assert share == pytest.approx(METHODS[method].guess, abs=1e-9)
+
+
+@given(st.sampled_from(sorted(FUNCTIONS)), st.floats(0, 8), st.floats(0.01, 3))
+@settings(max_examples=60, deadline=None)
+def test_a_larger_difference_is_noticed_more_often(method, d, more):
+    assert share_right(method, d + more) >= share_right(method, d)
+
+
+@pytest.mark.parametrize(
+    ("method", "noticing"), [("triangle", 0.38), ("duo-trio", 0.2), ("tetrad", 0.0), ("2-afc", 0.6)]
+)
+def test_intervals_cover_the_truth_as_often_as_they_say(method, noticing):
+    rng = np.random.default_rng(11)
+    right = share_right_of(method, noticing)
+    truth = d_prime(method, right)
+    runs, n, inside, inside_d, above = 1500, 30, 0, 0, 0
+    for correct in rng.binomial(n, right, runs):
+        found = discriminate(method, n, int(correct))
+        inside += found.pd.low <= noticing + 1e-12 and noticing <= found.pd.high
+        inside_d += found.dprime.low <= truth + 1e-9 and truth <= found.dprime.high
+        above += noticing <= found.upper_pd()
+    slack = 3 * math.sqrt(0.05 * 0.95 / runs)
+    assert inside / runs >= 0.95 - slack
+    assert inside_d / runs >= 0.95 - slack
+    assert above / runs >= 0.95 - slack
+
+
+def test_a_sentence_worth_of_figures():
+    found = discriminate("triangle", 24, 14)
+    assert (found.needed, found.found) == (13, True)
+    assert [round(100 * one) for one in (found.pd.value, found.pd.low, found.pd.high)] == [38, 5, 67]
+    assert not found.alike(0.5)
+    # Without a difference found, alike is still another matter.
+    few = discriminate("triangle", 12, 5)
+    assert (few.found, few.alike(0.4)) == (False, False)
+    assert discriminate("triangle", 60, 20).alike(0.3)
+
+
+def test_the_number_that_is_alike_enough_is_the_largest_that_is():
+    most = most_alike("triangle", 60, 0.3)
+    assert discriminate("triangle", 60, most).alike(0.3)
+    assert not discriminate("triangle", 60, most + 1).alike(0.3)
+    assert most_alike("triangle", 3, 0.1) is None
+
+
+def test_required_assessors_reach_the_power_and_one_fewer_may_not():
+    right = share_right_of("triangle", 0.5)
+    n = assessors_for("triangle", right, 0.05, 0.9)
+    assert all(power("triangle", m, right) >= 0.9 for m in range(n, n + 12))
+    assert power("triangle", n - 1, right) < 0.9
+    # ISO 4120, table for alpha 0.05 and beta 0.10: 23 assessors where half of them notice.
+    assert n == pytest.approx(23, abs=2)
+    assert assessors_for("2-afc", 0.5) is None
+    assert assessors_alike("triangle", 0.3, 0.3) is None
+    assert assessors_alike("triangle", 0.3) > assessors_alike("triangle", 0.5)
+
+
+def test_power_agrees_with_panels_played_out():
+    rng = np.random.default_rng(3)
+    right = share_right("tetrad", 1.2)
+    n = 20
+    played = (rng.random((20_000, n)) < right).sum(axis=1) >= needed("tetrad", n)
+    assert power("tetrad", n, right) == pytest.approx(played.mean(), abs=0.012)
+
+
+@pytest.mark.parametrize(("n", "correct", "alpha"), [(0, 0, 0.05), (10, 11, 0.05), (10, -1, 0.05), (10, 5, 0.0)])
+def test_counts_that_cannot_be_are_refused(n, correct, alpha):
+    with pytest.raises(Refused):
+        discriminate("triangle", n, correct, alpha)
+
+
+def test_a_method_without_a_right_answer_is_not_counted():
+    with pytest.raises(Refused, match="no one right answer"):
+        needed("preference", 10)
+    assert method_named("A not A".replace(" ", "-")).key == "a-not-a"
+    with pytest.raises(Refused, match="no test called"):
+        method_named("quadrangle")
+
+
+@given(st.integers(0, 40), st.integers(1, 40))
+@settings(max_examples=40, deadline=None)
+def test_an_interval_holds_the_share_itself(correct, n):
+    low, high = exact_interval(min(correct, n), n, 0.05)
+    assert low <= min(correct, n) / n <= high
+
+
+# Persons
+
+
+def test_judgements_of_the_same_person_count_as_fewer():
+    alike = by_person("triangle", [(2, 4)] * 12)
+    assert alike.correlation == 0
+    assert alike.p == pytest.approx(alike.plain_p)
+    assert alike.effective == 48
+    apart = by_person("triangle", [(4, 4)] * 4 + [(1, 4)] * 6 + [(0, 4)] * 2)
+    assert apart.correlation > 0.4
+    assert apart.effective < 30
+    assert apart.pd.high - apart.pd.low > by_person("triangle", [(2, 4)] * 11).pd.high - alike.pd.low - 0.05
+    assert apart.plain_p <= 0.05 < apart.p
+    assert apart.too_hopeful
+
+
+def test_one_judgement_each_is_the_plain_binomial():
+    found = by_person("2-afc", [(1, 1)] * 15 + [(0, 1)] * 5)
+    assert found.p == pytest.approx(discriminate("2-afc", 20, 15).p)
+    assert not found.too_hopeful
+
+
+def test_p_by_person_keeps_its_level_where_people_guess_alike_but_unlike_each_other():
+    """Persons whose chance of being right scatters around guessing: the plain test is too bold, that by person hardly."""
+    rng = np.random.default_rng(5)
+    plain = person = 0
+    runs = 600
+    for _ in range(runs):
+        own = rng.beta(1.0, 2.0, 12)
+        found = by_person("triangle", [(int(rng.binomial(6, p)), 6) for p in own])
+        plain += found.plain_p <= 0.05
+        person += found.p <= 0.05
+    assert plain / runs > 0.09
+    assert person / runs < 0.09
+    assert person < plain
+
+
+# Yes and no
+
+
+def test_fisher_and_d_prime_of_yes_and_no():
+    found = told_apart(3, 4, 1, 4)
+    # Fisher's lady tasting tea: 17 of 70 arrangements are as good.
+    assert found.p == pytest.approx(17 / 70)
+    assert told_apart(20, 20, 0, 20).dprime.value < 5
+    assert told_apart(5, 10, 5, 10).dprime.value == pytest.approx(0)
+    assert told_apart(5, 10, 5, 10, with_d=False).dprime is None
+    for bad in ((5, 4, 1, 4), (1, 0, 1, 4), (-1, 4, 0, 4)):
+        with pytest.raises(Refused):
+            told_apart(*bad)
+
+
+# Naming
+
+
+@pytest.mark.parametrize("k", [2, 3, 4, 5, 6])
+def test_matching_is_that_of_all_permutations(k):
+    counts = Counter(sum(a == b for a, b in enumerate(order)) for order in itertools.permutations(range(k)))
+    assert matches(k) == pytest.approx([counts[r] / math.factorial(k) for r in range(k + 1)])
+
+
+def test_naming_uses_the_null_that_fits():
+    answers = [(0, 1, 2, 3), (0, 1, 3, 2), (1, 0, 2, 3), (0, 2, 1, 3)]
+    once = named(answers, 4, each_once=True)
+    free = named(answers, 4, each_once=False)
+    assert (once.right, once.of, once.by_chance) == (10, 16, 4.0)
+    assert once.p != free.p
+    assert free.p == pytest.approx(float(by_chance(16, 0.25)[10:].sum()))
+    perms = [sum(a == b for a, b in enumerate(order)) for order in itertools.permutations(range(4))]
+    sums = Counter(a + b + c + d for a, b, c, d in itertools.product(perms, repeat=4))
+    assert once.p == pytest.approx(sum(m for s, m in sums.items() if s >= 10) / 24**4)
+    assert once.table[1] == (1, 2, 1, 0)
+    assert once.mistaken_for == (1, 0, 1, 2)
+    assert once.shares == (0.75, 0.5, 0.5, 0.75)
+    for bad in ([(0, 1)], [(0, 0, 1, 2)], [(0, 1, 2, 4)], []):
+        with pytest.raises(Refused):
+            named(bad, 4, each_once=True)
+
+
+# Preference and ranking
+
+
+def test_no_preference_is_dropped_split_or_kept():
+    drop, split, third = (preferred(16, 6, 4, rule) for rule in ("drop", "split", "third"))
+    assert (drop.of, split.of, third.of) == (22, 26, 26)
+    assert drop.p == pytest.approx(2 * float(by_chance(22, 0.5)[16:].sum()))
+    assert split.share.value == pytest.approx(18 / 26)
+    assert third.share.value == pytest.approx(16 / 26)
+    assert third.p == drop.p
+    assert preferred(0, 0, 5, "drop").p == 1.0
+    with pytest.raises(Refused):
+        preferred(0, 0, 0, "drop")
+
+
+def test_friedman_agrees_with_scipy_and_with_enumeration():
+    rows = [(1, 2, 3), (1, 3, 2), (1, 2, 3), (2, 1, 3), (1, 2, 3)]
+    found = ranked(rows, np.random.default_rng(1))
+    assert found.statistic == pytest.approx(friedmanchisquare(*zip(*rows, strict=True)).statistic)
+    assert found.exact
+    # Friedman's published table: for 5 people and 3 things, 6.4 is reached or passed with probability 0.039.
+    table = ranked([(1, 2, 3), (1, 2, 3), (1, 2, 3), (1, 2, 3), (2, 3, 1)], np.random.default_rng(1))
+    sums = Counter()
+    for orders in itertools.product(itertools.permutations((1, 2, 3)), repeat=5):
+        sums[tuple(sum(column) for column in zip(*orders, strict=True))] += 1
+
+    def statistic(total):
+        return 12 * sum((s - 10) ** 2 for s in total) / (5 * 3 * 4)
+
+    beyond = sum(m for total, m in sums.items() if statistic(total) >= table.statistic - 1e-9)
+    assert table.p == pytest.approx(beyond / 6**5)
+
+
+def test_ties_and_large_rankings_agree_with_scipy():
+    rng = np.random.default_rng(2)
+    rows = rng.integers(0, 4, (14, 4)) + np.array([0, 0, 1, 1])
+    found = ranked(rows.tolist(), np.random.default_rng(3))
+    library = friedmanchisquare(*rows.T)
+    assert found.statistic == pytest.approx(library.statistic)
+    assert not found.exact
+    assert found.p == pytest.approx(library.pvalue, abs=0.02)
+    assert 0 <= found.agreement <= 1
+    assert all(pair.p_adjusted >= pair.p for pair in found.pairs)
+    with pytest.raises(Refused):
+        ranked([(1, 2), (1, 2, 3)], rng)
+
+
+def test_rankings_of_chance_find_as_much_as_they_may():
+    rng = np.random.default_rng(8)
+    small = [ranked([rng.permutation(3).tolist() for _ in range(6)], rng).p <= 0.05 for _ in range(400)]
+    assert sum(small) / len(small) <= 0.05 + 3 * math.sqrt(0.05 * 0.95 / 400)
+
+
+# Serving
+
+
+def places_of_odd(order):
+    return next(i for i, one in enumerate(order) if order.count(one) == 1)
+
+
+@pytest.mark.parametrize("assessors", range(1, 61))
+def test_orders_are_balanced_for_every_number_of_assessors(assessors):
+    for method, cycle in CYCLES.items():
+        plan = serving_plan(method, assessors, Draw("ab", f"{method}{assessors}"))
+        counts = Counter(one.order for one in plan)
+        assert max(counts.values()) - min(counts[order] for order in cycle) <= 1, method
+    orders = [one.order for one in serving_plan("triangle", assessors, Draw("cd", str(assessors)))]
+    odd = Counter(order[places_of_odd(order)] for order in orders)
+    places = Counter(places_of_odd(order) for order in orders)
+    assert abs(odd["A"] - odd["B"]) <= 1
+    assert max(places.values()) - min(places[i] for i in range(3)) <= 1
+    duo = [one.order for one in serving_plan("duo-trio", assessors, Draw("ef", str(assessors)))]
+    assert abs(sum(order[0] == "A" for order in duo) * 2 - assessors) <= 1
+    for k in (3, 4, 5):
+        rows = Counter(one.order for one in serving_plan("ranking", assessors, Draw("gh", str(k)), things=k))
+        assert max(rows.values()) - min(rows[order] for order in williams(k)) <= 1
+
+
+@pytest.mark.parametrize("k", range(2, 9))
+def test_in_a_williams_square_each_follows_each_equally_often(k):
+    square = williams(k)
+    follows = Counter(pair for row in square for pair in itertools.pairwise(row))
+    places = Counter((one, i) for row in square for i, one in enumerate(row))
+    assert len(set(follows.values())) == 1
+    assert len(follows) == k * (k - 1)
+    assert len(set(places.values())) == 1
+
+
+def test_later_sessions_go_on_where_the_balance_was_left():
+    plan = serving_plan("triangle", 8, Draw("ij", "s"), sessions=4)
+    counts = Counter(one.order for one in plan)
+    assert max(counts.values()) - min(counts.values()) <= 1
+    for session in range(4):
+        own = [one for one in plan if one.session == session]
+        assert sorted(one.assessor for one in own) == list(range(8))
+        codes = [code for one in own for code in one.codes]
+        assert len(set(codes)) == len(codes) == 24
+    first = [one.codes for one in plan if one.assessor == 0]
+    assert len(set(first)) == 4
+    assert plan == serving_plan("triangle", 8, Draw("ij", "s"), sessions=4)
+
+
+def test_codes_say_nothing_of_what_is_in_a_cup():
+    plan = serving_plan("triangle", 60, Draw("kl", "codes"))
+    by_thing = {"A": [], "B": []}
+    for one in plan:
+        for thing, code in zip(one.order, one.codes, strict=True):
+            by_thing[thing].append(int(code))
+    a, b = (np.array(by_thing[thing]) for thing in "AB")
+    assert abs(a.mean() - b.mean()) < 3.5 * math.sqrt(a.var() / len(a) + b.var() / len(b))
+
+
+@pytest.mark.parametrize(
+    ("method", "order", "right", "wrong"),
+    [
+        ("triangle", "BAB", [1], [0]),
+        ("duo-trio", "ABA", [2], [1]),
+        ("2-afc", "BA", [1], [0]),
+        ("3-afc", "BBA", [2], [0]),
+        ("tetrad", "BABA", [0, 2], [0, 1]),
+    ],
+)
+def test_right_answers_are_told_from_wrong_ones(method, order, right, wrong):
+    assert is_right(method, order, right) is True
+    assert is_right(method, order, wrong) is False
+    assert is_right("preference", "AB", [0]) is None
+    with pytest.raises(Refused):
+        is_right(method, order, [9])
+
+
+def test_chance_adds_up():
+    assert total_of([by_chance(5, 0.3), by_chance(7, 0.3)]) == pytest.approx(by_chance(12, 0.3))
+    assert noticers("triangle", 0.2) == 0.0
+    with pytest.raises(Refused):
+        serving_plan("triangle", 0, Draw("m", "n"))
