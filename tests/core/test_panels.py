@@ -4,6 +4,7 @@ import itertools
 import json
 import math
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -25,6 +26,7 @@ from fieldtally.core.panels.discriminating import (
 from fieldtally.core.panels.methods import METHODS, method_named
 from fieldtally.core.panels.naming import matches, named
 from fieldtally.core.panels.persons import by_person
+from fieldtally.core.panels.plan import PanelPlan, outlook, problems_in
 from fieldtally.core.panels.preferring import preferred
 from fieldtally.core.panels.psychometric import FUNCTIONS, d_prime, noticers, share_right, share_right_of
 from fieldtally.core.panels.ranking import ranked
@@ -383,3 +385,60 @@ def test_chance_adds_up():
     assert noticers("triangle", 0.2) == 0.0
     with pytest.raises(Refused):
         serving_plan("triangle", 0, Draw("m", "n"))
+
+
+# Planning
+
+
+PANEL = PanelPlan("Leaf or none", things=("plain", "vine"))
+THINGS = frozenset({"plain", "vine", "oak"})
+
+
+def test_what_a_panel_costs_and_can_find_is_told():
+    found = outlook(PANEL)
+    assert (found.cups, found.amounts, found.needed) == (72, (720.0, 720.0), 13)
+    assert found.power == pytest.approx(power("triangle", 24, share_right_of("triangle", 0.4)))
+    assert found.says[0] == "13 of 24 right answers are needed."
+    assert "40 % truly notice" in found.says[1]
+    few = outlook(replace(PANEL, assessors=8))
+    assert few.judgements > 8
+    assert any("judgements on" in one for one in few.says)
+    assert "not even all" in outlook(replace(PANEL, assessors=2)).says[0]
+    alike = outlook(replace(PANEL, school="alike", assessors=60))
+    assert (alike.needed, alike.most) == (None, most_alike("triangle", 60, 0.3))
+    by_d = outlook(replace(PANEL, d=1.5))
+    assert by_d.power == pytest.approx(power("triangle", 24, share_right("triangle", 1.5)))
+
+
+def test_the_amount_poured_is_that_of_the_plan_drawn():
+    """Over all servings as many cups of each thing are poured as are told, give or take an unfinished cycle."""
+    plan = replace(PANEL, assessors=12, sessions=2)
+    cups = Counter("".join(one.order for one in serving_plan("triangle", 12, Draw("z", "z"), sessions=2)))
+    assert [cups["A"] * plan.amount, cups["B"] * plan.amount] == list(outlook(plan).amounts)
+
+
+@pytest.mark.parametrize(
+    ("change", "at"),
+    [
+        ({"title": " "}, "title"),
+        ({"things": ("plain", "gone")}, "things"),
+        ({"things": ("plain", "plain")}, "things"),
+        ({"things": ("plain", "vine", "oak")}, "things"),
+        ({"method": "naming"}, "things"),
+        ({"method": "2-afc"}, "attribute"),
+        ({"assessors": 0}, "assessors"),
+        ({"sessions": 99}, "sessions"),
+        ({"alpha": 0.5}, "alpha"),
+        ({"limit": 1.0}, "limit"),
+        ({"d": -1.0}, "d"),
+        ({"school": "alike", "method": "preference"}, "school"),
+        ({"pause": -1}, "pause"),
+        ({"amount": 0}, "amount"),
+    ],
+)
+def test_each_fault_of_a_panel_is_told_at_its_field(change, at):
+    assert [one.at for one in problems_in(replace(PANEL, **change), THINGS)] == [at]
+
+
+def test_a_sound_panel_has_no_fault():
+    assert list(problems_in(PANEL, THINGS)) == []
