@@ -9,6 +9,7 @@ from fieldtally.core.problems import Refused
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.bodies import CarefulParser
 from fieldtally.server.devices.doors import router as devices
+from fieldtally.server.panels.doors import router as panels
 from fieldtally.server.people.doors import router as people
 from fieldtally.server.plan.doors import router as plan
 from fieldtally.server.prepare.doors import router as prepare
@@ -20,7 +21,7 @@ from fieldtally.server.verdict.doors import router as verdict
 api = NinjaAPI(
     title="Field Tally", version="1", auth=SessionAuth(), docs_url=None, urls_namespace="api", parser=CarefulParser()
 )
-for stage in (people, devices, plan, prepare, rounds, verdict, share):
+for stage in (people, devices, plan, prepare, rounds, panels, verdict, share):
     api.add_router("", stage)
 
 

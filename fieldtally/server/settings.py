@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "fieldtally.server.plan",
     "fieldtally.server.prepare",
     "fieldtally.server.rounds",
+    "fieldtally.server.panels",
     "fieldtally.server.verdict",
     "fieldtally.server.share",
     "fieldtally.server.demo",

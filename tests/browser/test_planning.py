@@ -162,7 +162,7 @@ def test_a_split_plot_from_factors_with_a_ladder_and_a_measurement(lead):
     page.get_by_text("Split plot").click()
     page.get_by_label("A whole plot is a").fill("oven load")
     page.get_by_label("Whole oven loads of each level").fill("1")
-    expect(page.get_by_role("alert").filter(has_text="two would do, three are better")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="two would do, three are better").first).to_be_visible()
     page.get_by_label("Whole oven loads of each level").fill("4")
     finish(page)
     rows = do.handout(lead, trial)

@@ -485,7 +485,7 @@ def test_the_same_seed_gives_the_same_noise_and_faults_never_reach_the_server_un
 def test_a_note_goes_into_the_log_with_its_working():
     world = make("running")
     body = {"text": "Dose by the label’s rate: 3 mL for each.", "working": "4 mL/L × 0.75 L = 3 mL."}
-    assert world.call("scorer", "post", "/notes", body).status_code == 204
+    assert world.call("scorer", "post", "/notes", body).status_code == 200
     entry = next(one for one in world.get("scorer", "/log").json()["entries"] if one["what"] == "note")
     assert (entry["words"], entry["reason"]) == (body["text"], body["working"])
     assert list(problems(world.call("scorer", "post", "/notes", {"text": "  "}))) == ["text"]

@@ -15,7 +15,10 @@ from django.db import connection, transaction
 from django.test import Client
 from django.utils import timezone
 
+from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.server.api import api
+from fieldtally.server.panels import planning
+from fieldtally.server.panels.models import Assessor, Panel, Serving
 from fieldtally.server.people.models import Invitation
 from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
@@ -34,6 +37,7 @@ def calls(world):
     sample = Sample.objects.filter(trial=world.trial).first()
     kept = Photo.objects.filter(trial=world.trial).first()
     photo = kept.pk if kept else uuid4()
+    panel, assessor, serving = panel_of(world)
     reading = {
         "id": str(uuid4()),
         "round": str(world.rounds.get("c-1", uuid4())),
@@ -134,6 +138,22 @@ def calls(world):
             {"guesses": [{"sample": str(sample.pk), "belief": "control"}] if sample else []},
         ),
         ("get", "/api/trials/{trial_id}/second-codes"): (f"{trial}/second-codes?checkpoint=c-1", None),
+        ("get", "/api/trials/{trial_id}/panels"): (f"{trial}/panels", None),
+        ("post", "/api/trials/{trial_id}/panels"): (f"{trial}/panels", {"plan": {"title": "Zebra or quartz"}}),
+        ("post", "/api/panel-outlook"): ("/api/panel-outlook", {"plan": {"title": "x"}, "treatments": []}),
+        ("get", "/api/panels/{panel_id}"): (f"/api/panels/{panel}", None),
+        ("put", "/api/panels/{panel_id}"): (f"/api/panels/{panel}", {"plan": {"title": "x"}, "version": 1}),
+        ("post", "/api/panels/{panel_id}/begin"): (f"/api/panels/{panel}/begin", {}),
+        ("post", "/api/panels/{panel_id}/close"): (f"/api/panels/{panel}/close", {}),
+        ("post", "/api/panels/{panel_id}/pour"): (f"/api/panels/{panel}/pour", {}),
+        ("get", "/api/panels/{panel_id}/result"): (f"/api/panels/{panel}/result", None),
+        ("post", "/api/panels/{panel_id}/assessors"): (f"/api/panels/{panel}/assessors", {"assessors": [{}]}),
+        ("post", "/api/assessors/{assessor_id}"): (f"/api/assessors/{assessor}", {"free": True}),
+        ("get", "/api/assessors/{assessor_id}"): (f"/api/assessors/{assessor}", None),
+        ("post", "/api/servings/{serving_id}/spilt"): (f"/api/servings/{serving}/spilt", {"what": "x"}),
+        ("get", "/api/booth/{token}"): ("/api/booth/open-sesame", None),
+        ("post", "/api/booth/{token}/consent"): ("/api/booth/open-sesame/consent", {"agreed": True}),
+        ("post", "/api/booth/{token}/judgements"): ("/api/booth/open-sesame/judgements", {"judgements": []}),
         ("get", "/api/trials/{trial_id}/photos"): (f"{trial}/photos", None),
         ("post", "/api/trials/{trial_id}/photos"): (f"{trial}/photos", photo_form()),
         ("post", "/api/photos/{photo_id}/away"): (f"/api/photos/{photo}/away", {"reason": "blurred"}),
@@ -169,6 +189,19 @@ def calls(world):
         ("post", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", {}),
         ("get", "/api/trials/{trial_id}/find"): (f"{trial}/find?code={sample.code if sample else '1'}", None),
     }
+
+
+def panel_of(world):
+    """A panel of the trial with somebody in it, begun where it can; ids of it, of them and of a set (of none: any)."""
+    found = Panel.objects.filter(trial=world.trial).first()
+    if found is None and world.trial.state in ("sealed", "running"):
+        plan = PanelPlan("Zebra or quartz", things=("t-zebra", "t-quartz"))
+        found = planning.begin_planning(world.trial, world.users["lead"], plan)
+        planning.invite(found, [("Quartz taster", "naive", True)])
+        planning.begin(found)
+    person = Assessor.objects.filter(panel=found).first() if found else None
+    served = Serving.objects.filter(assessor=person).first() if person else None
+    return tuple(one.pk if one else uuid4() for one in (found, person, served))
 
 
 class Multipart(dict):
@@ -370,6 +403,11 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("post", "/api/trials/{trial_id}/photos"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/unplanned-looks"): {"lead", "scorer"},
     }
+    if state in ("sealed", "running"):
+        may["post", "/api/panels/{panel_id}/begin"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/assessors"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/pour"] = {"lead", "preparer"}
+        may["post", "/api/assessors/{assessor_id}"] = {"lead"}
     if state != "opened":
         may["post", "/api/trials/{trial_id}/again"] = {"lead"}
     for request, allowed in may.items():

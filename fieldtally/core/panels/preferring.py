@@ -16,6 +16,7 @@ from fieldtally.core.problems import Refused
 
 NoPreference = Literal["drop", "split", "third"]
 """Answers without preference are left out, shared between the two, or kept as an answer of their own."""
+RULES: tuple[NoPreference, ...] = ("drop", "split", "third")
 
 
 @dataclass(frozen=True)

@@ -1593,6 +1593,278 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/panels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Panels
+         * @description The panels of a trial.
+         */
+        get: operations["fieldtally_server_panels_doors_hosting_panels"];
+        put?: never;
+        /**
+         * Plan One
+         * @description Begin to plan a panel.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_plan_one"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Panel
+         * @description A panel as its host sees it: who is done, never who was right.
+         */
+        get: operations["fieldtally_server_panels_doors_hosting_panel"];
+        /**
+         * Change
+         * @description Change the plan of a panel that has not begun.
+         */
+        put: operations["fieldtally_server_panels_doors_hosting_change"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panel-outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What It Can Find
+         * @description What a panel can find, while it is being planned; nothing is stored.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_what_it_can_find"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Draw the servings; from now on people may judge.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close
+         * @description Take no more answers.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/assessors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite
+         * @description Add assessors; those who come late are dealt on from where the balance was left.
+         */
+        post: operations["fieldtally_server_panels_doors_people_invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assessors/{assessor_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description All that is kept of an assessor, for them to have; without what was in the cups.
+         */
+        get: operations["fieldtally_server_panels_doors_people_export"];
+        put?: never;
+        /**
+         * Note
+         * @description Note that somebody was not blind or does not count; free their booth; erase their name.
+         */
+        post: operations["fieldtally_server_panels_doors_people_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/pour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pour
+         * @description What goes into which cup.  Looking is written into the log: who has seen it must not judge, nor watch faces.
+         */
+        post: operations["fieldtally_server_panels_doors_people_pour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/servings/{serving_id}/spilt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spilt
+         * @description A set was spilt; another one of the same order takes its place.
+         */
+        post: operations["fieldtally_server_panels_doors_people_spilt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Booth
+         * @description Sit down in the booth; the device that opens a link first keeps it.
+         */
+        get: operations["fieldtally_server_panels_doors_booth_booth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}/consent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Consent
+         * @description Say that one has read what is in the cups, and takes part.
+         */
+        post: operations["fieldtally_server_panels_doors_booth_consent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}/judgements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge
+         * @description Give answers.  Each is locked once it is given; whether it was right is told when the key opens, and not here.
+         */
+        post: operations["fieldtally_server_panels_doors_booth_judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Result
+         * @description What the panel found.  Sealed, whoever asks, until the lead opens the trial's key.
+         */
+        get: operations["fieldtally_server_panels_doors_result_result"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/key/ask": {
         parameters: {
             query?: never;
@@ -3183,32 +3455,12 @@ export interface components {
         };
         /**
          * OutlookOut
-         * @description What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-         *     every combination of its factors, what is usual with the hazards named in it and what in it must not meet, what still keeps
-         *     it from being sealed, which start values are odd, and its places in order.
+         * @description What the panel costs and can find, or what is wrong with it.
          */
         OutlookOut: {
-            outlook: components["schemas"]["Outlook"] | null;
-            /** Fairness */
-            fairness: components["schemas"]["FairFinding"][];
-            /** Methods */
-            methods: components["schemas"]["MethodFinding"][];
-            /** Cells */
-            cells: components["schemas"]["Cell"][];
-            /** Units */
-            units: {
-                [key: string]: string;
-            };
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-            /** Clashes */
-            clashes: components["schemas"]["Clash"][];
+            outlook: components["schemas"]["PanelOutlook"] | null;
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
-            /** Odd Starts */
-            odd_starts: components["schemas"]["OddStart"][];
-            /** Places */
-            places: string[];
         };
         /**
          * Shares
@@ -3226,15 +3478,12 @@ export interface components {
         };
         /**
          * OutlookIn
-         * @description A plan to be judged, and how many predictions are written down for it.
+         * @description A plan to be judged, and the treatments (keys) there are.
          */
         OutlookIn: {
-            plan: components["schemas"]["Plan"];
-            /**
-             * Predictions
-             * @default 0
-             */
-            predictions: number;
+            plan: components["schemas"]["PanelPlan"];
+            /** Treatments */
+            treatments: string[];
         };
         /**
          * Repeated
@@ -3956,15 +4205,13 @@ export interface components {
         };
         /**
          * Schools
-         * @description The treatments that give the same active ingredient, and what the plan asks of them.
+         * @description Preference among all who judged, and among those alone who were right; each under every rule for those without one.
          */
         Schools: {
-            /** Active */
-            active: string;
-            /** Rows */
-            rows: components["schemas"]["SideBySide"][];
-            /** Says */
-            says: string;
+            /** Everybody */
+            everybody: components["schemas"]["Preferred"][];
+            /** Those Right */
+            those_right: components["schemas"]["Preferred"][];
         };
         /**
          * SideBySide
@@ -5755,6 +6002,785 @@ export interface components {
         CompareOut: {
             /** Says */
             says: string;
+        };
+        /**
+         * PanelsOut
+         * @description The panels of a trial.
+         */
+        PanelsOut: {
+            /** Panels */
+            panels: components["schemas"]["ShortPanel"][];
+        };
+        /**
+         * ShortPanel
+         * @description A panel in the list: its state and how many answers there are of how many.
+         */
+        ShortPanel: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Method */
+            method: string;
+            /** State */
+            state: string;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * AssessorOut
+         * @description An assessor: the link is there for the host alone; how many answers were given of how many, never whether they were right.
+         */
+        AssessorOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Experience */
+            experience: string;
+            /** Blind */
+            blind: boolean;
+            /** Left Out */
+            left_out: string;
+            /** Link */
+            link: string;
+            /** Consented */
+            consented: boolean;
+            /** On A Device */
+            on_a_device: boolean;
+            /** Erased */
+            erased: boolean;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * PanelOut
+         * @description A panel as its host sees it.
+         */
+        PanelOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** State */
+            state: string;
+            /** Version */
+            version: number;
+            plan: components["schemas"]["PanelPlan"];
+            /** Things */
+            things: components["schemas"]["ThingOut"][];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+            outlook: components["schemas"]["PanelOutlook"] | null;
+            /** Assessors */
+            assessors: components["schemas"]["AssessorOut"][];
+            /** Begun At */
+            begun_at: string | null;
+            /** Closed At */
+            closed_at: string | null;
+        };
+        /**
+         * PanelOutlook
+         * @description What a panel costs and can find: cups and the amount poured of each thing; right answers ``needed`` of all judgements (for alike: the
+         *     ``most`` that may be right), its ``power``, and the ``judgements`` that would reach what is wanted (None: no panel is large enough);
+         *     and sentences about it, the main one first.
+         */
+        PanelOutlook: {
+            /** Cups */
+            cups: number;
+            /** Amounts */
+            amounts: number[];
+            /** Needed */
+            needed: number | null;
+            /** Most */
+            most: number | null;
+            /** Power */
+            power: number | null;
+            /** Judgements */
+            judgements: number | null;
+            /** Says */
+            says: string[];
+        };
+        /**
+         * PanelPlan
+         * @description One panel.
+         *
+         *     ``things`` are keys of treatments in the order of the letters A, B, …; for "which is more" the first is the one expected to be more
+         *     ``attribute`` (crunchy).  ``school``: is there a *difference*, or are they *alike* enough, that is fewer than ``limit`` (0–1) notice?
+         *     What it should be able to find is either ``noticing`` (0–1) or, if given, ``d``.  Each of ``assessors`` people gets ``sets`` sets in
+         *     each of ``sessions`` sessions.  Answers may come with ``confidence``, a ``preference`` (with what becomes of those who have none),
+         *     and words: ``chips`` to tap, and free ones.  ``pause`` seconds lie between two sets.  ``amount`` of ``amount_unit`` goes into each
+         *     cup.  ``allergens`` and ``dose`` are declared to every assessor, ``adults`` are asked for where alcohol is served,
+         *     ``words_to_say`` read out.
+         */
+        PanelPlan: {
+            /** Title */
+            title: string;
+            /**
+             * Method
+             * @default triangle
+             * @enum {string}
+             */
+            method: "triangle" | "duo-trio" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking";
+            /**
+             * Things
+             * @default []
+             */
+            things: string[];
+            /**
+             * Attribute
+             * @default
+             */
+            attribute: string;
+            /**
+             * School
+             * @default difference
+             * @enum {string}
+             */
+            school: "difference" | "alike";
+            /**
+             * Alpha
+             * @default 0.05
+             */
+            alpha: number;
+            /**
+             * Limit
+             * @default 0.3
+             */
+            limit: number;
+            /**
+             * Noticing
+             * @default 0.4
+             */
+            noticing: number;
+            /** D */
+            d: number | null;
+            /**
+             * Wanted
+             * @default 0.8
+             */
+            wanted: number;
+            /**
+             * Assessors
+             * @default 24
+             */
+            assessors: number;
+            /**
+             * Sessions
+             * @default 1
+             */
+            sessions: number;
+            /**
+             * Sets
+             * @default 1
+             */
+            sets: number;
+            /**
+             * Each Once
+             * @default true
+             */
+            each_once: boolean;
+            /**
+             * Confidence
+             * @default false
+             */
+            confidence: boolean;
+            /**
+             * Preference
+             * @default false
+             */
+            preference: boolean;
+            /**
+             * No Preference
+             * @default drop
+             * @enum {string}
+             */
+            no_preference: "drop" | "split" | "third";
+            /**
+             * Chips
+             * @default []
+             */
+            chips: string[];
+            /**
+             * Free Words
+             * @default true
+             */
+            free_words: boolean;
+            /**
+             * Pause
+             * @default 60
+             */
+            pause: number;
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Amount Unit
+             * @default mL
+             */
+            amount_unit: string;
+            /**
+             * Allergens
+             * @default
+             */
+            allergens: string;
+            /**
+             * Dose
+             * @default
+             */
+            dose: string;
+            /**
+             * Adults
+             * @default false
+             */
+            adults: boolean;
+            /**
+             * Words To Say
+             * @default
+             */
+            words_to_say: string;
+        };
+        /**
+         * ThingOut
+         * @description Something that may be put before a panel.
+         */
+        ThingOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * NewPanel
+         * @description The plan of a new panel.
+         */
+        NewPanel: {
+            plan: components["schemas"]["PanelPlan"];
+        };
+        /**
+         * ChangedPanel
+         * @description The plan as it should stand, and the version it was changed from.
+         */
+        ChangedPanel: {
+            /** Plan */
+            plan: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * NewAssessor
+         * @description Somebody who is to judge.
+         */
+        NewAssessor: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Experience
+             * @default naive
+             * @enum {string}
+             */
+            experience: "naive" | "regular" | "trained";
+            /**
+             * Blind
+             * @default true
+             */
+            blind: boolean;
+        };
+        /**
+         * NewAssessors
+         * @description All who are added now.
+         */
+        NewAssessors: {
+            /** Assessors */
+            assessors: components["schemas"]["NewAssessor"][];
+        };
+        /**
+         * AboutAssessor
+         * @description What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device.
+         */
+        AboutAssessor: {
+            /** Blind */
+            blind: boolean | null;
+            /** Left Out */
+            left_out: string | null;
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
+            /**
+             * Erase
+             * @default false
+             */
+            erase: boolean;
+        };
+        /**
+         * AnswerOf
+         * @description One answer as it was given.
+         */
+        AnswerOf: {
+            /** Codes */
+            codes: string[];
+            /** Answer */
+            answer: number[];
+            /** Confidence */
+            confidence: number | null;
+            /** Preference */
+            preference: number | null;
+            /** Chips */
+            chips: string[];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ExportOut
+         * @description All that is kept of an assessor.
+         */
+        ExportOut: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Experience */
+            experience: string;
+            /** Consented */
+            consented: boolean;
+            /** Answers */
+            answers: components["schemas"]["AnswerOf"][];
+        };
+        /**
+         * CupOut
+         * @description A cup: the code on it ("R": the reference), and what is in it.
+         */
+        CupOut: {
+            /** Code */
+            code: string;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * PourOut
+         * @description The sheet for whoever pours, and the amount of each thing in all.
+         */
+        PourOut: {
+            /** Sets */
+            sets: components["schemas"]["PouredOut"][];
+            /** Amount */
+            amount: number;
+            /** Unit */
+            unit: string;
+            /** Words To Say */
+            words_to_say: string;
+        };
+        /**
+         * PouredOut
+         * @description A set to be poured: for whom, and what goes into the cup with each code.
+         */
+        PouredOut: {
+            /**
+             * Serving
+             * Format: uuid
+             */
+            serving: string;
+            /** Session */
+            session: number;
+            /** Assessor */
+            assessor: number;
+            /** Name */
+            name: string;
+            /** Cups */
+            cups: components["schemas"]["CupOut"][];
+        };
+        /**
+         * SpiltOut
+         * @description The codes of the set that takes its place.
+         */
+        SpiltOut: {
+            /**
+             * Serving
+             * Format: uuid
+             */
+            serving: string;
+            /** Codes */
+            codes: string[];
+        };
+        /**
+         * SpiltIn
+         * @description What happened.
+         */
+        SpiltIn: {
+            /** What */
+            what: string;
+        };
+        /**
+         * BoothOut
+         * @description What an assessor needs: the question, what is declared, and the sets.  ``names`` are for naming alone, in an order of their own.
+         */
+        BoothOut: {
+            /** Number */
+            number: number;
+            /** Method */
+            method: string;
+            /** Question */
+            question: string;
+            /** State */
+            state: string;
+            /** Consented */
+            consented: boolean;
+            /** Adults */
+            adults: boolean;
+            /** Allergens */
+            allergens: string;
+            /** Dose */
+            dose: string;
+            /** Words To Say */
+            words_to_say: string;
+            /** Pause */
+            pause: number;
+            /** Confidence */
+            confidence: boolean;
+            /** Preference */
+            preference: boolean;
+            /** Each Once */
+            each_once: boolean;
+            /** Chips */
+            chips: string[];
+            /** Free Words */
+            free_words: boolean;
+            /** Names */
+            names: string[];
+            /** Sets */
+            sets: components["schemas"]["SetOut"][];
+        };
+        /**
+         * SetOut
+         * @description A set of cups, known by their codes; ``answered``: its answer is locked.
+         */
+        SetOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Session */
+            session: number;
+            /** Codes */
+            codes: string[];
+            /** Answered */
+            answered: boolean;
+        };
+        /**
+         * ConsentIn
+         * @description That one takes part, and is an adult where that is asked.
+         */
+        ConsentIn: {
+            /** Agreed */
+            agreed: boolean;
+            /**
+             * Adult
+             * @default false
+             */
+            adult: boolean;
+        };
+        /**
+         * LockedOut
+         * @description The ids that are stored now, whether by this request or an earlier one.
+         */
+        LockedOut: {
+            /** Stored */
+            stored: string[];
+        };
+        /**
+         * JudgementIn
+         * @description An answer; ``id`` is made by the device.
+         */
+        JudgementIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Serving
+             * Format: uuid
+             */
+            serving: string;
+            /** Answer */
+            answer: number[];
+            /** Confidence */
+            confidence: number | null;
+            /** Preference */
+            preference: number | null;
+            /**
+             * Chips
+             * @default []
+             */
+            chips: string[];
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
+             * Given At
+             * Format: date-time
+             */
+            given_at: string;
+        };
+        /**
+         * JudgementsIn
+         * @description Answers, in the order they were given.
+         */
+        JudgementsIn: {
+            /** Judgements */
+            judgements: components["schemas"]["JudgementIn"][];
+        };
+        /**
+         * ByPerson
+         * @description ``correlation`` of one person's judgements (0: as good as different people), ``effective`` number of independent judgements, p by
+         *     person and by the plain binomial, the share who notice with its interval by person, and whether the plain test is ``too_hopeful``: it
+         *     finds at level ``alpha`` what the test by person does not.
+         */
+        ByPerson: {
+            /** Persons */
+            persons: number;
+            /** Judgements */
+            judgements: number;
+            /** Correlation */
+            correlation: number;
+            /** Effective */
+            effective: number;
+            /** P */
+            p: number;
+            /** Plain P */
+            plain_p: number;
+            pd: components["schemas"]["Estimate"];
+            /** Too Hopeful */
+            too_hopeful: boolean;
+        };
+        /**
+         * Discrimination
+         * @description What ``correct`` of ``n`` right answers tell: ``needed`` right ones for a difference at level ``alpha`` (more than ``n``: with so few
+         *     nothing can be shown), the exact one-sided ``p``, the share of right answers, of people who truly notice, and d′.
+         */
+        Discrimination: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "triangle" | "duo-trio" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking";
+            /** N */
+            n: number;
+            /** Correct */
+            correct: number;
+            /** Guess */
+            guess: number;
+            /** Alpha */
+            alpha: number;
+            /** Needed */
+            needed: number;
+            /** P */
+            p: number;
+            right: components["schemas"]["Estimate"];
+            pd: components["schemas"]["Estimate"];
+            dprime: components["schemas"]["Estimate"];
+        };
+        /**
+         * LetteredThing
+         * @description What a letter of the panel stands for.
+         */
+        LetteredThing: {
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Named
+         * @description ``table[i][j]``: how often jar i was called j; right ones of all, what chance gives on average, and the exact one-sided p; for
+         *     each jar the share that named it right, and what it was called most often instead (None: nothing).
+         */
+        Named: {
+            /** Table */
+            table: number[][];
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+            /** By Chance */
+            by_chance: number;
+            /** P */
+            p: number;
+            /** Shares */
+            shares: number[];
+            /** Mistaken For */
+            mistaken_for: (number | null)[];
+        };
+        /**
+         * PanelFinding
+         * @description All that the judgements tell.  ``chance``: the probability of each count by guessing; ``settle``: judgements that would probably
+         *     settle it, where the share who notice is what was seen (None: not to be told, or settled).
+         */
+        PanelFinding: {
+            /** Sentence */
+            sentence: string;
+            /** N */
+            n: number;
+            found: components["schemas"]["Discrimination"] | null;
+            /** Chance */
+            chance: number[];
+            /** Alike */
+            alike: boolean | null;
+            persons: components["schemas"]["ByPerson"] | null;
+            /** Experience */
+            experience: components["schemas"]["Part"][];
+            /** Places */
+            places: components["schemas"]["Part"][];
+            /** Sessions */
+            sessions: components["schemas"]["Part"][];
+            told: components["schemas"]["Told"] | null;
+            preference: components["schemas"]["Schools"] | null;
+            named: components["schemas"]["Named"] | null;
+            ranked: components["schemas"]["Ranked"] | null;
+            /** Words */
+            words: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Settle */
+            settle: number | null;
+            /** Left Out */
+            left_out: string[][];
+        };
+        /**
+         * PanelResultOut
+         * @description What the panel found; ``with_all``: with everybody counted, where somebody was left out.
+         */
+        PanelResultOut: {
+            plan: components["schemas"]["PanelPlan"];
+            /** Things */
+            things: components["schemas"]["LetteredThing"][];
+            finding: components["schemas"]["PanelFinding"];
+            with_all: components["schemas"]["PanelFinding"] | null;
+        };
+        /**
+         * Part
+         * @description A part of the judgements, named, with how many of them were right.
+         */
+        Part: {
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+            /** Right */
+            right: number;
+        };
+        /**
+         * Preferred
+         * @description ``first`` and ``second`` of those who chose, ``none`` without preference; the share for the first under the ``rule``, of ``of``
+         *     answers, with its interval, and the exact two-sided p.  Under ``third`` the shares are of all answers; p still asks which of the two is
+         *     liked more among those who chose.
+         */
+        Preferred: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+            /** None */
+            none: number;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "drop" | "split" | "third";
+            /** Of */
+            of: number;
+            share: components["schemas"]["Estimate"];
+            /** P */
+            p: number;
+        };
+        /**
+         * Ranked
+         * @description Mean ranks (1 in front), Friedman's statistic, its p and how it came about, Kendall's W (0 to 1), and the pairs.
+         */
+        Ranked: {
+            /** People */
+            people: number;
+            /** Means */
+            means: number[];
+            /** Statistic */
+            statistic: number;
+            /** P */
+            p: number;
+            /** Exact */
+            exact: boolean;
+            /** Agreement */
+            agreement: number;
+            /** Pairs */
+            pairs: components["schemas"]["RankedPair"][];
+        };
+        /**
+         * RankedPair
+         * @description Two things (numbers): how many more people put the first before the second than the other way, mean difference of ranks (negative:
+         *     the first is in front), and p by itself and adjusted.
+         */
+        RankedPair: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** Ahead */
+            ahead: number;
+            /** Difference */
+            difference: number;
+            /** P */
+            p: number;
+            /** P Adjusted */
+            p_adjusted: number;
+        };
+        /**
+         * Told
+         * @description ``hits``: yes where it was so (of ``signals``); ``alarms``: yes where it was not (of ``noises``); Fisher's exact one-sided p that yes
+         *     is said more often where it is so, and d′ = z(H) − z(F) with its interval (None for same or different, which has another geometry).
+         */
+        Told: {
+            /** Hits */
+            hits: number;
+            /** Signals */
+            signals: number;
+            /** Alarms */
+            alarms: number;
+            /** Noises */
+            noises: number;
+            /** P */
+            p: number;
+            dprime: components["schemas"]["Estimate"] | null;
         };
         /**
          * AskedOut
@@ -9783,6 +10809,844 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompareOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_panels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_plan_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPanel"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_panel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedPanel"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_what_it_can_find: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutlookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_people_invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAssessors"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_people_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assessor_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_people_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assessor_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutAssessor"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_people_pour: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PourOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_people_spilt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                serving_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpiltIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpiltOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_booth_booth: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoothOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_booth_consent: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoothOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_booth_judge: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgementsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LockedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_result_result: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelResultOut"];
                 };
             };
             /** @description Forbidden */

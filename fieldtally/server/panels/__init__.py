@@ -1,0 +1,1 @@
+"""Panels: blind tests with people, their booth, and what they found."""

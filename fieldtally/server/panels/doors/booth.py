@@ -1,0 +1,160 @@
+"""The booth: for whoever has the link, without an account.  Nothing of the trial is told here."""
+
+from collections.abc import Sequence
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Header, Router, Schema
+from pydantic import AwareDatetime
+
+from fieldtally.core.panels.methods import METHODS
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined, ProblemsOut
+from fieldtally.server.panels import judging
+from fieldtally.server.panels.models import Assessor, Judgement, Serving
+from fieldtally.server.panels.planning import panel_plan
+from fieldtally.server.people.sight import blacked_out
+from fieldtally.server.plan.records import plan_of
+
+router = Router()
+TURNED_DOWN = {404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut, 429: ProblemsOut}
+
+
+class SetOut(Schema):
+    """A set of cups, known by their codes; ``answered``: its answer is locked."""
+
+    id: UUID
+    session: int
+    codes: Sequence[str]
+    answered: bool
+
+
+class BoothOut(Schema):
+    """What an assessor needs: the question, what is declared, and the sets.  ``names`` are for naming alone, in an order of their own."""
+
+    number: int
+    method: str
+    question: str
+    state: str
+    consented: bool
+    adults: bool
+    allergens: str
+    dose: str
+    words_to_say: str
+    pause: int
+    confidence: bool
+    preference: bool
+    each_once: bool
+    chips: Sequence[str]
+    free_words: bool
+    names: Sequence[str]
+    sets: Sequence[SetOut]
+
+
+def _seat(request: HttpRequest, token: str, device: str) -> Assessor:
+    return judging.seat(token, device, request.META.get("REMOTE_ADDR", ""))
+
+
+def _booth(assessor: Assessor) -> BoothOut:
+    panel = assessor.panel
+    plan, trial_plan = panel_plan(panel), plan_of(panel.trial)
+    names = trial_plan.telling_names
+    answered = set(Judgement.objects.filter(serving__assessor=assessor).values_list("serving_id", flat=True))
+    treatments = {t.key: t.name for t in trial_plan.treatments}
+    question = METHODS[plan.method].question.replace("…", plan.attribute.strip() or "…")
+    return BoothOut(
+        number=assessor.number,
+        method=plan.method,
+        question=blacked_out(question, names),
+        state=panel.state,
+        consented=assessor.consented_at is not None,
+        adults=plan.adults,
+        # What somebody may be allergic to is told whatever it may give away.
+        allergens=plan.allergens,
+        dose=plan.dose,
+        words_to_say=blacked_out(plan.words_to_say, names),
+        pause=plan.pause,
+        confidence=plan.confidence,
+        preference=plan.preference,
+        each_once=plan.each_once,
+        chips=plan.chips,
+        free_words=plan.free_words,
+        names=[treatments.get(key, "") for key in plan.things] if plan.method == "naming" else [],
+        sets=[
+            SetOut(id=one.pk, session=one.session, codes=one.codes, answered=one.pk in answered)
+            for one in Serving.objects.filter(assessor=assessor, spilt="")
+        ],
+    )
+
+
+@router.get("/booth/{token}", auth=None, response={200: BoothOut, **TURNED_DOWN})
+def booth(request: HttpRequest, token: str, device: str = Header("", alias="X-Booth-Device")) -> BoothOut:
+    """Sit down in the booth; the device that opens a link first keeps it."""
+    return _booth(_seat(request, token, device))
+
+
+class ConsentIn(Schema):
+    """That one takes part, and is an adult where that is asked."""
+
+    agreed: bool
+    adult: bool = False
+
+
+@router.post("/booth/{token}/consent", auth=None, response={200: BoothOut, **TURNED_DOWN})
+def consent(
+    request: HttpRequest, token: str, body: ConsentIn, device: str = Header("", alias="X-Booth-Device")
+) -> BoothOut:
+    """Say that one has read what is in the cups, and takes part."""
+    assessor = _seat(request, token, device)
+    if not body.agreed:
+        raise Declined(422, Problem("agreed", "Nobody has to take part; without this there is nothing to taste."))
+    judging.consent(assessor, adult=body.adult)
+    assessor.refresh_from_db()
+    return _booth(assessor)
+
+
+class JudgementIn(Schema):
+    """An answer; ``id`` is made by the device."""
+
+    id: UUID
+    serving: UUID
+    answer: list[int]
+    confidence: int | None = None
+    preference: int | None = None
+    chips: list[str] = []
+    words: str = ""
+    given_at: AwareDatetime
+
+
+class JudgementsIn(Schema):
+    """Answers, in the order they were given."""
+
+    judgements: list[JudgementIn]
+
+
+class LockedOut(Schema):
+    """The ids that are stored now, whether by this request or an earlier one."""
+
+    stored: Sequence[UUID]
+
+
+@router.post("/booth/{token}/judgements", auth=None, response={200: LockedOut, **TURNED_DOWN})
+def judge(
+    request: HttpRequest, token: str, body: JudgementsIn, device: str = Header("", alias="X-Booth-Device")
+) -> LockedOut:
+    """Give answers.  Each is locked once it is given; whether it was right is told when the key opens, and not here."""
+    assessor = _seat(request, token, device)
+    given = [
+        judging.Given(
+            one.id,
+            one.serving,
+            tuple(one.answer),
+            one.confidence,
+            one.preference,
+            tuple(one.chips),
+            one.words,
+            one.given_at,
+        )
+        for one in body.judgements
+    ]
+    return LockedOut(stored=judging.write_judgements(assessor, given))

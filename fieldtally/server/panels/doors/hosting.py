@@ -1,0 +1,218 @@
+"""Hosting a panel: planning it, beginning it, seeing who is done, closing it."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from fieldtally.core.panels.plan import PanelOutlook, PanelPlan, outlook, problems_in
+from fieldtally.server.answers import ProblemOut, ProblemsOut
+from fieldtally.server.panels import planning
+from fieldtally.server.panels.doors.seeing import panel_seen
+from fieldtally.server.panels.models import Panel
+from fieldtally.server.panels.records import answers_by_assessor, panels_of
+from fieldtally.server.people.sight import sight
+from fieldtally.server.plan.records import plan_of
+
+router = Router()
+
+
+class AssessorOut(Schema):
+    """An assessor: the link is there for the host alone; how many answers were given of how many, never whether they were right."""
+
+    id: UUID
+    number: int
+    name: str
+    experience: str
+    blind: bool
+    left_out: str
+    link: str
+    consented: bool
+    on_a_device: bool
+    erased: bool
+    done: int
+    of: int
+
+
+class ThingOut(Schema):
+    """Something that may be put before a panel."""
+
+    key: str
+    name: str
+
+
+class PanelOut(Schema):
+    """A panel as its host sees it."""
+
+    id: UUID
+    trial: UUID
+    state: str
+    version: int
+    plan: PanelPlan
+    things: Sequence[ThingOut]
+    problems: Sequence[ProblemOut]
+    outlook: PanelOutlook | None
+    assessors: Sequence[AssessorOut]
+    begun_at: datetime | None
+    closed_at: datetime | None
+
+
+class ShortPanel(Schema):
+    """A panel in the list: its state and how many answers there are of how many."""
+
+    id: UUID
+    title: str
+    method: str
+    state: str
+    done: int
+    of: int
+
+
+class PanelsOut(Schema):
+    """The panels of a trial."""
+
+    panels: Sequence[ShortPanel]
+
+
+def panel_out(panel: Panel, *, links: bool) -> PanelOut:
+    """A panel with its people."""
+    plan = planning.panel_plan(panel)
+    wrong = planning.faults(panel.trial, plan)
+    done = answers_by_assessor(panel)
+    people = panel.assessors.prefetch_related("servings")
+    return PanelOut(
+        id=panel.pk,
+        trial=panel.trial_id,
+        state=panel.state,
+        version=panel.version,
+        plan=plan,
+        things=[ThingOut(key=t.key, name=t.name) for t in plan_of(panel.trial).treatments],
+        problems=[ProblemOut(at=one.at, says=one.says) for one in wrong],
+        outlook=None if wrong else outlook(plan),
+        assessors=[
+            AssessorOut(
+                id=one.pk,
+                number=one.number,
+                name=one.called,
+                experience=one.experience,
+                blind=one.blind,
+                left_out=one.left_out,
+                link=f"/booth/{one.token}" if links and not one.erased_at else "",
+                consented=one.consented_at is not None,
+                on_a_device=bool(one.device),
+                erased=one.erased_at is not None,
+                done=done.get(one.pk, 0),
+                of=sum(not serving.spilt for serving in one.servings.all()),
+            )
+            for one in people
+        ],
+        begun_at=panel.begun_at,
+        closed_at=panel.closed_at,
+    )
+
+
+@router.get("/trials/{trial_id}/panels", response={200: PanelsOut, 403: ProblemsOut, 404: ProblemsOut})
+def panels(request: HttpRequest, trial_id: UUID) -> PanelsOut:
+    """The panels of a trial."""
+    seen = sight(request, trial_id)
+    seen.need(seen.leads or seen.prepares or seen.is_open, "Who hosts and who pours see a panel; others may sit in it.")
+    found = []
+    for panel in panels_of(seen.trial):
+        plan = planning.panel_plan(panel)
+        given = sum(answers_by_assessor(panel).values())
+        found.append(
+            ShortPanel(
+                id=panel.pk, title=plan.title, method=plan.method, state=panel.state, done=given, of=plan.judgements
+            )
+        )
+    return PanelsOut(panels=found)
+
+
+class NewPanel(Schema):
+    """The plan of a new panel."""
+
+    plan: PanelPlan
+
+
+@router.post(
+    "/trials/{trial_id}/panels",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def plan_one(request: HttpRequest, trial_id: UUID, body: NewPanel) -> PanelOut:
+    """Begin to plan a panel."""
+    seen = sight(request, trial_id)
+    seen.need(seen.leads, "Only the lead plans panels.")
+    return panel_out(planning.begin_planning(seen.trial, request.user, body.plan), links=True)
+
+
+@router.get("/panels/{panel_id}", response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut})
+def panel(request: HttpRequest, panel_id: UUID) -> PanelOut:
+    """A panel as its host sees it: who is done, never who was right."""
+    seen, found = panel_seen(request, panel_id)
+    return panel_out(found, links=seen.leads)
+
+
+class ChangedPanel(Schema):
+    """The plan as it should stand, and the version it was changed from."""
+
+    plan: dict[str, Any]
+    version: int
+
+
+@router.put(
+    "/panels/{panel_id}",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def change(request: HttpRequest, panel_id: UUID, body: ChangedPanel) -> PanelOut:
+    """Change the plan of a panel that has not begun."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead plans panels.")
+    return panel_out(planning.change_plan(found, body.plan, body.version), links=True)
+
+
+class OutlookIn(Schema):
+    """A plan to be judged, and the treatments (keys) there are."""
+
+    plan: PanelPlan
+    treatments: list[str]
+
+
+class OutlookOut(Schema):
+    """What the panel costs and can find, or what is wrong with it."""
+
+    outlook: PanelOutlook | None
+    problems: Sequence[ProblemOut]
+
+
+@router.post("/panel-outlook", response={200: OutlookOut, 422: ProblemsOut})
+def what_it_can_find(request: HttpRequest, body: OutlookIn) -> OutlookOut:
+    """What a panel can find, while it is being planned; nothing is stored."""
+    wrong = list(problems_in(body.plan, frozenset(body.treatments)))
+    return OutlookOut(
+        outlook=None if wrong else outlook(body.plan),
+        problems=[ProblemOut(at=one.at, says=one.says) for one in wrong],
+    )
+
+
+@router.post(
+    "/panels/{panel_id}/begin",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def begin(request: HttpRequest, panel_id: UUID) -> PanelOut:
+    """Draw the servings; from now on people may judge."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead begins a panel.")
+    return panel_out(planning.begin(found), links=True)
+
+
+@router.post("/panels/{panel_id}/close", response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
+def close(request: HttpRequest, panel_id: UUID) -> PanelOut:
+    """Take no more answers."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead closes a panel.")
+    planning.close(found)
+    found.refresh_from_db()
+    return panel_out(found, links=True)

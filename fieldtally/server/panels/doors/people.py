@@ -1,0 +1,213 @@
+"""The people of a panel, and the cups that are poured for them."""
+
+from collections.abc import Sequence
+from typing import Any, Literal
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from fieldtally.core.panels.serving import LETTERS
+from fieldtally.server.answers import Declined, ProblemsOut, missing
+from fieldtally.server.panels import hosting, planning
+from fieldtally.server.panels.doors.hosting import PanelOut, panel_out
+from fieldtally.server.panels.doors.seeing import panel_seen
+from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
+from fieldtally.server.people.sight import Sight
+from fieldtally.server.plan.records import plan_of
+from fieldtally.server.rounds.acts import write_note
+
+router = Router()
+
+
+class NewAssessor(Schema):
+    """Somebody who is to judge."""
+
+    name: str = ""
+    experience: Literal["naive", "regular", "trained"] = "naive"
+    blind: bool = True
+
+
+class NewAssessors(Schema):
+    """All who are added now."""
+
+    assessors: list[NewAssessor]
+
+
+@router.post(
+    "/panels/{panel_id}/assessors",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def invite(request: HttpRequest, panel_id: UUID, body: NewAssessors) -> PanelOut:
+    """Add assessors; those who come late are dealt on from where the balance was left."""
+    seen, panel = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead invites assessors.")
+    planning.invite(panel, [(one.name, one.experience, one.blind) for one in body.assessors])
+    panel.refresh_from_db()
+    return panel_out(panel, links=True)
+
+
+def _assessor(request: HttpRequest, assessor_id: UUID) -> tuple[Sight, Panel, Assessor]:
+    found = Assessor.objects.filter(pk=assessor_id).first()
+    if found is None:
+        raise missing()
+    seen, panel = panel_seen(request, found.panel_id)
+    seen.need(seen.leads, "Only the lead changes what is noted of assessors.")
+    return seen, panel, found
+
+
+class AboutAssessor(Schema):
+    """What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device."""
+
+    blind: bool | None = None
+    left_out: str | None = None
+    free: bool = False
+    erase: bool = False
+
+
+@router.post(
+    "/assessors/{assessor_id}",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut},
+)
+def note(request: HttpRequest, assessor_id: UUID, body: AboutAssessor) -> PanelOut:
+    """Note that somebody was not blind or does not count; free their booth; erase their name."""
+    _, panel, found = _assessor(request, assessor_id)
+    if body.left_out is not None:
+        hosting.leave_out(found, body.left_out)
+    if body.blind is not None:
+        hosting.not_blind(found, body.blind)
+    if body.free:
+        hosting.free_booth(found)
+    if body.erase:
+        hosting.erase(found)
+    return panel_out(panel, links=True)
+
+
+class AnswerOf(Schema):
+    """One answer as it was given."""
+
+    codes: Sequence[str]
+    answer: Sequence[int]
+    confidence: int | None
+    preference: int | None
+    chips: Sequence[str]
+    words: str
+
+
+class ExportOut(Schema):
+    """All that is kept of an assessor."""
+
+    number: int
+    name: str
+    experience: str
+    consented: bool
+    answers: Sequence[AnswerOf]
+
+
+@router.get("/assessors/{assessor_id}", response={200: ExportOut, 403: ProblemsOut, 404: ProblemsOut})
+def export(request: HttpRequest, assessor_id: UUID) -> dict[str, Any]:
+    """All that is kept of an assessor, for them to have; without what was in the cups."""
+    _, _, found = _assessor(request, assessor_id)
+    rows = Judgement.objects.filter(serving__assessor=found).select_related("serving").order_by("given_at", "pk")
+    return {
+        "number": found.number,
+        "name": found.name,
+        "experience": found.experience,
+        "consented": found.consented_at is not None,
+        "answers": [
+            {
+                "codes": row.serving.codes,
+                "answer": row.answer,
+                "confidence": row.confidence,
+                "preference": row.preference,
+                "chips": row.chips,
+                "words": row.words,
+            }
+            for row in rows
+        ],
+    }
+
+
+class PouredOut(Schema):
+    """A set to be poured: for whom, and what goes into the cup with each code."""
+
+    serving: UUID
+    session: int
+    assessor: int
+    name: str
+    cups: Sequence["CupOut"]
+
+
+class CupOut(Schema):
+    """A cup: the code on it ("R": the reference), and what is in it."""
+
+    code: str
+    thing: str
+
+
+class PourOut(Schema):
+    """The sheet for whoever pours, and the amount of each thing in all."""
+
+    sets: Sequence[PouredOut]
+    amount: float
+    unit: str
+    words_to_say: str
+
+
+@router.post("/panels/{panel_id}/pour", response={200: PourOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
+def pour(request: HttpRequest, panel_id: UUID) -> PourOut:
+    """What goes into which cup.  Looking is written into the log: who has seen it must not judge, nor watch faces."""
+    seen, panel = panel_seen(request, panel_id)
+    seen.need(seen.prepares or seen.leads, "Who pours sees what goes into the cups.")
+    if panel.begun_at is None:
+        raise Declined(409, "Nothing is poured before the panel begins.")
+    plan = planning.panel_plan(panel)
+    names = {t.key: t.name for t in plan_of(panel.trial).treatments}
+    things = {LETTERS[i]: names.get(key, "") for i, key in enumerate(plan.things)}
+    if panel.trial.state != "opened":
+        write_note(panel.trial, request.user, f"Looked at what goes into the cups of the panel “{plan.title}”.")
+    return PourOut(
+        sets=[
+            PouredOut(
+                serving=one.pk,
+                session=one.session,
+                assessor=one.assessor.number,
+                name=one.assessor.called,
+                cups=[
+                    CupOut(code=code, thing=things[letter]) for code, letter in zip(one.codes, one.order, strict=True)
+                ],
+            )
+            for one in hosting.poured(panel)
+        ],
+        amount=plan.amount,
+        unit=plan.amount_unit,
+        words_to_say=plan.words_to_say,
+    )
+
+
+class SpiltIn(Schema):
+    """What happened."""
+
+    what: str
+
+
+class SpiltOut(Schema):
+    """The codes of the set that takes its place."""
+
+    serving: UUID
+    codes: Sequence[str]
+
+
+@router.post(
+    "/servings/{serving_id}/spilt",
+    response={200: SpiltOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def spilt(request: HttpRequest, serving_id: UUID, body: SpiltIn) -> SpiltOut:
+    """A set was spilt; another one of the same order takes its place."""
+    row = Serving.objects.select_related("assessor").filter(pk=serving_id).first()
+    if row is None:
+        raise missing()
+    seen, _ = panel_seen(request, row.assessor.panel_id)
+    seen.need(seen.prepares or seen.leads, "Who pours says what was spilt.")
+    fresh = hosting.pour_anew(row, body.what)
+    return SpiltOut(serving=fresh.pk, codes=fresh.codes)

@@ -1,0 +1,74 @@
+"""What the host does with people and cups once they are there: free a booth, leave somebody out, erase a name, pour a set anew."""
+
+from __future__ import annotations
+
+import secrets
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from fieldtally.core.blinding.codes import draw_codes
+from fieldtally.core.problems import Problem
+from fieldtally.core.randomness import Draw
+from fieldtally.server.answers import Declined
+from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
+from fieldtally.server.panels.planning import panel_plan
+
+LONGEST_REASON, LONGEST_SPILL = 500, 200
+
+
+def free_booth(assessor: Assessor) -> None:
+    """Let the assessor's link be opened on another device."""
+    Assessor.objects.filter(pk=assessor.pk).update(device="")
+
+
+def leave_out(assessor: Assessor, reason: str) -> None:
+    """Count the assessor's answers no more, for a ``reason``; an empty one counts them again.  The result is told both ways."""
+    if len(reason) > LONGEST_REASON:
+        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    Assessor.objects.filter(pk=assessor.pk).update(left_out=reason.strip())
+
+
+def not_blind(assessor: Assessor, blind: bool) -> None:
+    """Note whether the assessor was blind."""
+    Assessor.objects.filter(pk=assessor.pk).update(blind=blind)
+
+
+def erase(assessor: Assessor) -> None:
+    """Erase the name and the link of an assessor; the answers are kept under a number."""
+    Assessor.objects.filter(pk=assessor.pk).update(
+        name="", device="", token=secrets.token_urlsafe(24), erased_at=timezone.now()
+    )
+
+
+def pour_anew(serving: Serving, what: str) -> Serving:
+    """A set was spilt: another one of the same order under fresh codes takes its place.
+
+    :raises Declined: 409 where it is answered, or spilt already, or the panel is closed; 422 without a word on what happened.
+    """
+    if not what.strip() or len(what) > LONGEST_SPILL:
+        raise Declined(422, Problem("what", f"Say what happened, in up to {LONGEST_SPILL} letters."))
+    with transaction.atomic():
+        # As answers do, so that a set is either answered or spilt.
+        assessor = Assessor.objects.select_for_update().select_related("panel").get(pk=serving.assessor_id)
+        row = Serving.objects.get(pk=serving.pk)
+        if assessor.panel.closed_at is not None:
+            raise Declined(409, "This panel is closed.")
+        if row.spilt or Judgement.objects.filter(serving=row).exists():
+            raise Declined(409, "This set is answered or poured anew already.")
+        Serving.objects.filter(pk=row.pk).update(spilt=what.strip())
+        last = assessor.servings.filter(session=row.session).aggregate(at=Max("place"))["at"]
+        used = {code for codes in assessor.servings.values_list("codes", flat=True) for code in codes}
+        fresh = [c for c in draw_codes(400, Draw(assessor.panel.seed, f"spilt/{row.pk}")) if c not in used]
+        reference = ["R"] if panel_plan(assessor.panel).method == "duo-trio" else []
+        codes = [*reference, *fresh[: len(row.codes) - len(reference)]]
+        return Serving.objects.create(
+            assessor=assessor, session=row.session, place=last + 1, order=row.order, codes=codes
+        )
+
+
+def poured(panel: Panel) -> list[Serving]:
+    """All sets that are to be poured, by session, person and place."""
+    rows = Serving.objects.filter(assessor__panel=panel, spilt="").select_related("assessor")
+    return list(rows.order_by("session", "assessor__number", "place"))

@@ -1,0 +1,153 @@
+"""The booth: who sits in it, and what they answer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from django.core.cache import cache
+from django.db import transaction
+from django.utils import timezone
+
+from fieldtally.core.panels.answering import answer_refusal
+from fieldtally.core.panels.plan import PanelPlan
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined
+from fieldtally.server.panels.models import Assessor, Judgement, Serving
+from fieldtally.server.panels.planning import panel_plan
+
+LONGEST_WORDS, MOST_CONFIDENT = 1000, 4
+MISSES_A_MINUTE = 20
+
+
+@dataclass(frozen=True)
+class Given:
+    """An answer as an assessor's device sends it."""
+
+    id: UUID
+    serving: UUID
+    answer: tuple[int, ...]
+    confidence: int | None
+    preference: int | None
+    chips: tuple[str, ...]
+    words: str
+    given_at: datetime
+
+
+def seat(token: str, device: str, caller: str) -> Assessor:
+    """The assessor whose link that is, on the device that opened it first.
+
+    ``caller`` is where the request comes from: one who tries many links that do not exist is turned away for a minute.
+
+    :raises Declined: 404 where there is no such link; 409 on another device; 429 after too many guesses.
+    """
+    name = f"booth-misses/{caller}"
+    if (cache.get(name) or 0) >= MISSES_A_MINUTE:
+        raise Declined(429, "Too many links that do not exist were tried from here; wait a minute.")
+    found = Assessor.objects.select_related("panel", "panel__trial").filter(token=token, erased_at=None).first()
+    if found is None:
+        cache.set(name, (cache.get(name) or 0) + 1, 60)
+        raise Declined(404, "This link leads to no booth. Ask the host for yours.")
+    if not device or len(device) > 40:
+        raise Declined(422, Problem("device", "This device did not say which one it is; load the page again."))
+    if not found.device:
+        # Whoever is first: two devices at the same moment do not both get in.
+        Assessor.objects.filter(pk=found.pk, device="").update(device=device)
+        found.refresh_from_db()
+    if found.device != device:
+        raise Declined(409, "This booth is open on another device. The host can free it.")
+    return found
+
+
+def consent(assessor: Assessor, *, adult: bool, at: datetime | None = None) -> None:
+    """Note that the assessor has read what is in the cups and takes part.
+
+    :raises Declined: 422 where adults are asked for and this is none.
+    """
+    if panel_plan(assessor.panel).adults and not adult:
+        raise Declined(422, Problem("adult", "Alcohol is served: only adults take part."))
+    if assessor.consented_at is None:
+        Assessor.objects.filter(pk=assessor.pk, consented_at=None).update(consented_at=at or timezone.now())
+
+
+def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetime | None = None) -> list[UUID]:
+    """Store answers, each once however often it is sent; all or nothing.  Their ids.
+
+    :raises Declined: 404 on another's cups; 409 where the panel is not open, there is no consent, or an answer is locked; 422 on an answer
+        that cannot be.
+    """
+    stored_at = now or timezone.now()
+    with transaction.atomic():
+        # Judgements of one assessor come one after the other.
+        Assessor.objects.select_for_update().get(pk=assessor.pk)
+        known = {
+            row.pk: row for row in Judgement.objects.filter(pk__in=[one.id for one in given]).select_related("serving")
+        }
+        if any(row.serving.assessor_id != assessor.pk for row in known.values()):
+            raise Declined(409, "One of these answers carries an id that is taken; nothing was stored.")
+        fresh = list({one.id: one for one in given if one.id not in known}.values())
+        if not fresh:
+            return [one.id for one in given]
+        _may_judge(assessor)
+        servings = {
+            row.pk: row for row in Serving.objects.filter(assessor=assessor, pk__in=[one.serving for one in fresh])
+        }
+        if {one.serving for one in fresh} - set(servings):
+            raise Declined(404, "These are not your cups.")
+        taken = set(Judgement.objects.filter(serving__in=servings).values_list("serving_id", flat=True))
+        if taken or len({one.serving for one in fresh}) < len(fresh):
+            raise Declined(409, "An answer, once given, is locked.")
+        plan = panel_plan(assessor.panel)
+        problems = [
+            Problem(f"judgements.{i}.{at}", says)
+            for i, one in enumerate(fresh)
+            for at, says in _wrong(one, servings[one.serving], plan)
+        ]
+        if problems:
+            raise Declined(422, *problems)
+        earliest = assessor.panel.begun_at or stored_at
+        Judgement.objects.bulk_create(
+            Judgement(
+                id=one.id,
+                serving=servings[one.serving],
+                answer=list(one.answer),
+                confidence=one.confidence,
+                preference=one.preference,
+                chips=list(one.chips),
+                words=one.words.strip(),
+                given_at=min(max(one.given_at, earliest), stored_at),
+                stored_at=stored_at,
+            )
+            for one in fresh
+        )
+    return [one.id for one in given]
+
+
+def _may_judge(assessor: Assessor) -> None:
+    panel = assessor.panel
+    if panel.begun_at is None:
+        raise Declined(409, "The panel has not begun yet.")
+    if panel.closed_at is not None or panel.trial.state == "opened":
+        raise Declined(409, "The panel is closed; no more answers are taken.")
+    if assessor.consented_at is None:
+        raise Declined(409, "Read what is in the cups first, and say that you take part.")
+
+
+def _wrong(one: Given, serving: Serving, plan: PanelPlan) -> list[tuple[str, str]]:
+    found = []
+    if serving.spilt:
+        found.append(("serving", "This set was spilt; the host pours another one."))
+    refusal = answer_refusal(plan.method, len(serving.order), one.answer, each_once=plan.each_once)
+    if refusal:
+        found.append(("answer", refusal))
+    if one.confidence is not None and not (plan.confidence and 1 <= one.confidence <= MOST_CONFIDENT):
+        found.append(("confidence", "From 1, guessed, to 4, sure, where it is asked."))
+    if one.preference is not None and not (plan.preference and -1 <= one.preference < len(serving.order)):
+        found.append(("preference", "One of the cups, or none, where it is asked."))
+    if any(chip not in plan.chips for chip in one.chips):
+        found.append(("chips", "One of these words is not among those given."))
+    if len(one.words) > LONGEST_WORDS:
+        found.append(("words", f"Up to {LONGEST_WORDS:,} letters, please."))
+    return found

@@ -1,0 +1,107 @@
+"""What is kept of panels.  Judgements are append-only; the database refuses changes."""
+
+import secrets
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+def fresh_token() -> str:
+    """A token nobody guesses."""
+    return secrets.token_urlsafe(24)
+
+
+class Panel(models.Model):
+    """One panel of a trial: its plan as plain JSON (:class:`~fieldtally.core.panels.plan.PanelPlan`), and from the moment it began the seed
+    that its servings were drawn from."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="panels")
+    plan = models.JSONField()
+    version = models.PositiveIntegerField(default=1)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    begun_at = models.DateTimeField(null=True)
+    seed = models.CharField(max_length=32, blank=True)
+    closed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["created_at"]
+
+    @property
+    def state(self) -> str:
+        """``planned`` until it begins, ``open`` while people judge, then ``closed``."""
+        if self.closed_at:
+            return "closed"
+        return "open" if self.begun_at else "planned"
+
+
+class Experience(models.TextChoices):
+    """How used to judging somebody is."""
+
+    NAIVE = "naive"
+    REGULAR = "regular"
+    TRAINED = "trained"
+
+
+class Assessor(models.Model):
+    """One who judges, by a personal link and without an account.  ``number`` is what remains of them once their name is erased.
+
+    ``blind`` is no where they poured or know the key; ``left_out`` says why they do not count.  ``device`` is the one that opened the link.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    panel = models.ForeignKey(Panel, on_delete=models.PROTECT, related_name="assessors")
+    number = models.PositiveIntegerField()
+    name = models.CharField(max_length=80, blank=True)
+    experience = models.CharField(max_length=8, choices=Experience.choices, default=Experience.NAIVE)
+    blind = models.BooleanField(default=True)
+    left_out = models.CharField(max_length=500, blank=True)
+    token = models.CharField(max_length=40, unique=True, default=fresh_token)
+    device = models.CharField(max_length=40, blank=True)
+    consented_at = models.DateTimeField(null=True)
+    erased_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["panel", "number"], name="one_assessor_a_number")]
+
+    @property
+    def called(self) -> str:
+        """The name, or the number where there is none."""
+        return self.name or f"Assessor {self.number}"
+
+
+class Serving(models.Model):
+    """One set for one assessor: the letters of its cups in their order, which is the key to it, and their codes."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    assessor = models.ForeignKey(Assessor, on_delete=models.PROTECT, related_name="servings")
+    session = models.PositiveSmallIntegerField(default=0)
+    place = models.PositiveSmallIntegerField(default=0)
+    order = models.CharField(max_length=16)
+    codes = models.JSONField()
+    spilt = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["session", "place"]
+
+
+class Judgement(models.Model):
+    """Append-only, and one for each serving: an answer, once given, is locked.  Its id is made by the assessor's device.
+
+    ``answer``: places of cups from 0; for naming the name given to each cup, for ranking the cups from the first to the last; for
+    yes-or-no tests one number, 1 for yes.  ``preference``: the place of the cup liked better, −1 for none.  ``confidence`` from 1
+    (guessed) to 4 (sure).
+    """
+
+    id = models.UUIDField(primary_key=True, editable=False)
+    serving = models.OneToOneField(Serving, on_delete=models.PROTECT, related_name="judgement")
+    answer = models.JSONField()
+    confidence = models.PositiveSmallIntegerField(null=True)
+    preference = models.SmallIntegerField(null=True)
+    chips = models.JSONField(default=list)
+    words = models.CharField(max_length=1000, blank=True)
+    given_at = models.DateTimeField()
+    stored_at = models.DateTimeField()
