@@ -173,25 +173,25 @@ def change(request: HttpRequest, panel_id: UUID, body: ChangedPanel) -> PanelOut
     return panel_out(planning.change_plan(found, body.plan, body.version), links=True)
 
 
-class OutlookIn(Schema):
+class PanelAskedIn(Schema):
     """A plan to be judged, and the treatments (keys) there are."""
 
     plan: PanelPlan
     treatments: list[str]
 
 
-class OutlookOut(Schema):
+class PanelForeseen(Schema):
     """What the panel costs and can find, or what is wrong with it."""
 
     outlook: PanelOutlook | None
     problems: Sequence[ProblemOut]
 
 
-@router.post("/panel-outlook", response={200: OutlookOut, 422: ProblemsOut})
-def what_it_can_find(request: HttpRequest, body: OutlookIn) -> OutlookOut:
+@router.post("/panel-outlook", response={200: PanelForeseen, 422: ProblemsOut})
+def what_it_can_find(request: HttpRequest, body: PanelAskedIn) -> PanelForeseen:
     """What a panel can find, while it is being planned; nothing is stored."""
     wrong = list(problems_in(body.plan, frozenset(body.treatments)))
-    return OutlookOut(
+    return PanelForeseen(
         outlook=None if wrong else outlook(body.plan),
         problems=[ProblemOut(at=one.at, says=one.says) for one in wrong],
     )

@@ -3455,12 +3455,32 @@ export interface components {
         };
         /**
          * OutlookOut
-         * @description What the panel costs and can find, or what is wrong with it.
+         * @description What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
+         *     every combination of its factors, what is usual with the hazards named in it and what in it must not meet, what still keeps
+         *     it from being sealed, which start values are odd, and its places in order.
          */
         OutlookOut: {
-            outlook: components["schemas"]["PanelOutlook"] | null;
+            outlook: components["schemas"]["Outlook"] | null;
+            /** Fairness */
+            fairness: components["schemas"]["FairFinding"][];
+            /** Methods */
+            methods: components["schemas"]["MethodFinding"][];
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Clashes */
+            clashes: components["schemas"]["Clash"][];
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
+            /** Odd Starts */
+            odd_starts: components["schemas"]["OddStart"][];
+            /** Places */
+            places: string[];
         };
         /**
          * Shares
@@ -3478,12 +3498,15 @@ export interface components {
         };
         /**
          * OutlookIn
-         * @description A plan to be judged, and the treatments (keys) there are.
+         * @description A plan to be judged, and how many predictions are written down for it.
          */
         OutlookIn: {
-            plan: components["schemas"]["PanelPlan"];
-            /** Treatments */
-            treatments: string[];
+            plan: components["schemas"]["Plan"];
+            /**
+             * Predictions
+             * @default 0
+             */
+            predictions: number;
         };
         /**
          * Repeated
@@ -6288,6 +6311,24 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /**
+         * PanelForeseen
+         * @description What the panel costs and can find, or what is wrong with it.
+         */
+        PanelForeseen: {
+            outlook: components["schemas"]["PanelOutlook"] | null;
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
+         * PanelAskedIn
+         * @description A plan to be judged, and the treatments (keys) there are.
+         */
+        PanelAskedIn: {
+            plan: components["schemas"]["PanelPlan"];
+            /** Treatments */
+            treatments: string[];
         };
         /**
          * NewAssessor
@@ -11044,7 +11085,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OutlookIn"];
+                "application/json": components["schemas"]["PanelAskedIn"];
             };
         };
         responses: {
@@ -11054,7 +11095,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OutlookOut"];
+                    "application/json": components["schemas"]["PanelForeseen"];
                 };
             };
             /** @description Unprocessable Entity */
