@@ -21,7 +21,7 @@ from fieldtally.core.blinding.seal import verify
 from fieldtally.core.compare.columns import Column, Comparison, compare_columns
 from fieldtally.core.dosing.measuring import measured, tool_in
 from fieldtally.core.dosing.rates import label_rate
-from fieldtally.core.panels.discriminating import Estimate, discriminate
+from fieldtally.core.panels.discriminating import Bounds, discriminate
 from fieldtally.core.panels.methods import method_named
 from fieldtally.core.panels.words import told
 from fieldtally.core.problems import Refused
@@ -223,7 +223,7 @@ def _panel(asked: argparse.Namespace) -> dict[str, Any]:
     }
 
 
-def _estimate(found: Estimate) -> dict[str, float | None]:
+def _estimate(found: Bounds) -> dict[str, float | None]:
     """A value and its interval; what is infinite is null, which JSON has no number for."""
     ends = {"value": found.value, "low": found.low, "high": found.high}
     return {name: one if math.isfinite(one) else None for name, one in ends.items()}

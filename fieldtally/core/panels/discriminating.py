@@ -22,7 +22,7 @@ STEADY = 12
 
 
 @dataclass(frozen=True)
-class Estimate:
+class Bounds:
     """A value with its interval at the level of the test, ends included."""
 
     value: float
@@ -42,9 +42,9 @@ class Discrimination:
     alpha: float
     needed: int
     p: float
-    right: Estimate
-    pd: Estimate
-    dprime: Estimate
+    right: Bounds
+    pd: Bounds
+    dprime: Bounds
 
     @property
     def found(self) -> bool:
@@ -121,9 +121,9 @@ def discriminate(method: MethodName, n: int, correct: int, alpha: float = 0.05) 
         alpha=alpha,
         needed=needed(method, n, alpha),
         p=float(binom.sf(correct - 1, n, guess)),
-        right=Estimate(share, low, high),
-        pd=Estimate(*(noticers(method, one) for one in (share, low, high))),
-        dprime=Estimate(*(d_prime(method, one) for one in (share, low, high))),
+        right=Bounds(share, low, high),
+        pd=Bounds(*(noticers(method, one) for one in (share, low, high))),
+        dprime=Bounds(*(d_prime(method, one) for one in (share, low, high))),
     )
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from scipy.stats import betabinom
 
 from fieldtally.core.panels.chance import by_chance, total_of
-from fieldtally.core.panels.discriminating import Estimate, exact_interval
+from fieldtally.core.panels.discriminating import Bounds, exact_interval
 from fieldtally.core.panels.methods import METHODS, MethodName
 from fieldtally.core.panels.psychometric import noticers
 
@@ -32,7 +32,7 @@ class ByPerson:
     effective: float
     p: float
     plain_p: float
-    pd: Estimate
+    pd: Bounds
     too_hopeful: bool
 
 
@@ -68,7 +68,7 @@ def by_person(method: MethodName, counts: Sequence[tuple[int, int]], alpha: floa
         effective=effective,
         p=min(1.0, p),
         plain_p=min(1.0, plain),
-        pd=Estimate(*(noticers(method, one) for one in (share, low, high))),
+        pd=Bounds(*(noticers(method, one) for one in (share, low, high))),
         too_hopeful=plain <= alpha < p,
     )
 

@@ -11,7 +11,7 @@ from typing import Literal
 from scipy.stats import binomtest
 
 from fieldtally.core.compare.rates import wilson
-from fieldtally.core.panels.discriminating import Estimate
+from fieldtally.core.panels.discriminating import Bounds
 from fieldtally.core.problems import Refused
 
 NoPreference = Literal["drop", "split", "third"]
@@ -30,7 +30,7 @@ class Preferred:
     none: int
     rule: NoPreference
     of: float
-    share: Estimate
+    share: Bounds
     p: float
 
 
@@ -60,7 +60,7 @@ def preferred(first: int, second: int, none: int, rule: NoPreference, alpha: flo
             p = _two_sided(first, chose)
     share = count / of if of else 0.5
     low, high = wilson(count, max(1, round(of)), alpha) if of else (0.0, 1.0)
-    return Preferred(first, second, none, rule, of, Estimate(share, low, high), p)
+    return Preferred(first, second, none, rule, of, Bounds(share, low, high), p)
 
 
 def _two_sided(count: int, of: int) -> float:

@@ -48,7 +48,7 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Schools:
+class PreferenceSchools:
     """Preference among all who judged, and among those alone who were right; each under every rule for those without one."""
 
     everybody: tuple[Preferred, ...]
@@ -70,7 +70,7 @@ class PanelFinding:
     places: tuple[Part, ...]
     sessions: tuple[Part, ...]
     told: Told | None
-    preference: Schools | None
+    preference: PreferenceSchools | None
     named: Named | None
     ranked: Ranked | None
     words: dict[str, dict[str, int]]
@@ -191,7 +191,7 @@ def _ranks(counted: Sequence[Judged], k: int) -> list[list[float]]:
     return rows
 
 
-def _preference(plan: PanelPlan, counted: Sequence[Judged]) -> Schools | None:
+def _preference(plan: PanelPlan, counted: Sequence[Judged]) -> PreferenceSchools | None:
     """A preference test itself, or the preference asked beside another one."""
     if plan.method == "preference":
         rows = [(one, one.answer[0]) for one in counted]
@@ -203,7 +203,7 @@ def _preference(plan: PanelPlan, counted: Sequence[Judged]) -> Schools | None:
         return None
     counts = METHODS[plan.method].discriminates
     those = [row for row in rows if counts and is_right(plan.method, row[0].order, row[0].answer)]
-    return Schools(_counted(plan, rows), _counted(plan, those) if those else ())
+    return PreferenceSchools(_counted(plan, rows), _counted(plan, those) if those else ())
 
 
 def _counted(plan: PanelPlan, rows: Sequence[tuple[Judged, int]]) -> tuple[Preferred, ...]:
@@ -230,7 +230,7 @@ def _sentence(
     yes: Told | None,
     names: Named | None,
     ranks: Ranked | None,
-    preference: Schools | None,
+    preference: PreferenceSchools | None,
 ) -> str:
     if found is not None and alike is not None:
         upper, limit = hundredths(found.upper_pd()), hundredths(plan.limit)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from scipy.stats import fisher_exact, norm
 
-from fieldtally.core.panels.discriminating import Estimate
+from fieldtally.core.panels.discriminating import Bounds
 from fieldtally.core.problems import Refused
 
 
@@ -24,7 +24,7 @@ class Told:
     alarms: int
     noises: int
     p: float
-    dprime: Estimate | None
+    dprime: Bounds | None
 
 
 def told_apart(hits: int, signals: int, alarms: int, noises: int, alpha: float = 0.05, *, with_d: bool = True) -> Told:
@@ -49,4 +49,4 @@ def told_apart(hits: int, signals: int, alarms: int, noises: int, alpha: float =
         rate * (1 - rate) / (n * float(norm.pdf(z)) ** 2) for rate, z, n in ((h, zh, signals), (f, zf, noises))
     )
     half = float(norm.ppf(1 - alpha / 2)) * math.sqrt(variance)
-    return Told(hits, signals, alarms, noises, p, Estimate(zh - zf, zh - zf - half, zh - zf + half))
+    return Told(hits, signals, alarms, noises, p, Bounds(zh - zf, zh - zf - half, zh - zf + half))

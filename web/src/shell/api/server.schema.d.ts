@@ -4228,13 +4228,15 @@ export interface components {
         };
         /**
          * Schools
-         * @description Preference among all who judged, and among those alone who were right; each under every rule for those without one.
+         * @description The treatments that give the same active ingredient, and what the plan asks of them.
          */
         Schools: {
-            /** Everybody */
-            everybody: components["schemas"]["Preferred"][];
-            /** Those Right */
-            those_right: components["schemas"]["Preferred"][];
+            /** Active */
+            active: string;
+            /** Rows */
+            rows: components["schemas"]["SideBySide"][];
+            /** Says */
+            says: string;
         };
         /**
          * SideBySide
@@ -6602,6 +6604,18 @@ export interface components {
             judgements: components["schemas"]["JudgementIn"][];
         };
         /**
+         * Bounds
+         * @description A value with its interval at the level of the test, ends included.
+         */
+        Bounds: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * ByPerson
          * @description ``correlation`` of one person's judgements (0: as good as different people), ``effective`` number of independent judgements, p by
          *     person and by the plain binomial, the share who notice with its interval by person, and whether the plain test is ``too_hopeful``: it
@@ -6620,7 +6634,7 @@ export interface components {
             p: number;
             /** Plain P */
             plain_p: number;
-            pd: components["schemas"]["Estimate"];
+            pd: components["schemas"]["Bounds"];
             /** Too Hopeful */
             too_hopeful: boolean;
         };
@@ -6647,9 +6661,9 @@ export interface components {
             needed: number;
             /** P */
             p: number;
-            right: components["schemas"]["Estimate"];
-            pd: components["schemas"]["Estimate"];
-            dprime: components["schemas"]["Estimate"];
+            right: components["schemas"]["Bounds"];
+            pd: components["schemas"]["Bounds"];
+            dprime: components["schemas"]["Bounds"];
         };
         /**
          * LetteredThing
@@ -6705,7 +6719,7 @@ export interface components {
             /** Sessions */
             sessions: components["schemas"]["Part"][];
             told: components["schemas"]["Told"] | null;
-            preference: components["schemas"]["Schools"] | null;
+            preference: components["schemas"]["PreferenceSchools"] | null;
             named: components["schemas"]["Named"] | null;
             ranked: components["schemas"]["Ranked"] | null;
             /** Words */
@@ -6743,6 +6757,16 @@ export interface components {
             right: number;
         };
         /**
+         * PreferenceSchools
+         * @description Preference among all who judged, and among those alone who were right; each under every rule for those without one.
+         */
+        PreferenceSchools: {
+            /** Everybody */
+            everybody: components["schemas"]["Preferred"][];
+            /** Those Right */
+            those_right: components["schemas"]["Preferred"][];
+        };
+        /**
          * Preferred
          * @description ``first`` and ``second`` of those who chose, ``none`` without preference; the share for the first under the ``rule``, of ``of``
          *     answers, with its interval, and the exact two-sided p.  Under ``third`` the shares are of all answers; p still asks which of the two is
@@ -6762,7 +6786,7 @@ export interface components {
             rule: "drop" | "split" | "third";
             /** Of */
             of: number;
-            share: components["schemas"]["Estimate"];
+            share: components["schemas"]["Bounds"];
             /** P */
             p: number;
         };
@@ -6821,7 +6845,7 @@ export interface components {
             noises: number;
             /** P */
             p: number;
-            dprime: components["schemas"]["Estimate"] | null;
+            dprime: components["schemas"]["Bounds"] | null;
         };
         /**
          * AskedOut
