@@ -38,6 +38,7 @@ const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
           <li v-if="course.sees_readings || course.may_lead">
             <RouterLink class="quiet inline-flex items-center" :to="{ name: 'log', params: { id } }">Log</RouterLink>
           </li>
+          <li v-if="course.may_lead || course.role === 'preparer' || course.opened_at"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'panels', params: { id } }">Panels</RouterLink></li>
           <li v-if="course.role !== 'viewer' || course.opened_at"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'photos', params: { id } }">Photos</RouterLink></li>
           <li v-if="course.state !== 'draft' && (course.may_lead || course.opened_at)"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'agreement', params: { id } }">Agreement</RouterLink></li>
           <li><RouterLink class="quiet inline-flex items-center" :to="{ name: 'people', params: { id } }">People</RouterLink></li>

@@ -1,0 +1,130 @@
+"""A panel from its plan to what it found: host, pourer, and people at their own devices, one of them without a network."""
+
+import re
+from collections import Counter
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+
+from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
+from fieldtally.core.panels.discriminating import discriminate
+from fieldtally.core.scales import GradeScale, Level
+from tests.browser.conftest import PHONE
+from tests.browser.led import begun, call, joined, running
+
+PLAN = Plan(
+    title="Jars on a shelf",
+    question="Does a leaf keep them crisp?",
+    zone="Europe/London",
+    sample_word="jar",
+    treatments=(Treatment("a", "No leaf at all", "untreated", 4), Treatment("b", "Bay leaf", samples=4)),
+    outcomes=(Outcome("g", "Crunch", GradeScale(tuple(Level(n, str(n), w) for n, w in enumerate(("soft", "crisp"))))),),
+    checkpoints=(Checkpoint("now", "Now", 60, 60, 24 * 60),),
+)
+
+
+def axe(page) -> list[str]:
+    return [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in Axe().run(page).response["violations"]]
+
+
+def tasted(page, cup: str, *, liked: str = "none") -> None:
+    """An answer given in the booth."""
+    page.get_by_role("button", name=f"Cup {cup}").click()
+    page.get_by_text(liked, exact=True).last.click()
+    page.get_by_text("crisp", exact=True).click()
+    page.get_by_role("button", name="Give my answer: it is locked then").click()
+
+
+def test_a_panel_is_planned_poured_judged_and_read(visitor):
+    host, pourer = visitor(), visitor()
+    page = host.sign_in("lead@tarnlane.example")
+    pourer.sign_in("preparer@tarnlane.example")
+    trial = begun(host, PLAN)
+    joined(host, trial, pourer, "preparer@tarnlane.example", "preparer")
+    running(host, trial)
+
+    page.goto(f"/trials/{trial}/panels")
+    page.get_by_label("A new panel").fill("Leaf or none")
+    page.get_by_role("button", name="Plan it").click()
+    begin = page.get_by_role("button", name="Draw the cups and begin")
+    expect(begin).to_be_disabled()
+    page.get_by_text("No leaf at all").click()
+    page.get_by_text("Bay leaf").click()
+    finds = page.get_by_role("complementary", name="What this panel can find")
+    expect(finds).to_contain_text("13 of 24 right answers are needed.")
+    page.get_by_label("People", exact=True).fill("6")
+    page.get_by_label("People", exact=True).press("Tab")
+    expect(finds).to_contain_text("5 of 6 right answers are needed.")
+    page.get_by_label("which is liked best").check()
+    page.get_by_label("Words to tap").fill("crisp, soft")
+    page.get_by_label("Allergens").fill("celery, mustard")
+    page.get_by_label("Pause between sets").fill("0")
+    page.get_by_label("Names or initials").fill("Ada, Ben, Cyd, Dov, Eve, Flo")
+    page.get_by_role("button", name="Add them").click()
+    expect(page.get_by_role("row").filter(has_text="Flo")).to_be_visible()
+    assert axe(page) == []
+    begin.click()
+    expect(page.get_by_text("0 of 6 answers are given.")).to_be_visible()
+    links = [one.get_attribute("href") for one in page.get_by_role("link", name="Open").all()]
+    assert len(set(links)) == 6
+
+    pourer.page.goto(page.url)
+    pourer.page.get_by_role("button", name="Show what goes into the cups").click()
+    sheet = pourer.page.get_by_role("region", name="Sets to pour")
+    expect(sheet.get_by_role("row")).to_have_count(7)
+    expect(pourer.page.get_by_role("link", name="Open")).to_have_count(0)
+    odd = []
+    for row in sheet.get_by_role("row").all()[1:]:
+        cups = [one.split(" ", 1) for one in row.locator("td").nth(2).locator("span").all_inner_texts()]
+        many = Counter(thing for _, thing in cups)
+        odd.append(next(code for code, thing in cups if many[thing] == 1))
+        assert len(cups) == 3
+
+    seats = [visitor(PHONE) for _ in links]
+    for seat, link, cup, n in zip(seats, links, odd, range(6), strict=True):
+        booth = seat.page
+        booth.goto(link)
+        expect(booth.get_by_text("celery, mustard")).to_be_visible()
+        for secret in ("leaf", "Leaf", "Jars", "Crunch"):
+            assert secret not in booth.content().split("<body")[1].replace("LeafLess", "")
+        booth.get_by_role("button", name="I have read this and take part").click()
+        expect(booth.get_by_role("button", name=f"Cup {cup}")).to_be_visible()
+        if n == 0:
+            assert axe(booth) == []
+            # Without a network the answer is locked all the same, survives closing the tab, and goes by itself.
+            seat.context.set_offline(True)
+            tasted(booth, cup, liked=cup)
+            expect(booth.get_by_text("kept on this device and sent by itself")).to_be_visible()
+            expect(booth.get_by_role("heading", name="Thank you.")).to_be_visible()
+            seat.context.set_offline(False)
+            expect(booth.get_by_text("kept on this device")).to_have_count(0, timeout=15_000)
+        else:
+            wrong = next(
+                one for one in booth.get_by_role("button", name=re.compile("^Cup")).all_inner_texts() if one != cup
+            )
+            tasted(booth, wrong if n == 5 else cup)
+            expect(booth.get_by_role("heading", name="Thank you.")).to_be_visible()
+    # A link that is open on one device opens on no other.
+    thief = visitor(PHONE)
+    thief.page.goto(links[0])
+    expect(thief.page.get_by_role("alert")).to_contain_text("open on another device")
+
+    expect(page.get_by_text("All 6 answers are given.")).to_be_visible(timeout=12_000)
+    assert "right" not in page.get_by_role("region", name="Assessors").inner_text()
+    page.get_by_label("Ben was blind").uncheck()
+    page.get_by_role("button", name="Close the panel").click()
+    expect(page.get_by_text("Closed; what it found is told when the key opens.")).to_be_visible()
+    assert host.context.request.get(page.url.replace("/trials/", "/api/trials/")).status in (404, 405)
+    call(host, "POST", f"/api/trials/{trial}/key/ask")
+    call(host, "POST", f"/api/trials/{trial}/key/open", {"title": PLAN.title})
+    page.reload()
+    found = discriminate("triangle", 5, 4)
+    expect(page.get_by_role("heading", level=1)).to_contain_text(
+        f"4 of 5 found the odd one; {found.needed} were needed"
+    )
+    expect(
+        page.get_by_text("Without Ben (was not blind). With everybody counted: 5 of 6 found the odd one")
+    ).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("4, and|were 4"))).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text="those who were right, those without one left out")).to_be_visible()
+    assert axe(page) == []

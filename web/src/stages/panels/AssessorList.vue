@@ -1,0 +1,68 @@
+<script setup lang="ts">
+/** Who judges: names or initials, how used to it they are, whether they are blind, and their links. */
+import { ref } from "vue";
+
+import ProblemText from "@/parts/ProblemText.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { useAct } from "@/shell/act";
+
+type Assessor = Schemas["AssessorOut"];
+const props = defineProps<{ panel: Schemas["PanelOut"]; course: Schemas["CourseOut"] }>();
+const emit = defineEmits<{ changed: [panel: Schemas["PanelOut"]] }>();
+const names = ref("");
+const experience = ref<"naive" | "regular" | "trained">("naive");
+const { busy, other, through } = useAct([]);
+const add = () =>
+  through(async () => {
+    const assessors = names.value.split(/[\n,;]+/).map((one) => one.trim()).filter(Boolean).map((name) => ({ name, experience: experience.value, blind: true }));
+    if (!assessors.length) return;
+    emit("changed", await answer(api.POST("/api/panels/{panel_id}/assessors", { params: { path: { panel_id: props.panel.id } }, body: { assessors } })));
+    names.value = "";
+  });
+const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
+  through(async () => {
+    const body = { blind: null, left_out: null, free: false, erase: false, ...about };
+    emit("changed", await answer(api.POST("/api/assessors/{assessor_id}", { params: { path: { assessor_id: who.id } }, body })));
+  });
+const leave = (who: Assessor) => {
+  const why = who.left_out ? "" : window.prompt(`Why do the answers of ${who.name} not count? The result is told both ways.`);
+  if (why !== null) void note(who, { left_out: why });
+};
+const erase = (who: Assessor) => {
+  if (window.confirm(`Erase the name and the link of ${who.name}? The answers stay under number ${who.number}.`)) void note(who, { erase: true });
+};
+const linkOf = (who: Assessor) => window.location.origin + who.link;
+const copied = ref("");
+async function copy(who: Assessor): Promise<void> {
+  await navigator.clipboard?.writeText(linkOf(who));
+  copied.value = who.id;
+}
+</script>
+
+<template>
+  <div>
+    <h2>Who judges</h2>
+    <form v-if="course.may_lead && panel.state !== 'closed'" class="no-print mt-2 grid items-end gap-3 sm:grid-cols-[minmax(0,1fr)_10rem_auto]" @submit.prevent="add">
+      <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Names or initials, with commas between</span><input v-model="names" class="field" autocomplete="off" /></label>
+      <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">How used to it</span><select v-model="experience" class="field"><option value="naive">never did it</option><option value="regular">now and then</option><option value="trained">trained</option></select></label>
+      <button class="press" :disabled="busy || !names.trim()">Add them</button>
+    </form>
+    <ProblemText class="mt-2" :says="other" />
+    <div v-if="panel.assessors.length" class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Assessors">
+      <table class="figures">
+        <thead><tr><th scope="col">Seat</th><th scope="col">Who</th><th scope="col">Answers</th><th v-if="course.may_lead" scope="col">Link</th><th v-if="course.may_lead" scope="col">Blind</th><th v-if="course.may_lead" scope="col">What to note</th></tr></thead>
+        <tbody>
+          <tr v-for="who in panel.assessors" :key="who.id">
+            <td class="code">{{ who.number }}</td>
+            <td>{{ who.name }}<span class="block text-[0.9rem] text-soft">{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience] }}{{ who.left_out ? `; does not count: ${who.left_out}` : "" }}</span></td>
+            <td><TallyStrokes v-if="who.of" :solid="who.done" :rest="who.of - who.done" :label="`${who.done} of ${who.of} answers given`" /></td>
+            <td v-if="course.may_lead"><template v-if="who.link"><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center">Open</a><button type="button" class="quiet" @click="copy(who)">{{ copied === who.id ? "Copied" : "Copy" }}</button></template></td>
+            <td v-if="course.may_lead"><input type="checkbox" class="h-6 w-6" :checked="who.blind" :aria-label="`${who.name} was blind`" :disabled="who.erased" @change="note(who, { blind: !who.blind })" /></td>
+            <td v-if="course.may_lead" class="whitespace-nowrap"><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">Free the link</button><button type="button" class="quiet" @click="leave(who)">{{ who.left_out ? "Count again" : "Leave out" }}</button><button v-if="!who.erased" type="button" class="quiet" @click="erase(who)">Erase</button></td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
+</template>

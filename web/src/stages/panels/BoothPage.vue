@@ -1,0 +1,111 @@
+<script setup lang="ts">
+/** The booth: a quiet page, one step at a time, with nothing of the trial on it. */
+import { computed, onMounted, onUnmounted, ref } from "vue";
+
+import BoothSet from "./BoothSet.vue";
+import { agree, keepOf, keptOf, sendWaiting, sitDown, type Booth, type Judgement } from "./booth";
+import ProblemText from "@/parts/ProblemText.vue";
+import { problemsOf, Unreachable } from "@/shell/api/problems";
+
+const props = defineProps<{ token: string }>();
+const booth = ref<Booth>();
+const says = ref("");
+const adult = ref(false);
+const waiting = ref(keptOf(props.token).waiting);
+const rests = ref(0);
+let timer = 0;
+let tries = 0;
+
+function show(found: Booth): void {
+  booth.value = found;
+  keepOf(props.token, { ...keptOf(props.token), booth: found });
+}
+async function open(): Promise<void> {
+  try {
+    show(await sitDown(props.token));
+  } catch (error) {
+    const kept = keptOf(props.token).booth;
+    if (error instanceof Unreachable && kept) booth.value = kept;
+    else says.value = problemsOf(error)[0]!.says;
+  }
+  await send();
+}
+async function send(): Promise<void> {
+  window.clearTimeout(tries);
+  try {
+    if (!(await sendWaiting(props.token))) tries = window.setTimeout(() => void send(), 4_000);
+  } catch (error) {
+    says.value = problemsOf(error)[0]!.says;
+  }
+  waiting.value = keptOf(props.token).waiting;
+}
+async function takePart(): Promise<void> {
+  says.value = "";
+  try {
+    show(await agree(props.token, adult.value));
+  } catch (error) {
+    says.value = problemsOf(error)[0]!.says;
+  }
+}
+const answered = computed(() => new Set([...(booth.value?.sets.filter((one) => one.answered).map((one) => one.id) ?? []), ...given.value]));
+const given = ref<string[]>(keptOf(props.token).waiting.map((one) => one.serving));
+const next = computed(() => booth.value?.sets.find((one) => !answered.value.has(one.id)));
+const number = computed(() => (booth.value && next.value ? booth.value.sets.indexOf(next.value) + 1 : 0));
+
+function lock(judgement: Judgement): void {
+  // On the device before anything else; the server follows when it can be reached.
+  const kept = keptOf(props.token);
+  keepOf(props.token, { ...kept, waiting: [...kept.waiting, judgement] });
+  waiting.value = keptOf(props.token).waiting;
+  given.value.push(judgement.serving);
+  if (next.value && booth.value!.pause) {
+    rests.value = booth.value!.pause;
+    window.clearInterval(timer);
+    timer = window.setInterval(() => {
+      rests.value -= 1;
+      if (rests.value <= 0) window.clearInterval(timer);
+    }, 1_000);
+  }
+  void send();
+}
+onMounted(() => {
+  void open();
+  window.addEventListener("online", send);
+});
+onUnmounted(() => {
+  window.clearInterval(timer);
+  window.clearTimeout(tries);
+  window.removeEventListener("online", send);
+});
+</script>
+
+<template>
+  <main class="sheet mx-auto flex min-h-dvh max-w-xl flex-col px-4 py-5">
+    <p v-if="booth" class="flex justify-between text-soft"><span>Seat {{ booth.number }}</span><span v-if="next && booth.consented">{{ number }} of {{ booth.sets.length }}</span></p>
+    <p v-if="waiting.length" role="status" class="mt-2 border-l-4 border-ink pl-3">{{ waiting.length === 1 ? "Your answer is" : `${waiting.length} answers are` }} kept on this device and sent by itself.</p>
+    <ProblemText class="mt-3" :says="says" />
+    <template v-if="booth && !booth.consented">
+      <h1 class="mt-6">Before you taste</h1>
+      <p class="mt-3 text-[1.1rem]">Nobody has to take part, and you may stop at any time. Your answers are kept under a number; ask the host to see or erase what is kept of you.</p>
+      <dl class="mt-4 grid gap-3">
+        <div class="border-l-4 border-ink pl-3"><dt class="font-bold">May contain</dt><dd>{{ booth.allergens || "nothing was declared; ask the host if you have an allergy" }}</dd></div>
+        <div v-if="booth.dose" class="border-l-4 border-ink pl-3"><dt class="font-bold">How much</dt><dd>{{ booth.dose }}</dd></div>
+      </dl>
+      <p class="mt-3 text-soft">You may spit out. Rinse with water in between. If anything in it is not for you, do not take part.</p>
+      <label v-if="booth.adults" class="mt-4 flex min-h-12 items-center gap-3"><input v-model="adult" type="checkbox" class="h-6 w-6 flex-none" /> I am an adult; alcohol is served</label>
+      <button class="press press-main mt-6 min-h-[64px] text-[1.15rem]" @click="takePart">I have read this and take part</button>
+    </template>
+    <p v-else-if="booth?.state === 'planned'" class="m-auto text-[1.3rem]">The panel has not begun yet. Stay on this page.</p>
+    <div v-else-if="booth && rests > 0 && next" class="m-auto text-center">
+      <h1>A pause</h1>
+      <p class="mt-2 text-[1.2rem]">Rinse with water.</p>
+      <p class="code mt-4 text-[3.4rem]" role="timer">{{ Math.floor(rests / 60) }}:{{ String(rests % 60).padStart(2, "0") }}</p>
+      <button class="quiet mt-4" @click="rests = 0">I am ready</button>
+    </div>
+    <BoothSet v-else-if="booth && next && booth.state === 'open'" :key="next.id" :booth="booth" :set="next" @lock="lock" />
+    <div v-else-if="booth && booth.consented" class="m-auto text-center">
+      <h1>Thank you.</h1>
+      <p class="mt-3 text-[1.15rem]">{{ next ? "The panel is closed." : "All your answers are given and locked." }} What was in the cups is told when the host opens the key.</p>
+    </div>
+  </main>
+</template>

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+/** Hosting: who is done, never who was right; the sheet for whoever pours; closing. */
+import { computed, ref } from "vue";
+
+import AssessorList from "./AssessorList.vue";
+import { METHODS } from "./methods";
+import ProblemText from "@/parts/ProblemText.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { honest } from "@/parts/amounts";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { useAct } from "@/shell/act";
+import { trialChanged } from "@/shell/query";
+
+const props = defineProps<{ panel: Schemas["PanelOut"]; course: Schemas["CourseOut"] }>();
+const emit = defineEmits<{ changed: [panel: Schemas["PanelOut"]] }>();
+const path = { params: { path: { panel_id: props.panel.id } } };
+const { busy, other, through } = useAct([]);
+const done = computed(() => props.panel.assessors.reduce((sum, who) => sum + who.done, 0));
+const all = computed(() => props.panel.assessors.reduce((sum, who) => sum + who.of, 0));
+const sheet = ref<Schemas["PourOut"]>();
+const pour = () =>
+  through(async () => {
+    sheet.value = await answer(api.POST("/api/panels/{panel_id}/pour", path));
+    await trialChanged(props.course.id, ["log"]);
+  });
+const spill = (one: Schemas["PouredOut"]) =>
+  through(async () => {
+    const what = window.prompt("What happened to this set? Another one of the same order takes its place.");
+    if (!what?.trim()) return;
+    await answer(api.POST("/api/servings/{serving_id}/spilt", { params: { path: { serving_id: one.serving } }, body: { what } }));
+    sheet.value = await answer(api.POST("/api/panels/{panel_id}/pour", path));
+  });
+const close = () =>
+  through(async () => {
+    if (done.value < all.value && !window.confirm(`${all.value - done.value} answers are not given yet. Close all the same?`)) return;
+    emit("changed", await answer(api.POST("/api/panels/{panel_id}/close", path)));
+  });
+const method = computed(() => METHODS.find((one) => one.key === props.panel.plan.method)!);
+const CHECKS = ["Cups all alike, and only the code on them", "Filled to the same height", "The same temperature", "The same light; coloured if colour tells", "Whoever pours does not serve, and the host does not taste"];
+const print = () => window.print();
+</script>
+
+<template>
+  <div class="grid gap-6">
+    <div class="flex flex-wrap items-start justify-between gap-4">
+      <div><h1>{{ panel.plan.title }}</h1><p class="text-soft">{{ method.name }}. {{ panel.state === "closed" ? "Closed; what it found is told when the key opens." : "Nobody, you neither, sees who is right before the key opens." }}</p></div>
+      <TallyStrokes :solid="done" :rest="all - done" :label="`${done} of ${all} answers given`" />
+    </div>
+    <p class="text-[1.3rem] font-bold" role="status">{{ done === all ? `All ${all} answers are given.` : `${done} of ${all} answers are given.` }}</p>
+    <div class="no-print flex flex-wrap gap-3">
+      <button v-if="course.may_prepare" class="press" :disabled="busy" @click="pour">{{ sheet ? "Load the sheet again" : "Show what goes into the cups" }}</button>
+      <button v-if="course.may_lead && panel.state === 'open'" class="press" :disabled="busy" @click="close">Close the panel</button>
+    </div>
+    <p v-if="course.may_prepare && !sheet" class="text-soft">Whoever looks must not judge, and is written into the log.</p>
+    <ProblemText :says="other" />
+    <section v-if="sheet" aria-label="What goes into the cups">
+      <div class="flex flex-wrap items-baseline justify-between gap-3"><h2>What goes into the cups</h2><button type="button" class="quiet no-print" @click="print">Print it</button></div>
+      <p>{{ honest(sheet.amount, 3) }} {{ sheet.unit }} into each.<template v-if="sheet.words_to_say"> Read out: “{{ sheet.words_to_say }}”</template></p>
+      <ul class="mt-2 grid gap-1 sm:grid-cols-2"><li v-for="one in CHECKS" :key="one"><label class="flex min-h-11 items-center gap-3"><input type="checkbox" class="h-6 w-6 flex-none" /> {{ one }}</label></li></ul>
+      <div class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Sets to pour">
+        <table class="figures">
+          <thead><tr><th scope="col">Seat</th><th scope="col">Who</th><th scope="col">Cups, in their order</th><th class="no-print" scope="col">If it is spilt</th></tr></thead>
+          <tbody>
+            <tr v-for="one in sheet.sets" :key="one.serving"><td class="code">{{ one.assessor }}</td><td>{{ one.name }}{{ panel.plan.sessions > 1 ? `, session ${one.session + 1}` : "" }}</td><td><span v-for="cup in one.cups" :key="cup.code + cup.thing" class="mr-6 inline-block"><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}</span></td><td class="no-print"><button v-if="panel.state === 'open'" type="button" class="quiet" @click="spill(one)">Spilt</button></td></tr>
+          </tbody>
+        </table>
+      </div>
+    </section>
+    <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
+  </div>
+</template>

@@ -1,0 +1,149 @@
+<script setup lang="ts">
+/** Planning a panel: the test from the question, who judges, and beside it what such a panel can find. */
+import { computed, onUnmounted, reactive, ref, watch } from "vue";
+
+import AssessorList from "./AssessorList.vue";
+import { METHODS, type PanelPlan } from "./methods";
+import ChoiceRow from "@/parts/ChoiceRow.vue";
+import LabelledField from "@/parts/LabelledField.vue";
+import NumberField from "@/parts/NumberField.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import { honest } from "@/parts/amounts";
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { problemsOf, type Problem } from "@/shell/api/problems";
+
+const props = defineProps<{ panel: Schemas["PanelOut"]; course: Schemas["CourseOut"] }>();
+const emit = defineEmits<{ changed: [panel: Schemas["PanelOut"]] }>();
+const plan = reactive<PanelPlan>(JSON.parse(JSON.stringify(props.panel.plan)) as PanelPlan);
+const version = ref(props.panel.version);
+const problems = ref<Problem[]>(props.panel.problems);
+const outlook = ref(props.panel.outlook);
+const saved = ref<"" | "saving" | "saved">("");
+const wrong = ref("");
+const path = { params: { path: { panel_id: props.panel.id } } };
+const says = (at: string) => problems.value.find((one) => one.at === at || one.at.startsWith(`${at}.`))?.says;
+let timer = 0;
+watch(plan, () => {
+  saved.value = "saving";
+  window.clearTimeout(timer);
+  timer = window.setTimeout(() => void save(), 350);
+});
+onUnmounted(() => {
+  if (saved.value === "saving") void save();
+  window.clearTimeout(timer);
+});
+async function save(): Promise<boolean> {
+  window.clearTimeout(timer);
+  try {
+    const found = await answer(api.PUT("/api/panels/{panel_id}", { ...path, body: { plan: { ...plan }, version: version.value } }));
+    version.value = found.version;
+    problems.value = found.problems;
+    outlook.value = found.outlook;
+    saved.value = "saved";
+    wrong.value = "";
+    return true;
+  } catch (error) {
+    wrong.value = problemsOf(error)[0]!.says;
+    return false;
+  }
+}
+async function begin(): Promise<void> {
+  if (saved.value === "saving" && !(await save())) return;
+  try {
+    emit("changed", await answer(api.POST("/api/panels/{panel_id}/begin", { ...path, body: undefined as never })));
+  } catch (error) {
+    wrong.value = problemsOf(error)[0]!.says;
+  }
+}
+const method = computed(() => METHODS.find((one) => one.key === plan.method)!);
+const questions = computed(() => [...new Set(METHODS.map((one) => one.asks))]);
+const counts = computed(() => !["a-not-a", "same-different", "naming", "preference", "ranking"].includes(plan.method));
+const pair = computed(() => !["naming", "ranking"].includes(plan.method));
+function toggle(key: string): void {
+  const at = plan.things.indexOf(key);
+  if (at >= 0) plan.things.splice(at, 1);
+  else plan.things.push(key);
+}
+const percent = (name: "noticing" | "limit" | "wanted") => computed({ get: () => Math.round(plan[name] * 100), set: (value: number | null) => (plan[name] = (value ?? 0) / 100) });
+const [noticing, limit] = [percent("noticing"), percent("limit")];
+const chips = computed({ get: () => plan.chips.join(", "), set: (text: string) => (plan.chips = text.split(",").map((one) => one.trim()).filter(Boolean)) });
+const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", value: number | null) => (plan[name] = value ?? 0);
+</script>
+
+<template>
+  <div class="mt-1 grid items-start gap-8 xl:grid-cols-[minmax(0,1fr)_330px]">
+    <div class="grid gap-7">
+      <h1>{{ plan.title.trim() || "A panel" }}</h1>
+      <LabelledField v-model="plan.title" label="Name of the panel" :says="says('title')" />
+      <div>
+        <h2>What do you want to know?</h2>
+        <div v-for="question in questions" :key="question" class="mt-3">
+          <ChoiceRow v-model="plan.method" :legend="question" :choices="METHODS.filter((one) => one.asks === question).map((one) => ({ value: one.key, name: one.name, says: one.says }))" />
+        </div>
+        <LabelledField v-if="method.asks === 'Which is more …?'" v-model="plan.attribute" class="mt-3 max-w-sm" label="Which is more" placeholder="crunchy" hint="The first of the two below is the one you expect to be more." :says="says('attribute')" />
+      </div>
+      <fieldset>
+        <legend class="text-[1.15rem] font-bold">What is put before them?{{ pair ? " Two of these." : "" }}</legend>
+        <div class="mt-2 flex flex-wrap gap-2"><label v-for="thing in panel.things" :key="thing.key" class="thing" :class="{ chosen: plan.things.includes(thing.key) }"><input type="checkbox" class="sr-only" :checked="plan.things.includes(thing.key)" @change="toggle(thing.key)" /><b v-if="plan.things.includes(thing.key)" class="code">{{ "ABCDEFGHIJKLMNOP"[plan.things.indexOf(thing.key)] }}</b> {{ thing.name }}</label></div>
+        <ProblemText :says="says('things')" />
+      </fieldset>
+      <div v-if="counts" class="grid gap-4">
+        <ChoiceRow v-model="plan.school" legend="Two schools: choose one, before anybody tastes" :choices="[{ value: 'difference', name: 'Is there a difference?', says: 'Chance has to be ruled out.' }, { value: 'alike', name: 'Are they alike enough?', says: 'It has to be shown that few notice. Not finding a difference does not show it.' }]" />
+        <ProblemText :says="says('school')" />
+        <div class="grid gap-4 sm:grid-cols-3">
+          <NumberField v-if="plan.school === 'difference'" v-model="noticing" label="To be found if so many notice" unit="%" :says="says('noticing')" />
+          <NumberField v-else v-model="limit" label="Alike if fewer notice than" unit="%" :says="says('limit')" />
+          <NumberField :model-value="plan.alpha" label="Risk of a false alarm" :says="says('alpha')" @update:model-value="(value) => (plan.alpha = value ?? 0)" />
+        </div>
+      </div>
+      <div class="grid gap-4 sm:grid-cols-3">
+        <NumberField :model-value="plan.assessors" label="People" whole needed :says="says('assessors')" @update:model-value="(value) => needed('assessors', value)" />
+        <NumberField :model-value="plan.sets" label="Sets for each" whole needed :says="says('sets')" @update:model-value="(value) => needed('sets', value)" />
+        <NumberField :model-value="plan.sessions" label="Sessions" whole needed :says="says('sessions')" @update:model-value="(value) => needed('sessions', value)" />
+        <NumberField :model-value="plan.amount" label="In each cup" :unit="plan.amount_unit" needed :says="says('amount')" @update:model-value="(value) => needed('amount', value)" />
+        <LabelledField v-model="plan.amount_unit" label="Measured in" />
+        <NumberField :model-value="plan.pause" label="Pause between sets" unit="s" whole needed :says="says('pause')" @update:model-value="(value) => needed('pause', value)" />
+      </div>
+      <div class="grid gap-3">
+        <h2>What is asked besides</h2>
+        <label v-if="pair && plan.method !== 'preference'" class="tick"><input v-model="plan.preference" type="checkbox" /> which is liked best</label>
+        <label class="tick"><input v-model="plan.confidence" type="checkbox" /> how sure they are</label>
+        <label class="tick"><input v-model="plan.free_words" type="checkbox" /> words of their own</label>
+        <label v-if="plan.method === 'naming'" class="tick"><input v-model="plan.each_once" type="checkbox" /> each name is used once</label>
+        <label v-if="plan.preference || plan.method === 'preference'" class="block max-w-md"><span class="mb-1 block text-[0.9rem] text-soft">Answers without a preference</span><select v-model="plan.no_preference" class="field"><option value="drop">are left out</option><option value="split">are shared between the two</option><option value="third">stay an answer of their own</option></select></label>
+        <LabelledField v-model="chips" label="Words to tap, with commas between" placeholder="crisp, soft, sour" />
+      </div>
+      <div class="grid gap-3">
+        <h2>Told to everybody beforehand</h2>
+        <LabelledField v-model="plan.allergens" label="Allergens" placeholder="mustard, celery" hint="Ask about allergies before anybody tastes; the product’s label has the last word." />
+        <LabelledField v-model="plan.dose" label="How much of what" placeholder="2 slices in all; 0.5 g salt" />
+        <LabelledField v-model="plan.words_to_say" label="Words read out to everybody, always the same" />
+        <label class="tick"><input v-model="plan.adults" type="checkbox" /> alcohol is served: adults only</label>
+      </div>
+      <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
+      <div>
+        <ProblemText :says="wrong" />
+        <ul v-if="problems.length" class="list-disc pl-5"><li v-for="one in problems" :key="one.at + one.says">{{ one.says }}</li></ul>
+        <button class="press press-main mt-3" :disabled="problems.length > 0" @click="begin">Draw the cups and begin</button>
+        <p class="mt-1 text-soft" role="status">{{ saved === "saving" ? "Saving …" : saved === "saved" ? "Saved." : "" }} What is asked is fixed once it has begun.</p>
+      </div>
+    </div>
+    <aside class="on-panel bg-panel p-5 text-panel-ink xl:sticky xl:top-4" aria-label="What this panel can find">
+      <h2>What this panel can find</h2>
+      <template v-if="outlook">
+        <p v-for="(one, i) in outlook.says" :key="one" class="mt-3" :class="{ 'text-[1.25rem] font-bold': i === 0 }">{{ one }}</p>
+        <p v-if="!outlook.says.length" class="mt-3">This test has no number of right answers; what it found is told with its own chance.</p>
+        <p class="mt-4 border-t border-panel-soft pt-3">It takes {{ outlook.cups }} cups, about {{ honest(outlook.amounts[0] ?? 0, 3) }} {{ plan.amount_unit }} of each.</p>
+      </template>
+      <p v-else class="mt-3">{{ problems[0]?.says ?? "Choose what is put before them." }}</p>
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.thing { display: inline-flex; gap: 0.6rem; align-items: center; min-height: 48px; padding: 0 1rem; border: 2px solid var(--line); cursor: pointer; }
+.thing:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
+.chosen { border-color: var(--ink); box-shadow: inset 0 -6px 0 var(--ink); }
+.tick { display: flex; min-height: 44px; align-items: center; gap: 0.75rem; }
+.tick input { width: 24px; height: 24px; flex: none; }
+</style>

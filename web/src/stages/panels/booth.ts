@@ -1,0 +1,75 @@
+/** Answers in the booth: what one must look like, and what waits on this device until the server has it. */
+import { answer, api, type Schemas } from "@/shell/api/client";
+import { Declined } from "@/shell/api/problems";
+
+export type Booth = Schemas["BoothOut"];
+export type Judgement = Schemas["JudgementIn"];
+
+/** How an answer is given: one cup, two that go together, yes or no, a name for each, or all in order. */
+export type Way = "one" | "two" | "yes" | "names" | "order";
+const WAYS: Record<string, Way> = { tetrad: "two", "a-not-a": "yes", "same-different": "yes", naming: "names", ranking: "order" };
+export const wayOf = (method: string): Way => WAYS[method] ?? "one";
+
+/** What the two answers of a yes-or-no test are called; the first counts as 1. */
+export const YES: Record<string, [string, string]> = { "a-not-a": ["It is A", "It is not A"], "same-different": ["They differ", "They are the same"] };
+
+/** Whether what was tapped so far is a whole answer. */
+export function isWhole(way: Way, chosen: number[], cups: number, eachOnce: boolean): boolean {
+  if (way === "two") return chosen.length === 2;
+  if (way === "order") return chosen.length === cups;
+  if (way === "names") return chosen.length === cups && chosen.every((one) => one >= 0) && (!eachOnce || new Set(chosen).size === cups);
+  return chosen.length === 1;
+}
+
+/** What is chosen after a tap on a cup. */
+export function tapped(way: Way, chosen: number[], place: number): number[] {
+  if (way === "one") return [place];
+  if (chosen.includes(place)) return chosen.filter((one) => one !== place);
+  return way === "two" && chosen.length === 2 ? [chosen[1]!, place] : [...chosen, place];
+}
+
+const KEPT = "field-tally/booth/";
+interface Kept {
+  booth?: Booth;
+  waiting: Judgement[];
+}
+
+/** What this device keeps of one booth. */
+export function keptOf(token: string): Kept {
+  try {
+    return { waiting: [], ...(JSON.parse(localStorage.getItem(KEPT + token) ?? "{}") as Partial<Kept>) };
+  } catch {
+    return { waiting: [] };
+  }
+}
+export const keepOf = (token: string, kept: Kept) => localStorage.setItem(KEPT + token, JSON.stringify(kept));
+
+/** The name of this device, made once; a link opened on it stays its own. */
+export function deviceName(): string {
+  const found = localStorage.getItem(`${KEPT}device`) ?? crypto.randomUUID();
+  localStorage.setItem(`${KEPT}device`, found);
+  return found;
+}
+
+const asked = (token: string) => ({ params: { path: { token }, header: { "X-Booth-Device": deviceName() } } });
+
+export const sitDown = (token: string) => answer(api.GET("/api/booth/{token}", asked(token)));
+export const agree = (token: string, adult: boolean) => answer(api.POST("/api/booth/{token}/consent", { ...asked(token), body: { agreed: true, adult } }));
+
+/** Send what waits.  True once nothing does; an answer that the server turns down is thrown, and waits no longer. */
+export async function sendWaiting(token: string): Promise<boolean> {
+  const { waiting } = keptOf(token);
+  if (!waiting.length) return true;
+  try {
+    await answer(api.POST("/api/booth/{token}/judgements", { ...asked(token), body: { judgements: waiting } }));
+  } catch (error) {
+    if (!(error instanceof Declined) || error.status >= 500 || error.status === 429) return false;
+    const kept = keptOf(token);
+    keepOf(token, { ...kept, waiting: [] });
+    throw error;
+  }
+  const kept = keptOf(token);
+  const sent = new Set(waiting.map((one) => one.id));
+  keepOf(token, { ...kept, waiting: kept.waiting.filter((one) => !sent.has(one.id)) });
+  return true;
+}
