@@ -208,3 +208,20 @@ def test_a_battery_that_runs_out_loses_nothing(browser, server, tmp_path):
         phone.page.wait_for_timeout(250)
     assert sorted(r["outcome"] for r in round_["readings"]) == sorted(one.lower() for one in ASPECTS[:3])
     phone.context.close()
+
+
+def test_signing_in_drops_the_pages_that_were_kept_for_whoever_was_here_before(visitor):
+    """A lead's pages name treatments; where their sign-in ran out, the next person on the device must not find them."""
+    device = visitor()
+    page = device.sign_in("lead@tarnlane.example")
+    trial = device.trial(DAHLIAS)
+    kept_by_the_worker(page)
+    kept = (
+        "caches.open('seen').then((store) => store.keys()).then((all) => all.map((one) => new URL(one.url).pathname))"
+    )
+    page.goto(f"/trials/{trial}")
+    page.get_by_role("heading", name=DAHLIAS).wait_for()
+    page.wait_for_function(f"{kept}.then((all) => all.includes('/api/trials/{trial}/course'))")
+    device.context.clear_cookies()
+    device.sign_in("scorer@tarnlane.example")
+    assert f"/api/trials/{trial}/course" not in page.evaluate(kept)

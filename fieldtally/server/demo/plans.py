@@ -333,6 +333,8 @@ TWINES = Plan(
             CurveScale("mm", "kg", (0.5, 1.0, 1.5, 2.0)),
             "less",
             primary=False,
+            wait=1,
+            wait_says="read the rule",
         ),
     ),
     checkpoints=(Checkpoint("end", "Week 20", 20 * WEEK, 3 * DAY, 7 * DAY),),

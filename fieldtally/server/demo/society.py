@@ -95,6 +95,7 @@ class _Stage:
         readings: Iterable[tuple[str, str, float | tuple[float, ...]]],
         *,
         reason: str = "",
+        source: str = "typed",
     ) -> None:
         """Store (code, outcome, value) readings of the scorer, eight seconds apart from ``at`` on."""
         opened = rounds.open_round(self.trial, self.scorer, checkpoint, at=at)
@@ -108,6 +109,7 @@ class _Stage:
                 value=None if isinstance(value, tuple) else value,
                 responses=value if isinstance(value, tuple) else None,
                 reason=reason,
+                source=source,
                 taken_at=at + timedelta(seconds=8 * i),
             )
             for i, (code, outcome, value) in enumerate(readings)
@@ -333,7 +335,8 @@ def _peas(people: dict[str, User], now: datetime) -> None:
         if day == 10:
             code, outcome, true = counts[odd]
             counts[odd] = (code, outcome, max(0.0, true - 9))
-        stage.score(f"day{day}", at, counts)
+        # The phone was flat on day 7: counted on a printed sheet, and typed in later.
+        stage.score(f"day{day}", at, counts, source="paper" if day == 7 else "typed")
         if day == 10:
             stage.score(
                 f"day{day}",

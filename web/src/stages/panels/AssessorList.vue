@@ -2,6 +2,7 @@
 /** Who judges: names or initials, how used to it they are, whether they are blind, and their links. */
 import { ref } from "vue";
 
+import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -25,13 +26,17 @@ const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
     const body = { blind: null, left_out: null, free: false, erase: false, ...about };
     emit("changed", await answer(api.POST("/api/assessors/{assessor_id}", { params: { path: { assessor_id: who.id } }, body })));
   });
+/** Whom something is asked about before it is done. */
+const asked = ref<{ who: Assessor; what: "leave" | "erase" } | null>(null);
 const leave = (who: Assessor) => {
-  const why = who.left_out ? "" : window.prompt(`Why do the answers of ${who.name} not count? The result is told both ways.`);
-  if (why !== null) void note(who, { left_out: why });
+  if (who.left_out) void note(who, { left_out: "" });
+  else asked.value = { who, what: "leave" };
 };
-const erase = (who: Assessor) => {
-  if (window.confirm(`Erase the name and the link of ${who.name}? The answers stay under number ${who.number}.`)) void note(who, { erase: true });
-};
+function go(reason: string): void {
+  const { who, what } = asked.value!;
+  asked.value = null;
+  void note(who, what === "leave" ? { left_out: reason } : { erase: true });
+}
 const linkOf = (who: Assessor) => window.location.origin + who.link;
 const copied = ref("");
 async function copy(who: Assessor): Promise<void> {
@@ -59,10 +64,12 @@ async function copy(who: Assessor): Promise<void> {
             <td><TallyStrokes v-if="who.of" :solid="who.done" :rest="who.of - who.done" :label="`${who.done} of ${who.of} answers given`" /></td>
             <td v-if="course.may_lead"><template v-if="who.link"><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center">Open</a><button type="button" class="quiet" @click="copy(who)">{{ copied === who.id ? "Copied" : "Copy" }}</button></template></td>
             <td v-if="course.may_lead"><input type="checkbox" class="h-6 w-6" :checked="who.blind" :aria-label="`${who.name} was blind`" :disabled="who.erased" @change="note(who, { blind: !who.blind })" /></td>
-            <td v-if="course.may_lead" class="whitespace-nowrap"><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">Free the link</button><button type="button" class="quiet" @click="leave(who)">{{ who.left_out ? "Count again" : "Leave out" }}</button><button v-if="!who.erased" type="button" class="quiet" @click="erase(who)">Erase</button></td>
+            <td v-if="course.may_lead" class="whitespace-nowrap"><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">Free the link</button><button type="button" class="quiet" @click="leave(who)">{{ who.left_out ? "Count again" : "Leave out" }}</button><button v-if="!who.erased" type="button" class="quiet" @click="asked = { who, what: 'erase' }">Erase</button></td>
           </tr>
         </tbody>
       </table>
     </div>
+    <AskSheet v-if="asked?.what === 'leave'" :title="`Leave ${asked.who.name} out?`" says="The answers stay; the result is told without them and with everybody counted." label="Why do they not count?" go="Leave out" @go="go" @close="asked = null" />
+    <AskSheet v-else-if="asked" :title="`Erase ${asked.who.name}?`" :says="`The name and the link go for good. The answers stay under number ${asked.who.number}.`" go="Erase the name" @go="go" @close="asked = null" />
   </div>
 </template>

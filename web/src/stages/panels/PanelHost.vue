@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 
 import AssessorList from "./AssessorList.vue";
 import { METHODS } from "./methods";
+import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { honest } from "@/parts/amounts";
@@ -23,16 +24,18 @@ const pour = () =>
     sheet.value = await answer(api.POST("/api/panels/{panel_id}/pour", path));
     await trialChanged(props.course.id, ["log"]);
   });
-const spill = (one: Schemas["PouredOut"]) =>
+const spilt = ref<Schemas["PouredOut"] | null>(null);
+const closing = ref(false);
+const spill = (what: string) =>
   through(async () => {
-    const what = window.prompt("What happened to this set? Another one of the same order takes its place.");
-    if (!what?.trim()) return;
+    const one = spilt.value!;
+    spilt.value = null;
     await answer(api.POST("/api/servings/{serving_id}/spilt", { params: { path: { serving_id: one.serving } }, body: { what } }));
     sheet.value = await answer(api.POST("/api/panels/{panel_id}/pour", path));
   });
 const close = () =>
   through(async () => {
-    if (done.value < all.value && !window.confirm(`${all.value - done.value} answers are not given yet. Close all the same?`)) return;
+    closing.value = false;
     emit("changed", await answer(api.POST("/api/panels/{panel_id}/close", path)));
   });
 const method = computed(() => METHODS.find((one) => one.key === props.panel.plan.method)!);
@@ -49,7 +52,7 @@ const print = () => window.print();
     <p class="text-[1.3rem] font-bold" role="status">{{ done === all ? `All ${all} answers are given.` : `${done} of ${all} answers are given.` }}</p>
     <div class="no-print flex flex-wrap gap-3">
       <button v-if="course.may_prepare" class="press" :disabled="busy" @click="pour">{{ sheet ? "Load the sheet again" : "Show what goes into the cups" }}</button>
-      <button v-if="course.may_lead && panel.state === 'open'" class="press" :disabled="busy" @click="close">Close the panel</button>
+      <button v-if="course.may_lead && panel.state === 'open'" class="press" :disabled="busy" @click="done < all ? (closing = true) : close()">Close the panel</button>
     </div>
     <p v-if="course.may_prepare && !sheet" class="text-soft">Whoever looks must not judge, and is written into the log.</p>
     <ProblemText :says="other" />
@@ -61,11 +64,13 @@ const print = () => window.print();
         <table class="figures">
           <thead><tr><th scope="col">Seat</th><th scope="col">Who</th><th scope="col">Cups, in their order</th><th class="no-print" scope="col">If it is spilt</th></tr></thead>
           <tbody>
-            <tr v-for="one in sheet.sets" :key="one.serving"><td class="code">{{ one.assessor }}</td><td>{{ one.name }}{{ panel.plan.sessions > 1 ? `, session ${one.session + 1}` : "" }}</td><td><span v-for="cup in one.cups" :key="cup.code + cup.thing" class="mr-6 inline-block"><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}</span></td><td class="no-print"><button v-if="panel.state === 'open'" type="button" class="quiet" @click="spill(one)">Spilt</button></td></tr>
+            <tr v-for="one in sheet.sets" :key="one.serving"><td class="code">{{ one.assessor }}</td><td>{{ one.name }}{{ panel.plan.sessions > 1 ? `, session ${one.session + 1}` : "" }}</td><td><span v-for="cup in one.cups" :key="cup.code + cup.thing" class="mr-6 inline-block"><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}</span></td><td class="no-print"><button v-if="panel.state === 'open'" type="button" class="quiet" @click="spilt = one">Spilt</button></td></tr>
           </tbody>
         </table>
       </div>
     </section>
     <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
+    <AskSheet v-if="spilt" :title="`The set of ${spilt.name} was spilt`" says="Another one of the same order takes its place, under fresh codes. The old cups are thrown away." label="What happened?" go="Pour another one" @go="spill" @close="spilt = null" />
+    <AskSheet v-if="closing" title="Close the panel?" :says="`${all - done} answers are not given yet, and none are taken afterwards.`" go="Close it" @go="close" @close="closing = false" />
   </div>
 </template>
