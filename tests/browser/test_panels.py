@@ -145,6 +145,7 @@ def test_a_set_is_spilt_a_taster_left_out_and_a_name_erased(visitor):
     page.goto(f"/trials/{trial}/panels/{panel}")
     page.get_by_role("button", name="Show what goes into the cups").click()
     row = page.get_by_role("region", name="Sets to pour").get_by_role("row").filter(has_text="Ada")
+    expect(row.locator("b")).to_have_count(3)
     before = row.locator("b").all_inner_texts()
     row.get_by_role("button", name="Spilt").click()
     dialog = page.get_by_role("dialog")
