@@ -417,3 +417,25 @@ def test_the_database_refuses_to_change_what_was_noted(table):
     world.call("lead", "post", "/accidents", accident([sample.code], "mark", timezone.now()))
     with pytest.raises(IntegrityError), transaction.atomic():
         table.objects.all().delete()
+
+
+def test_an_error_about_an_outcome_does_not_say_its_name_which_may_name_a_treatment():
+    """Blind eyes read errors too."""
+    named = replace(PLAN.outcomes[1], name="Height under Violet fleece")
+    plan = replace(PLAN, outcomes=(PLAN.outcomes[0], named, *PLAN.outcomes[2:]))
+    world = make("running", plan)
+    world.call("lead", "post", "/methods", {"outcome": "o-height", "reason": "the ruler had shrunk"})
+    round_ = world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).json()
+    for outcome in ("o-height", "o-pods"):
+        reading = {
+            "id": str(uuid4()),
+            "round": round_["id"],
+            "sample": round_["samples"][0]["id"],
+            "outcome": outcome,
+            "kind": "value",
+            "value": 12,
+            "taken_at": timezone.now().isoformat(),
+        }
+        refused = world.call("scorer", "post", "/readings", {"readings": [reading]})
+        assert problems(refused) == (422, ["readings.0.outcome"])
+        assert "violet" not in refused.content.decode().casefold()

@@ -167,8 +167,8 @@ def _all_sound(trial: Trial, fresh: Sequence[Written], rounds: dict[UUID, Round]
         if one.sample not in samples and (one.sample not in brought or brought[one.sample].checkpoint_id != at):
             raise missing()
         if one.outcome in gone and one.taken_at > gone[one.outcome].at:
-            name = outcomes[one.outcome].name
-            problems.append(Problem(f"readings.{i}.outcome", f"{name} was withdrawn; it is not scored any more."))
+            # Without its name, which may hold that of a treatment.
+            problems.append(Problem(f"readings.{i}.outcome", "This was withdrawn; it is not scored any more."))
             continue
         says = _refusal(one, outcomes[one.outcome], plan, keys[at])
         if says:
@@ -179,7 +179,7 @@ def _all_sound(trial: Trial, fresh: Sequence[Written], rounds: dict[UUID, Round]
 
 def _refusal(one: Written, outcome: Outcome, plan: Plan, checkpoint: str) -> tuple[str, str] | None:
     if checkpoint not in {c.key for c in plan.looked_at(outcome)}:
-        return "outcome", f"{outcome.name} is not looked at on this checkpoint."
+        return "outcome", "This is not looked at on this checkpoint."
     if len(one.reason) > LONGEST_REASON:
         return "reason", f"A reason of up to {LONGEST_REASON} letters, please."
     if not 1 <= one.take <= MOST_TAKES:

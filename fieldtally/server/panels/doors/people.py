@@ -106,8 +106,9 @@ class ExportOut(Schema):
 
 @router.get("/assessors/{assessor_id}", response={200: ExportOut, 403: ProblemsOut, 404: ProblemsOut})
 def export(request: HttpRequest, assessor_id: UUID) -> dict[str, Any]:
-    """All that is kept of an assessor, for them to have; without what was in the cups."""
-    _, _, found = _assessor(request, assessor_id)
+    """All that is kept of an assessor, for them to have; without what was in the cups.  Answers stay sealed until the key opens: together
+    with the sheet of whoever pours they would tell who was right."""
+    seen, _, found = _assessor(request, assessor_id)
     rows = Judgement.objects.filter(serving__assessor=found).select_related("serving").order_by("given_at", "pk")
     return {
         "number": found.number,
@@ -123,7 +124,7 @@ def export(request: HttpRequest, assessor_id: UUID) -> dict[str, Any]:
                 "chips": row.chips,
                 "words": row.words,
             }
-            for row in rows
+            for row in (rows if seen.is_open else ())
         ],
     }
 
