@@ -1730,7 +1730,8 @@ export interface paths {
         };
         /**
          * Export
-         * @description All that is kept of an assessor, for them to have; without what was in the cups.
+         * @description All that is kept of an assessor, for them to have; without what was in the cups.  Answers stay sealed until the key opens: together
+         *     with the sheet of whoever pours they would tell who was right.
          */
         get: operations["fieldtally_server_panels_doors_people_export"];
         put?: never;
