@@ -5,8 +5,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fieldtally.core.panels.answering import answer_refusal
+from fieldtally.core.panels.answering import answer_refusal, grades_refusal
 from fieldtally.core.panels.discriminating import discriminate
+from fieldtally.core.panels.grading import Attribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.result import Judged, panel_finding
 from fieldtally.core.panels.serving import is_right, serving_plan
@@ -115,6 +116,8 @@ def test_yes_or_no_and_preference_have_sentences_of_their_own():
     ("method", "cups", "sound", "unsound"),
     [
         ("triangle", 3, (2,), (3,)),
+        ("abx", 3, [1], [2]),
+        ("grading", 3, [], [1]),
         ("duo-trio", 3, (1,), (0,)),
         ("tetrad", 4, (0, 3), (1, 1)),
         ("a-not-a", 1, (1,), (2,)),
@@ -126,3 +129,71 @@ def test_yes_or_no_and_preference_have_sentences_of_their_own():
 def test_an_answer_has_the_shape_of_its_test(method, cups, sound, unsound):
     assert answer_refusal(method, cups, sound) == ""
     assert answer_refusal(method, cups, unsound)
+
+
+def test_a_panel_that_was_looked_at_is_told_by_its_looks():
+    plan = replace(PLAN, looks=2, assessors=24)
+    early = panel_finding(plan, triangle(8, 12), rng())
+    assert early.sentence.startswith("At the look after 12 answers 8 of 12 found the odd one; 8 were needed then.")
+    assert early.monitored.crossed == 0
+    assert early.settle is None
+    short = panel_finding(plan, triangle(4, 20), rng())
+    assert short.sentence.startswith("Ended before its last look. 4 of 20")
+    whole = panel_finding(plan, triangle(9, 24)[::-1], rng())
+    assert "9 of 24 found the odd one; 13 were needed" in whole.sentence
+    assert panel_finding(plan, triangle(5, 6), rng()).monitored is None
+
+
+def test_everybody_is_told_one_by_one_and_words_of_their_own_count():
+    judged = triangle(2, 4)
+    judged[1] = replace(judged[1], words="Very sour, and the SOUR one was soft")
+    found = panel_finding(PLAN, judged, rng())
+    assert [(one.name, one.n, one.right) for one in found.people] == [
+        ("P0", 1, 1),
+        ("P1", 1, 1),
+        ("P2", 1, 0),
+        ("P3", 1, 0),
+    ]
+    assert found.words["B"] == {"crisp": 2, "sour": 1, "soft": 1}
+    assert found.comments == (("B", "Very sour, and the SOUR one was soft"),)
+
+
+def test_what_came_closest_is_told_as_a_lead_and_no_result():
+    judged = [replace(one, experience="trained" if i < 6 else "naive") for i, one in enumerate(triangle(6, 24))]
+    found = panel_finding(PLAN, judged, rng())
+    assert found.closest.startswith("It came closest with trained: 6 of 6 right")
+    assert "no result" in found.closest
+    assert panel_finding(PLAN, triangle(20, 24), rng()).closest == ""
+
+
+def test_alike_enough_marks_the_largest_count_that_would_do():
+    plan = replace(PLAN, school="alike", limit=0.3)
+    found = panel_finding(plan, triangle(14, 60), rng())
+    assert found.alike == (found.most >= 14)
+    assert not panel_finding(plan, triangle(found.most + 1, 60), rng()).alike
+    assert panel_finding(plan, triangle(found.most, 60), rng()).alike
+
+
+def test_a_grading_and_a_choice_of_several_have_sentences():
+    things = ("plain", "vine", "oak")
+    plan = PanelPlan("Grades", "grading", things, attributes=(Attribute("Crunch"), Attribute("Sour")))
+    judged = [Judged(f"P{i}", "naive", 0, "ABC", (), grades=((2, 8, 3), (5, 5, 5))) for i in range(12)]
+    found = panel_finding(plan, judged, rng())
+    assert found.sentence == "Graded by 12: Crunch: most in B; Sour: no difference shown."
+    assert found.graded[0].means == (2, 8, 3)
+    flat = panel_finding(plan, [replace(one, grades=((5, 5, 6), (5, 5, 5))) for one in judged[:2]], rng())
+    assert flat.closest.startswith("Closest to apart are")
+    liking = PanelPlan("Likes", "preference", things)
+    chosen = [Judged(f"P{i}", "naive", 0, "CAB", (1 if i else -1,), words="crisp") for i in range(12)]
+    best = panel_finding(liking, chosen, rng())
+    assert best.sentence == "Of 11 who chose, A is liked best: A 11, B 0, C 0."
+    assert best.favoured.none == 1
+    assert best.words == {"": {"crisp": 1}, "A": {"crisp": 11}}
+
+
+def test_grades_have_the_shape_of_what_is_asked():
+    asked = (Attribute("Crunch", steps=5),)
+    assert grades_refusal(asked, 2, [[0, 5]]) == ""
+    assert grades_refusal(asked, 3, [[None, 4, 5]]) == ""
+    for wrong in ([], [[1]], [[1, 6]], [[-1, 2]], [[None, None]], [[1, 2], [3, 4]]):
+        assert grades_refusal(asked, 2, wrong)

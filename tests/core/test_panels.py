@@ -11,8 +11,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.stats import friedmanchisquare
+from scipy.stats import chisquare, friedmanchisquare
 
+from fieldtally.core.panels.abilities import ability, enough
 from fieldtally.core.panels.chance import by_chance, total_of
 from fieldtally.core.panels.discriminating import (
     assessors_alike,
@@ -23,11 +24,14 @@ from fieldtally.core.panels.discriminating import (
     needed,
     power,
 )
+from fieldtally.core.panels.foreseeing import outlook
+from fieldtally.core.panels.grading import Attribute, graded
 from fieldtally.core.panels.methods import METHODS, method_named
+from fieldtally.core.panels.monitoring import Look, chance_to_find, looked, planned_looks
 from fieldtally.core.panels.naming import matches, named
 from fieldtally.core.panels.persons import by_person
-from fieldtally.core.panels.plan import PanelPlan, outlook, problems_in
-from fieldtally.core.panels.preferring import preferred
+from fieldtally.core.panels.plan import PanelPlan, problems_in
+from fieldtally.core.panels.preferring import favoured, preferred
 from fieldtally.core.panels.psychometric import FUNCTIONS, d_prime, noticers, share_right, share_right_of
 from fieldtally.core.panels.ranking import ranked
 from fieldtally.core.panels.serving import CYCLES, is_right, serving_plan, williams
@@ -69,6 +73,11 @@ def simulated(method: str, d: float, n: int, rng) -> float:
         case "duo-trio":
             reference = rng.normal(d, 1, n)
             return float((np.abs(reference - a[:, 0]) < np.abs(reference - b[:, 0])).mean())
+        case "abx":
+            # X is one of the two kinds, as often; whoever listens says the nearer one.
+            is_a = rng.random(n) < 0.5
+            x = rng.normal(np.where(is_a, d, 0.0), 1)
+            return float(((np.abs(x - a[:, 0]) < np.abs(x - b[:, 0])) == is_a).mean())
         case _:
             # The two largest go together, and so do the two smallest.
             low_a, high_a = a.min(axis=1), a.max(axis=1)
@@ -387,6 +396,141 @@ def test_chance_adds_up():
         serving_plan("triangle", 0, Draw("m", "n"))
 
 
+# Looking while it runs
+
+
+@pytest.mark.parametrize("looks", [1, 2, 3, 4, 6])
+@pytest.mark.parametrize(("method", "n"), [("triangle", 24), ("2-afc", 40), ("tetrad", 13)])
+def test_looks_together_give_no_more_false_alarms_than_planned(method, n, looks):
+    """By panels played out, written separately from the recursion."""
+    planned = planned_looks(method, n, looks)
+    assert planned[-1].n == n
+    rng = np.random.default_rng([9, n, looks])
+    answers = rng.random((40_000, n)) < METHODS[method].guess
+    counts = answers.cumsum(axis=1)
+    stopped = np.zeros(len(answers), dtype=bool)
+    for look in planned:
+        stopped |= counts[:, look.n - 1] >= look.needed
+    exact, spent = chance_to_find(method, n, looks, METHODS[method].guess)
+    assert exact <= 0.05
+    assert stopped.mean() == pytest.approx(exact, abs=0.006)
+    assert spent <= n
+    if looks == 1:
+        assert planned == (Look(n, needed(method, n)),)
+
+
+def test_p_over_looks_counts_all_that_would_have_stopped_before():
+    first = looked("triangle", 24, 2, [True] * 8 + [False] * 4)
+    assert (first.crossed, first.right) == (0, (8,))
+    assert first.p == pytest.approx(discriminate("triangle", 12, 8).p)
+    late = looked("triangle", 24, 2, [True, False] * 6 + [True] * 8 + [False] * 4)
+    assert (late.crossed, late.right) == (1, (6, 14))
+    assert late.p > discriminate("triangle", 24, 14).p
+    by_hand = sum(
+        by_chance(12, 1 / 3)[k] * (1 if k >= 8 else by_chance(12, 1 / 3)[max(0, 14 - k) :].sum()) for k in range(13)
+    )
+    assert late.p == pytest.approx(by_hand)
+    assert looked("triangle", 24, 2, [True] * 11) is None
+    lost = looked("triangle", 24, 2, [False] * 13)
+    assert (lost.crossed, lost.can) == (None, False)
+
+
+# Grades and choices of several
+
+
+def test_grades_are_those_of_what_was_in_the_cup_and_of_people_not_of_sets():
+    crunch = Attribute("Crunch")
+    given = [("Ada", "AB", (8, 3)), ("Ada", "BA", (5, 8)), ("Ben", "BA", (2, 7)), ("Cyd", "AB", (9, None))]
+    found = graded(crunch, given, 2, np.random.default_rng(1))
+    assert found.people == 2
+    assert found.means == (pytest.approx((8 + 7 + 9) / 3), pytest.approx((4 + 2) / 2))
+    assert found.pairs[0].difference.value == pytest.approx(((8 - 4) + (7 - 2)) / 2)
+    assert found.pairs[0].p == pytest.approx(0.5)
+    assert graded(crunch, given[:1], 2, np.random.default_rng(1)).pairs == ()
+
+
+def test_grades_of_chance_are_called_different_as_seldom_as_they_may():
+    rng = np.random.default_rng(11)
+    alarms = []
+    for _ in range(300):
+        rows = rng.integers(0, 11, (10, 3))
+        given = [(str(i), "ABC", tuple(int(one) for one in row)) for i, row in enumerate(rows)]
+        found = graded(Attribute("Sour"), given, 3, rng)
+        alarms.append((found.p <= 0.05, min(pair.p_adjusted for pair in found.pairs) <= 0.05))
+    assert np.mean(alarms, axis=0).max() < 0.05 + 3 * math.sqrt(0.05 * 0.95 / 300)
+
+
+def test_a_choice_of_several_agrees_with_the_multinomial_listed():
+    found = favoured([6, 1, 1], 2, np.random.default_rng(3))
+    listed = [
+        (
+            math.factorial(8) / (math.factorial(a) * math.factorial(b) * math.factorial(8 - a - b)) / 3**8,
+            (a, b, 8 - a - b),
+        )
+        for a in range(9)
+        for b in range(9 - a)
+    ]
+    far = lambda counts: sum((one - 8 / 3) ** 2 for one in counts)  # noqa: E731
+    exact = sum(p for p, counts in listed if far(counts) >= far((6, 1, 1)) - 1e-9)
+    assert found.p == pytest.approx(exact, abs=0.008)
+    assert (found.none, found.shares[0].value) == (2, 0.75)
+    with pytest.raises(Refused):
+        favoured([0, 0, 0], 0, np.random.default_rng(3))
+
+
+# What tests without a right answer can find
+
+
+@pytest.mark.parametrize(
+    ("method", "n", "noticing", "things"),
+    [
+        ("preference", 30, 0.5, 2),
+        ("preference", 30, 0.4, 3),
+        ("naming", 10, 0.3, 4),
+        ("ranking", 16, 0.5, 4),
+        ("a-not-a", 30, 0.5, 2),
+    ],
+)
+def test_what_can_be_found_agrees_with_panels_played_out(method, n, noticing, things):
+    rng = np.random.default_rng([5, n, things])
+    found = []
+    for _ in range(300):
+        knows = rng.random(n) < noticing
+        match method:
+            case "preference":
+                choice = np.where(knows, 0, rng.integers(0, things, n))
+                counts = np.bincount(choice, minlength=things)
+                p = preferred(*counts, 0, "drop").p if things == 2 else chisquare(counts).pvalue
+            case "naming":
+                rows = [range(things) if one else rng.permutation(things) for one in knows]
+                p = named([list(row) for row in rows], things, each_once=True).p
+            case "ranking":
+                rows = [[0, *rng.permutation(range(1, things))] if one else rng.permutation(things) for one in knows]
+                p = friedmanchisquare(*np.array(rows).T).pvalue
+            case _:
+                said = rng.random(n) < np.where(np.arange(n) % 2 == 0, 0.5 + noticing / 2, 0.5 - noticing / 2)
+                hits, alarms = int(said[::2].sum()), int(said[1::2].sum())
+                p = told_apart(hits, n // 2, alarms, n // 2).p
+        found.append(p <= 0.05)
+    told = ability(method, n, noticing, 0.05, things=things, each_once=True)
+    assert np.mean(found) == pytest.approx(told, abs=0.09)
+
+
+def test_sizes_that_are_enough_reach_what_is_wanted():
+    for method, things in (("preference", 2), ("naming", 3), ("ranking", 4), ("same-different", 2)):
+        size = enough(method, 0.4, 0.05, 0.8, things=things, each_once=True)
+        assert ability(method, size, 0.4, 0.05, things=things, each_once=True) >= 0.8
+        assert ability(method, size // 2, 0.4, 0.05, things=things, each_once=True) < 0.8
+    assert enough("preference", 0.001, 0.05, 0.8, things=2, each_once=True) is None
+    assert enough("preference", 0.0, 0.05, 0.8, things=2, each_once=True) is None
+
+
+def test_late_comers_and_added_sessions_get_the_orders_that_are_missing():
+    before = serving_plan("triangle", 7, Draw("q", "first"))
+    later = serving_plan("triangle", 5, Draw("q", "late"), dealt=Counter(one.order for one in before))
+    assert set(Counter(one.order for one in (*before, *later)).values()) == {2}
+
+
 # Planning
 
 
@@ -408,6 +552,28 @@ def test_what_a_panel_costs_and_can_find_is_told():
     assert (alike.needed, alike.most) == (None, most_alike("triangle", 60, 0.3))
     by_d = outlook(replace(PANEL, d=1.5))
     assert by_d.power == pytest.approx(power("triangle", 24, share_right("triangle", 1.5)))
+
+
+def test_the_tests_for_one_question_are_weighed_for_the_same_difference():
+    others = {one.method: one for one in outlook(PANEL).others}
+    assert set(others) == {"triangle", "duo-trio", "abx", "tetrad", "a-not-a", "same-different"}
+    d = d_prime("triangle", PANEL.right)
+    assert others["tetrad"].people == assessors_for("tetrad", share_right("tetrad", d)) < others["triangle"].people
+    assert others["tetrad"].cups == 4 * others["tetrad"].people
+    assert others["tetrad"].amount == 20 * others["tetrad"].cups
+    alike = {one.method for one in outlook(replace(PANEL, school="alike")).others}
+    assert alike == {"triangle", "duo-trio", "abx", "tetrad"}
+    assert outlook(replace(PANEL, method="preference")).others == ()
+
+
+def test_looks_and_tests_without_a_right_answer_are_foreseen_too():
+    seen = outlook(replace(PANEL, looks=2))
+    assert [(one.n, one.needed) for one in seen.looks] == [(12, 8), (24, 13)]
+    assert seen.says[0] == "Looked at while it runs, 8 of 12, 13 of 24 right answers end it."
+    names = outlook(replace(PANEL, method="naming", things=("plain", "vine", "oak")))
+    assert names.says[0] == f"{names.needed} of 72 names must be right; guessing gives 24."
+    for method in ("preference", "ranking", "grading", "a-not-a", "same-different"):
+        assert "times in 100" in outlook(replace(PANEL, method=method, things=("plain", "vine", "oak"))).says[0]
 
 
 def test_the_amount_poured_is_that_of_the_plan_drawn():
@@ -434,6 +600,13 @@ def test_the_amount_poured_is_that_of_the_plan_drawn():
         ({"school": "alike", "method": "preference"}, "school"),
         ({"pause": -1}, "pause"),
         ({"amount": 0}, "amount"),
+        ({"method": "grading"}, "attributes"),
+        ({"attributes": (Attribute(" "),)}, "attributes.0.name"),
+        ({"attributes": (Attribute("Crunch", steps=0),)}, "attributes.0.steps"),
+        ({"attributes": (Attribute("Crunch"), Attribute("Crunch"))}, "attributes"),
+        ({"looks": 99}, "looks"),
+        ({"looks": 2, "school": "alike"}, "looks"),
+        ({"looks": 2, "method": "preference"}, "looks"),
     ],
 )
 def test_each_fault_of_a_panel_is_told_at_its_field(change, at):

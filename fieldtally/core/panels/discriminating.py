@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
 from scipy.stats import beta, binom
 
 from fieldtally.core.panels.methods import METHODS, MethodName
@@ -90,13 +91,14 @@ def needed(method: MethodName, n: int, alpha: float = 0.05) -> int:
     (13, 3)
     """
     guess = _guess(method)
-    return next((k for k in range(n + 1) if binom.sf(k - 1, n, guess) <= alpha), n + 1)
+    return int((binom.sf(np.arange(-1, n), n, guess) > alpha).sum())
 
 
 def most_alike(method: MethodName, n: int, limit: float, alpha: float = 0.05) -> int | None:
     """The largest number of right answers of ``n`` with which fewer than ``limit`` are shown to notice; None where not even none is."""
-    found = [k for k in range(n + 1) if noticers(method, _upper(k, n, alpha)) < limit]
-    return max(found, default=None)
+    counts = np.arange(n)
+    below = beta.ppf(1 - alpha, counts + 1, n - counts) < share_right_of(method, limit)
+    return int(below.sum()) - 1 if below.any() else None
 
 
 def discriminate(method: MethodName, n: int, correct: int, alpha: float = 0.05) -> Discrimination:

@@ -8,15 +8,29 @@ from typing import Literal
 from fieldtally.core.problems import Refused
 
 MethodName = Literal[
-    "triangle", "duo-trio", "2-afc", "3-afc", "tetrad", "a-not-a", "same-different", "naming", "preference", "ranking"
+    "triangle",
+    "duo-trio",
+    "abx",
+    "2-afc",
+    "3-afc",
+    "tetrad",
+    "a-not-a",
+    "same-different",
+    "naming",
+    "preference",
+    "ranking",
+    "grading",
 ]
-Asks = Literal["difference", "direction", "liking", "identity", "order"]
+Asks = Literal["difference", "direction", "liking", "identity", "order", "amount"]
 
 
 @dataclass(frozen=True)
 class Method:
-    """A test: its name, how many ``cups`` one set holds (None: as many as there are things), the chance of a right answer (None where there
-    is no one right answer), what it asks, and its question in words.  Source: ISO 4120, 10399, 5495, 8587; ASTM E2262, E3009."""
+    """A test: its name, how many ``cups`` one set holds (None: as many as there are things, at least ``least``), the chance of a right
+    answer (None where there is no one right answer), what it asks, and its question in words.
+
+    Source: ISO 4120, 10399, 5495, 8587; ASTM E2262, E3009.
+    """
 
     key: MethodName
     name: str
@@ -24,6 +38,11 @@ class Method:
     guess: float | None
     asks: Asks
     question: str
+
+    @property
+    def least(self) -> int:
+        """How few things may be put before people."""
+        return 3 if self.key in ("naming", "ranking") else 2
 
     @property
     def discriminates(self) -> bool:
@@ -36,14 +55,16 @@ METHODS: dict[MethodName, Method] = {
     for method in (
         Method("triangle", "Triangle", 3, 1 / 3, "difference", "Two are the same. Which is the odd one?"),
         Method("duo-trio", "Duo-trio", 3, 1 / 2, "difference", "Which of the two is the same as the reference?"),
+        Method("abx", "A, B and X", 3, 1 / 2, "difference", "Is X the same as the first, or as the second?"),
         Method("2-afc", "Paired, which is more", 2, 1 / 2, "direction", "Which is more …?"),
         Method("3-afc", "One of three is more", 3, 1 / 3, "direction", "One is more …. Which?"),
         Method("tetrad", "Tetrad", 4, 1 / 3, "difference", "Sort the four into two pairs of the same."),
         Method("a-not-a", "A or not A", 1, None, "difference", "Is this A, or not?"),
         Method("same-different", "Same or different", 2, None, "difference", "Are these two the same, or different?"),
         Method("naming", "Naming", None, None, "identity", "Which is which?"),
-        Method("preference", "Preference", 2, None, "liking", "Which do you like better?"),
+        Method("preference", "Preference", None, None, "liking", "Which do you like best?"),
         Method("ranking", "Ranking", None, None, "order", "Put them in order."),
+        Method("grading", "Grading", None, None, "amount", "Grade each one."),
     )
 }
 

@@ -1,4 +1,4 @@
-"""A panel as it is planned: which test, between what, for which question; what it costs, and what it can find."""
+"""A panel as it is planned: which test, between what, for which question."""
 
 from __future__ import annotations
 
@@ -6,21 +6,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.panels.discriminating import (
-    assessors_alike,
-    assessors_for,
-    most_alike,
-    needed,
-    power,
-    power_alike,
-)
+from fieldtally.core.panels.grading import MOST_STEPS, Attribute
 from fieldtally.core.panels.methods import METHODS, MethodName
+from fieldtally.core.panels.monitoring import MOST_LOOKS
 from fieldtally.core.panels.preferring import NoPreference
-from fieldtally.core.panels.psychometric import d_prime, noticers, share_right, share_right_of
+from fieldtally.core.panels.psychometric import share_right, share_right_of
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.core.problems import Problem
 
-MOST_ASSESSORS, MOST_SESSIONS, MOST_SETS = 500, 20, 12
+MOST_ASSESSORS, MOST_SESSIONS, MOST_SETS, MOST_ATTRIBUTES = 500, 20, 12, 8
 LONGEST_PAUSE = 30 * 60
 
 
@@ -33,8 +27,11 @@ class PanelPlan:
     What it should be able to find is either ``noticing`` (0–1) or, if given, ``d``.  Each of ``assessors`` people gets ``sets`` sets in
     each of ``sessions`` sessions.  Answers may come with ``confidence``, a ``preference`` (with what becomes of those who have none),
     and words: ``chips`` to tap, and free ones.  ``pause`` seconds lie between two sets.  ``amount`` of ``amount_unit`` goes into each
-    cup.  ``allergens`` and ``dose`` are declared to every assessor, ``adults`` are asked for where alcohol is served,
-    ``words_to_say`` read out.
+    cup, or the things are ``sounds`` or ``pictures`` that are played and shown.  ``attributes`` are graded for each cup.
+
+    ``looks`` above 1: after so many equal parts of the judgements the host is told whether a difference is shown, and may stop.
+    ``break_off`` is the rule, fixed beforehand, by which the panel ends early for another reason.  ``allergens`` and ``dose`` are declared
+    to every assessor, ``adults`` are asked for where alcohol is served, ``words_to_say`` read out.
     """
 
     title: str
@@ -55,6 +52,7 @@ class PanelPlan:
     preference: bool = False
     no_preference: NoPreference = "drop"
     chips: tuple[str, ...] = ()
+    attributes: tuple[Attribute, ...] = ()
     free_words: bool = True
     pause: int = 60
     amount: float = 20
@@ -63,6 +61,9 @@ class PanelPlan:
     dose: str = ""
     adults: bool = False
     words_to_say: str = ""
+    material: Literal["cups", "sounds", "pictures"] = "cups"
+    looks: int = 1
+    break_off: str = ""
 
     @property
     def cups(self) -> int:
@@ -82,21 +83,6 @@ class PanelPlan:
         return share_right_of(self.method, self.noticing)
 
 
-@dataclass(frozen=True)
-class PanelOutlook:
-    """What a panel costs and can find: cups and the amount poured of each thing; right answers ``needed`` of all judgements (for alike: the
-    ``most`` that may be right), its ``power``, and the ``judgements`` that would reach what is wanted (None: no panel is large enough);
-    and sentences about it, the main one first."""
-
-    cups: int
-    amounts: tuple[float, ...]
-    needed: int | None
-    most: int | None
-    power: float | None
-    judgements: int | None
-    says: tuple[str, ...]
-
-
 def problems_in(plan: PanelPlan, treatments: frozenset[str]) -> Iterator[Problem]:
     """Why the panel cannot begin as planned; ``treatments`` are the keys that the trial has."""
     method = METHODS[plan.method]
@@ -107,7 +93,25 @@ def problems_in(plan: PanelPlan, treatments: frozenset[str]) -> Iterator[Problem
         yield Problem("attribute", "Say what one of them is more of: crunchy, sweet, loud.")
     if plan.school == "alike" and not method.discriminates:
         yield Problem("school", f"{method.name} cannot show that two are alike enough; a triangle or a tetrad can.")
+    yield from _attributes(plan)
+    if plan.looks > 1 and (not method.discriminates or plan.school == "alike"):
+        yield Problem("looks", "Only a test that counts right answers for a difference can be looked at while it runs.")
     yield from _numbers(plan)
+
+
+def _attributes(plan: PanelPlan) -> Iterator[Problem]:
+    names = [one.name.strip() for one in plan.attributes]
+    if plan.method == "grading" and not names:
+        yield Problem("attributes", "Say what is graded: crunch, sourness.")
+    if len(names) > MOST_ATTRIBUTES:
+        yield Problem("attributes", f"Up to {MOST_ATTRIBUTES} attributes; people tire.")
+    elif len(set(names)) < len(names):
+        yield Problem("attributes", "One of these is there twice.")
+    for i, one in enumerate(plan.attributes):
+        if not one.name.strip():
+            yield Problem(f"attributes.{i}.name", "What is graded?")
+        if not 1 <= one.steps <= MOST_STEPS:
+            yield Problem(f"attributes.{i}.steps", f"From 1 to {MOST_STEPS} steps, please.")
 
 
 def _things(plan: PanelPlan, treatments: frozenset[str]) -> Iterator[Problem]:
@@ -118,8 +122,8 @@ def _things(plan: PanelPlan, treatments: frozenset[str]) -> Iterator[Problem]:
         yield Problem("things", "One of these is there twice.")
     elif method.cups is not None and len(plan.things) != 2:
         yield Problem("things", f"{method.name} compares two things; choose two.")
-    elif method.cups is None and not 3 <= len(plan.things) <= len(LETTERS):
-        yield Problem("things", f"{method.name} needs at least three things.")
+    elif method.cups is None and not method.least <= len(plan.things) <= len(LETTERS):
+        yield Problem("things", f"{method.name} needs at least {'three' if method.least == 3 else 'two'} things.")
 
 
 def _numbers(plan: PanelPlan) -> Iterator[Problem]:
@@ -127,6 +131,7 @@ def _numbers(plan: PanelPlan) -> Iterator[Problem]:
         ("assessors", plan.assessors, MOST_ASSESSORS),
         ("sessions", plan.sessions, MOST_SESSIONS),
         ("sets", plan.sets, MOST_SETS),
+        ("looks", plan.looks, MOST_LOOKS),
     ):
         if not 1 <= value <= most:
             yield Problem(name, f"From 1 to {most}, please.")
@@ -141,48 +146,3 @@ def _numbers(plan: PanelPlan) -> Iterator[Problem]:
     ):
         if wrong:
             yield Problem(name, says)
-
-
-def outlook(plan: PanelPlan) -> PanelOutlook:
-    """What the panel costs and can find.  The plan is one without problems."""
-    cups = plan.cups * plan.judgements
-    per_thing = cups * plan.amount / max(1, len(plan.things))
-    amounts = tuple(per_thing for _ in plan.things)
-    if not METHODS[plan.method].discriminates:
-        return PanelOutlook(cups, amounts, None, None, None, None, ())
-    n, right = plan.judgements, plan.right
-    notice = f"{round(100 * noticers(plan.method, right))} % truly notice (d′ {d_prime(plan.method, right):.1f})"
-    if plan.school == "difference":
-        least, able = needed(plan.method, n, plan.alpha), power(plan.method, n, right, plan.alpha)
-        enough = assessors_for(plan.method, right, plan.alpha, plan.wanted)
-        says = [
-            f"{least} of {n} right answers are needed."
-            if least <= n
-            else f"With {n} judgements not even all right ones would show a difference.",
-            f"If {notice}, this panel finds it {round(100 * able)} times in 100.",
-        ]
-        return PanelOutlook(cups, amounts, least, None, able, enough, (*says, *_more(plan, able, enough)))
-    most = most_alike(plan.method, n, plan.limit, plan.alpha)
-    able = power_alike(plan.method, n, share_right_of(plan.method, 0.0), plan.limit, plan.alpha)
-    enough = assessors_alike(plan.method, plan.limit, 0.0, plan.alpha, plan.wanted)
-    bound = f"fewer than {round(100 * plan.limit)} % notice"
-    says = [
-        f"With {n} judgements it can never be shown that {bound}."
-        if most is None
-        else f"At most {most} of {n} right answers show that {bound}.",
-        f"If nobody notices anything, this panel shows it {round(100 * able)} times in 100.",
-    ]
-    return PanelOutlook(cups, amounts, None, most, able, enough, (*says, *_more(plan, able, enough)))
-
-
-def _more(plan: PanelPlan, able: float, enough: int | None) -> Iterator[str]:
-    if able >= plan.wanted:
-        return
-    wanted = f"{round(100 * plan.wanted)} times in 100"
-    if enough is None:
-        yield f"No panel of reasonable size reaches {wanted}; take another test, or be content with a larger difference."
-    else:
-        people = -(-enough // (plan.sessions * plan.sets))
-        yield f"From {enough} judgements on ({people} people, as often each) it would, {wanted}."
-    if plan.method == "triangle":
-        yield "A tetrad finds the same difference with fewer people; one more cup each."

@@ -58,6 +58,8 @@ def _tetrad(d: float) -> float:
 FUNCTIONS: dict[MethodName, Callable[[float], float]] = {
     "triangle": _triangle,
     "duo-trio": _duo_trio,
+    # Whoever compares X with the first and the second decides by the nearer one, as with a reference.
+    "abx": _duo_trio,
     "2-afc": _two,
     "3-afc": _three,
     "tetrad": _tetrad,

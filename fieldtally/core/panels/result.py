@@ -10,22 +10,30 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.panels.chance import by_chance
-from fieldtally.core.panels.discriminating import Discrimination, assessors_for, discriminate
+from fieldtally.core.panels.discriminating import (
+    Discrimination,
+    assessors_alike,
+    assessors_for,
+    discriminate,
+    most_alike,
+)
+from fieldtally.core.panels.grading import Graded, graded
 from fieldtally.core.panels.methods import METHODS
+from fieldtally.core.panels.monitoring import Monitored, looked
 from fieldtally.core.panels.naming import Named, named
 from fieldtally.core.panels.persons import ByPerson, by_person
 from fieldtally.core.panels.plan import PanelPlan
-from fieldtally.core.panels.preferring import RULES, Preferred, preferred
+from fieldtally.core.panels.preferring import RULES, Favoured, Preferred, favoured, preferred
 from fieldtally.core.panels.ranking import Ranked, ranked
 from fieldtally.core.panels.serving import LETTERS, is_right
 from fieldtally.core.panels.telling import Told, told_apart
-from fieldtally.core.panels.words import hundredths, told
+from fieldtally.core.panels.words import hundredths, spoken, told, told_early
 
 
 @dataclass(frozen=True)
 class Judged:
     """One judgement: by whom, how used to it they are, in which session, of cups in which order, with which answer (places); ``left_out``
-    says why it does not count."""
+    says why it does not count.  ``grades``: for each attribute of the plan one for each cup."""
 
     person: str
     experience: str
@@ -36,6 +44,7 @@ class Judged:
     chips: tuple[str, ...] = ()
     words: str = ""
     left_out: str = ""
+    grades: tuple[tuple[int | None, ...], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -57,23 +66,32 @@ class PreferenceSchools:
 
 @dataclass(frozen=True)
 class PanelFinding:
-    """All that the judgements tell.  ``chance``: the probability of each count by guessing; ``settle``: judgements that would probably
-    settle it, where the share who notice is what was seen (None: not to be told, or settled)."""
+    """All that the judgements tell.  ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count
+    that would do; ``people``: each with how many of theirs were right; ``closest``: where nothing was shown, what came closest to it;
+    ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
+    ``words``: tapped and written ones, by the side that was liked, ``comments`` whole."""
 
     sentence: str
     n: int
     found: Discrimination | None
     chance: tuple[float, ...]
     alike: bool | None
+    most: int | None
+    monitored: Monitored | None
     persons: ByPerson | None
     experience: tuple[Part, ...]
     places: tuple[Part, ...]
     sessions: tuple[Part, ...]
+    people: tuple[Part, ...]
     told: Told | None
     preference: PreferenceSchools | None
+    favoured: Favoured | None
     named: Named | None
     ranked: Ranked | None
+    graded: tuple[Graded, ...]
     words: dict[str, dict[str, int]]
+    comments: tuple[tuple[str, str], ...]
+    closest: str
     settle: int | None
     left_out: tuple[tuple[str, str], ...]
 
@@ -84,52 +102,133 @@ def panel_finding(
     """What the judgements tell, without those who are left out unless ``everybody`` counts."""
     counted = [one for one in judged if everybody or not one.left_out]
     out = tuple(sorted({(one.person, one.left_out) for one in judged if one.left_out}))
-    if not counted:
-        return PanelFinding(
-            "Nobody has judged yet.", 0, None, (), None, None, (), (), (), None, None, None, None, {}, None, out
-        )
-    found = chance = persons = alike = settle = None
-    experience: tuple[Part, ...] = ()
-    places: tuple[Part, ...] = ()
-    sessions: tuple[Part, ...] = ()
+    found = chance = persons = alike = most = settle = seen = None
+    parts: dict[str, tuple[Part, ...]] = {}
     method = METHODS[plan.method]
-    if method.guess is not None:
+    if counted and method.guess is not None:
         right = [bool(is_right(plan.method, one.order, one.answer)) for one in counted]
         found = discriminate(plan.method, len(counted), sum(right), plan.alpha)
         chance = tuple(float(p) for p in by_chance(len(counted), method.guess))
-        alike = found.alike(plan.limit) if plan.school == "alike" else None
         persons = _persons(plan, counted, right)
-        experience = _parts((one.experience, ok) for one, ok in zip(counted, right, strict=True))
-        places = _parts((f"cup {_place(plan, one.order) + 1}", ok) for one, ok in zip(counted, right, strict=True))
-        sessions = _parts((f"session {one.session + 1}", ok) for one, ok in zip(counted, right, strict=True))
-        if not found.found and found.pd.value > 0:
-            settle = assessors_for(plan.method, found.right.value, plan.alpha, plan.wanted)
+        parts = _by_part(plan, counted, right)
+        if plan.school == "alike":
+            alike, most = found.alike(plan.limit), most_alike(plan.method, len(counted), plan.limit, plan.alpha)
+        elif plan.looks > 1:
+            seen = looked(plan.method, plan.judgements, plan.looks, right, plan.alpha)
+        settle = _settle(plan, found, alike, seen)
     yes = _yes_or_no(plan, counted)
     names = (
         named([one.answer for one in _by_jar(counted)], len(plan.things), each_once=plan.each_once)
-        if plan.method == "naming"
+        if plan.method == "naming" and counted
         else None
     )
     ranks = ranked(_ranks(counted, len(plan.things)), rng) if plan.method == "ranking" and len(counted) > 1 else None
+    grades = _graded(plan, counted, rng)
     preference = _preference(plan, counted)
+    best = _favoured(plan, counted, rng)
     return PanelFinding(
-        sentence=_sentence(plan, len(counted), found, alike, yes, names, ranks, preference),
+        sentence=_sentence(plan, len(counted), found, alike, seen, yes, names, ranks, grades, preference, best),
         n=len(counted),
         found=found,
         chance=chance or (),
         alike=alike,
+        most=most,
+        monitored=seen,
         persons=persons,
-        experience=experience,
-        places=places,
-        sessions=sessions,
+        experience=parts.get("experience", ()),
+        places=parts.get("places", ()),
+        sessions=parts.get("sessions", ()),
+        people=parts.get("people", ()),
         told=yes,
         preference=preference,
+        favoured=best,
         named=names,
         ranked=ranks,
+        graded=grades,
         words=_words(plan, counted),
+        comments=tuple((_side(plan, one), one.words) for one in counted if one.words),
+        closest=_closest(plan, found, alike, seen, parts, ranks, grades),
         settle=settle,
         left_out=out,
     )
+
+
+def _by_part(plan: PanelPlan, counted: Sequence[Judged], right: Sequence[bool]) -> dict[str, tuple[Part, ...]]:
+    both = list(zip(counted, right, strict=True))
+    return {
+        "experience": _parts((one.experience, ok) for one, ok in both),
+        "places": _parts((f"cup {_place(plan, one.order) + 1}", ok) for one, ok in both),
+        "sessions": _parts((f"session {one.session + 1}", ok) for one, ok in both),
+        "people": _parts((one.person, ok) for one, ok in both),
+    }
+
+
+def _settle(plan: PanelPlan, found: Discrimination, alike: bool | None, seen: Monitored | None) -> int | None:
+    """Judgements that would probably settle it, if as many notice as it looked here."""
+    if alike is not None:
+        return None if alike else assessors_alike(plan.method, plan.limit, found.pd.value, plan.alpha, plan.wanted)
+    shown = found.found if seen is None else seen.crossed is not None
+    if shown or found.pd.value <= 0:
+        return None
+    return assessors_for(plan.method, found.right.value, plan.alpha, plan.wanted)
+
+
+def _closest(
+    plan: PanelPlan,
+    found: Discrimination | None,
+    alike: bool | None,
+    seen: Monitored | None,
+    parts: dict[str, tuple[Part, ...]],
+    ranks: Ranked | None,
+    grades: Sequence[Graded],
+) -> str:
+    """Where nothing was shown: what came closest to it, for a next panel; nothing that was picked afterwards is a result."""
+    afterwards = "picked afterwards, so a lead for a next panel and no result"
+    if found is not None:
+        if alike is not None or found.found or (seen is not None and seen.crossed is not None):
+            return ""
+        own = [part for key in ("experience", "sessions") for part in parts[key] if len(parts[key]) > 1 and part.n > 1]
+        tried = [(discriminate(plan.method, part.n, part.right, plan.alpha).p, part) for part in own]
+        if not tried:
+            return ""
+        p, part = min(tried, key=lambda one: one[0])
+        return f"It came closest with {part.name}: {part.right} of {part.n} right (p {p:.2g} by itself), {afterwards}."
+    if ranks is not None and ranks.p > plan.alpha:
+        pair = min(ranks.pairs, key=lambda one: one.p)
+        first, second = (pair.a, pair.b) if pair.ahead >= 0 else (pair.b, pair.a)
+        return (
+            f"Closest to apart are {LETTERS[first]} before {LETTERS[second]} (p {pair.p:.2g} by itself), {afterwards}."
+        )
+    pairs = [(pair.p, one, pair) for one in grades if one.p > plan.alpha for pair in one.pairs]
+    if plan.method == "grading" and pairs and all(one.p > plan.alpha for one in grades):
+        p, one, near = min(pairs, key=lambda each: each[0])
+        return (
+            f"Closest to apart are {LETTERS[near.a]} and {LETTERS[near.b]} in “{one.attribute.name}” (p {p:.2g} by itself), "
+            f"{afterwards}."
+        )
+    return ""
+
+
+def _graded(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> tuple[Graded, ...]:
+    return tuple(
+        graded(
+            attribute,
+            [(one.person, one.order, one.grades[i]) for one in counted if len(one.grades) == len(plan.attributes)],
+            len(plan.things),
+            rng,
+            plan.alpha,
+        )
+        for i, attribute in enumerate(plan.attributes)
+        if counted
+    )
+
+
+def _favoured(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> Favoured | None:
+    """A preference among more than two."""
+    if plan.method != "preference" or len(plan.things) < 3 or not counted:
+        return None
+    liked = Counter(one.order[one.answer[0]] if one.answer[0] >= 0 else "" for one in counted)
+    return favoured([liked[letter] for letter in LETTERS[: len(plan.things)]], liked[""], rng, plan.alpha)
 
 
 def _parts(rows: Iterable[tuple[str, bool]]) -> tuple[Part, ...]:
@@ -158,7 +257,7 @@ def _persons(plan: PanelPlan, counted: Sequence[Judged], right: Sequence[bool]) 
 
 
 def _yes_or_no(plan: PanelPlan, counted: Sequence[Judged]) -> Told | None:
-    if plan.method not in ("a-not-a", "same-different"):
+    if plan.method not in ("a-not-a", "same-different") or not counted:
         return None
     single = plan.method == "a-not-a"
     signal = [one.order == "A" if single else one.order[0] != one.order[1] for one in counted]
@@ -193,9 +292,9 @@ def _ranks(counted: Sequence[Judged], k: int) -> list[list[float]]:
 
 def _preference(plan: PanelPlan, counted: Sequence[Judged]) -> PreferenceSchools | None:
     """A preference test itself, or the preference asked beside another one."""
-    if plan.method == "preference":
+    if plan.method == "preference" and len(plan.things) == 2:
         rows = [(one, one.answer[0]) for one in counted]
-    elif plan.preference:
+    elif plan.preference and plan.method != "preference":
         rows = [(one, one.preference) for one in counted if one.preference is not None]
     else:
         return None
@@ -212,13 +311,17 @@ def _counted(plan: PanelPlan, rows: Sequence[tuple[Judged, int]]) -> tuple[Prefe
     return tuple(preferred(liked["A"], liked["B"], liked[""], rule, plan.alpha) for rule in rules)
 
 
+def _side(plan: PanelPlan, one: Judged) -> str:
+    """The letter of what was liked; empty where nothing was."""
+    place = one.answer[0] if plan.method == "preference" else one.preference
+    return one.order[place] if place is not None and place >= 0 else ""
+
+
 def _words(plan: PanelPlan, counted: Sequence[Judged]) -> dict[str, dict[str, int]]:
-    """How often each word to tap was tapped for what was preferred, by its letter; all together where nothing was."""
+    """How often each word was tapped or written for what was liked, by its letter; all together where nothing was."""
     found: dict[str, Counter[str]] = defaultdict(Counter)
     for one in counted:
-        place = one.answer[0] if plan.method == "preference" else one.preference
-        side = one.order[place] if place is not None and place >= 0 else ""
-        found[side].update(one.chips)
+        found[_side(plan, one)].update(dict.fromkeys([*(c.lower() for c in one.chips), *spoken(one.words)], 1))
     return {side: dict(own.most_common()) for side, own in sorted(found.items()) if own}
 
 
@@ -227,11 +330,16 @@ def _sentence(
     n: int,
     found: Discrimination | None,
     alike: bool | None,
+    seen: Monitored | None,
     yes: Told | None,
     names: Named | None,
     ranks: Ranked | None,
+    grades: Sequence[Graded],
     preference: PreferenceSchools | None,
+    best: Favoured | None,
 ) -> str:
+    if not n:
+        return "Nobody has judged yet."
     if found is not None and alike is not None:
         upper, limit = hundredths(found.upper_pd()), hundredths(plan.limit)
         shown = (
@@ -241,7 +349,7 @@ def _sentence(
         )
         return f"{found.correct} of {n} were right; at most {upper} truly notice: {shown}."
     if found is not None:
-        return told(found)
+        return told(found) if seen is None else told_early(found, seen)
     if yes is not None:
         how = "Told apart" if yes.p <= plan.alpha else "Not told apart"
         return f"{how}: yes was said {yes.hits} of {yes.signals} times where it was so, and {yes.alarms} of {yes.noises} where it was not."
@@ -252,8 +360,27 @@ def _sentence(
         first = LETTERS[int(np.argmin(ranks.means))]
         sure = f"{first} stands in front" if ranks.p <= plan.alpha else "the order is no clearer than chance may give"
         return f"Of {n} rankings, {sure}."
+    if plan.method == "grading" and grades:
+        return _grading_sentence(plan, grades)
+    if best is not None:
+        first = LETTERS[int(np.argmax(best.counts))]
+        sure = f"{first} is liked best" if best.p <= plan.alpha else "no one is liked more than chance may give"
+        return f"Of {sum(best.counts)} who chose, {sure}: {', '.join(f'{LETTERS[i]} {c}' for i, c in enumerate(best.counts))}."
     if preference is not None:
         main = preference.everybody[0]
         sure = "" if main.p <= plan.alpha else ", which chance may give"
         return f"{main.first} like A better, {main.second} B{f', {main.none} neither' if main.none else ''}{sure}."
     return f"{n} have judged; that is not enough to tell anything yet."
+
+
+def _grading_sentence(plan: PanelPlan, grades: Sequence[Graded]) -> str:
+    told_ones = []
+    for one in grades:
+        means = [(mean, LETTERS[i]) for i, mean in enumerate(one.means) if mean is not None]
+        if not means:
+            continue
+        top = max(means)[1] if one.p <= plan.alpha else ""
+        told_ones.append(f"{one.attribute.name}: {f'most in {top}' if top else 'no difference shown'}")
+    if not told_ones:
+        return "Nothing was graded yet."
+    return f"Graded by {grades[0].people}: {'; '.join(told_ones)}."

@@ -7,7 +7,8 @@ which each thing also follows each other one equally often.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from fieldtally.core.blinding.codes import draw_codes, plain_codes
@@ -20,11 +21,12 @@ CYCLES: dict[MethodName, tuple[str, ...]] = {
     "triangle": ("ABB", "ABA", "BBA", "BAA", "BAB", "AAB"),
     # The reference, then the two: reference and place of the right one both alternate.
     "duo-trio": ("AAB", "BAB", "ABA", "BBA"),
+    # The first, the second, then X: which stands first and which X is both alternate.
+    "abx": ("ABA", "BAA", "ABB", "BAB"),
     "2-afc": ("AB", "BA"),
     "3-afc": ("ABB", "BAB", "BBA"),
     "tetrad": ("AABB", "BABA", "ABBA", "BBAA", "ABAB", "BAAB"),
     "same-different": ("AA", "AB", "BB", "BA"),
-    "preference": ("AB", "BA"),
     "a-not-a": ("A", "B"),
 }
 LETTERS = "ABCDEFGHIJKLMNOP"
@@ -62,10 +64,18 @@ def cycle_of(method: MethodName, things: int = 2) -> tuple[str, ...]:
 
 
 def serving_plan(
-    method: MethodName, assessors: int, draw: Draw, *, sessions: int = 1, things: int = 2, sets: int = 1
+    method: MethodName,
+    assessors: int,
+    draw: Draw,
+    *,
+    sessions: int = 1,
+    things: int = 2,
+    sets: int = 1,
+    dealt: Mapping[str, int] | None = None,
 ) -> tuple[Serving, ...]:
     """A set for each assessor in each session, ``sets`` of them one after the other; where the cycle begins and who comes first is drawn.
 
+    ``dealt`` says how often each order was dealt before: those who come late, and sessions that are added, get what is missing first.
     Codes are fresh for each assessor and session, and none comes twice in a session while they last.
 
     :raises Refused: there is nobody, or no session.
@@ -74,13 +84,16 @@ def serving_plan(
         raise Refused("A panel has at least one assessor and one session.", "assessors")
     cycle = cycle_of(method, things)
     begin = draw.below(len(cycle))
+    turn = [*cycle[begin:], *cycle[:begin]]
+    many = Counter(dict(dealt or {}))
     found = []
-    dealt = 0
     for session in range(sessions):
         who = draw.shuffled(range(assessors))
         places = [(one, n) for n in range(sets) for one in who]
-        orders = [cycle[(begin + dealt + i) % len(cycle)] for i in range(len(places))]
-        dealt += len(places)
+        orders = []
+        for _ in places:
+            orders.append(min(turn, key=lambda order: many[order]))
+            many[orders[-1]] += 1
         codes = _codes(sum(_coded(method, order) for order in orders), draw)
         for (assessor, _), order in zip(places, orders, strict=True):
             own = tuple(codes.pop() for _ in range(_coded(method, order)))
@@ -115,6 +128,8 @@ def is_right(method: MethodName, order: str, answer: Sequence[int]) -> bool | No
             return len(answer) == 1 and order.count(order[answer[0]]) == 1
         case "duo-trio":
             return len(answer) == 1 and answer[0] > 0 and order[answer[0]] == order[0]
+        case "abx":
+            return len(answer) == 1 and answer[0] < 2 and order[answer[0]] == order[2]
         case "2-afc" | "3-afc":
             return len(answer) == 1 and order[answer[0]] == "A"
         case "tetrad":

@@ -8,7 +8,8 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from fieldtally.core.panels.plan import PanelOutlook, PanelPlan, outlook, problems_in
+from fieldtally.core.panels.foreseeing import PanelOutlook, outlook
+from fieldtally.core.panels.plan import PanelPlan, problems_in
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.panels import planning
 from fieldtally.server.panels.doors.seeing import panel_seen
