@@ -1,5 +1,6 @@
 """Panels: published tables, simulations written separately, exhaustive enumeration and independent libraries."""
 
+import io
 import itertools
 import json
 import math
@@ -11,6 +12,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from scipy.stats import chisquare, friedmanchisquare
 
 from fieldtally.core.panels.abilities import ability, enough
@@ -30,11 +32,15 @@ from fieldtally.core.panels.methods import METHODS, method_named
 from fieldtally.core.panels.monitoring import Look, chance_to_find, looked, planned_looks
 from fieldtally.core.panels.naming import matches, named
 from fieldtally.core.panels.persons import by_person
+from fieldtally.core.panels.pictures import copy_of as copy_of_picture
+from fieldtally.core.panels.pictures import framed, shipped_picture
 from fieldtally.core.panels.plan import PanelPlan, problems_in
+from fieldtally.core.panels.practice import practised
 from fieldtally.core.panels.preferring import favoured, preferred
 from fieldtally.core.panels.psychometric import FUNCTIONS, d_prime, noticers, share_right, share_right_of
 from fieldtally.core.panels.ranking import ranked
 from fieldtally.core.panels.serving import CYCLES, is_right, serving_plan, williams
+from fieldtally.core.panels.sounds import Sound, copy_of, loudness, made_ready, matched, shipped_sound
 from fieldtally.core.panels.telling import told_apart
 from fieldtally.core.problems import Refused
 from fieldtally.core.randomness import Draw
@@ -615,3 +621,58 @@ def test_each_fault_of_a_panel_is_told_at_its_field(change, at):
 
 def test_a_sound_panel_has_no_fault():
     assert list(problems_in(PANEL, THINGS)) == []
+
+
+# Sounds, pictures, practice
+
+
+def tone(loud: float, seconds: float = 2.0, rate: int = 44_100, channels: int = 2) -> Sound:
+    at = np.arange(round(seconds * rate)) / rate
+    return Sound(np.tile((loud * np.sin(2 * np.pi * 500 * at))[:, None], (1, channels)), rate)
+
+
+def test_sounds_are_made_alike_in_all_but_themselves():
+    one, two = matched([made_ready(tone(0.9, 3)), made_ready(tone(0.05, 2, 32_000, 1))])
+    assert one.samples.shape == two.samples.shape == (2 * 48_000, 1)
+    assert loudness(one) == pytest.approx(loudness(two), abs=0.1)
+    assert np.abs(one.samples).max() <= 1
+    assert abs(one.samples[0, 0]) == abs(two.samples[-1, 0]) == 0
+    rng = np.random.default_rng(1)
+    first, again, other = copy_of(one, rng), copy_of(one, rng), copy_of(two, rng)
+    assert len(first) == len(again) == len(other)
+    assert first != again
+
+
+@pytest.mark.parametrize("sound", [tone(0.5, 0.2), tone(0.0)])
+def test_a_sound_that_cannot_be_heard_is_refused(sound):
+    with pytest.raises(Refused):
+        made_ready(sound)
+
+
+def test_pictures_are_framed_alike_and_no_copy_tells():
+    wide, tall = framed(Image.new("RGB", (2000, 500), "red")), framed(Image.new("L", (30, 400), 10))
+    assert wide.size == tall.size == (960, 720)
+    rng = np.random.default_rng(2)
+    copies = [copy_of_picture(one, rng) for one in (wide, wide, tall)]
+    assert len({len(one) for one in copies}) == 1
+    assert len(set(copies)) == 3
+    shown = np.asarray(Image.open(io.BytesIO(copies[0])), dtype=int)
+    assert np.abs(shown - np.asarray(wide, dtype=int)).max() <= 1
+
+
+@pytest.mark.parametrize("step", range(1, 6))
+def test_what_is_shipped_differs_more_with_each_step(step):
+    plain, other = shipped_sound(other=False, step=step), shipped_sound(other=True, step=step)
+    assert loudness(plain) == pytest.approx(loudness(other), abs=0.5)
+    one, two = (np.asarray(shipped_picture(other=other, step=step), dtype=int) for other in (False, True))
+    apart = np.abs(one - two).mean()
+    assert apart > 0
+    if step > 1:
+        before = np.asarray(shipped_picture(other=True, step=step - 1), dtype=int)
+        assert apart > np.abs(one - before).mean()
+
+
+def test_practice_says_what_would_pass():
+    assert practised("triangle", [True] * 8 + [False] * 4).passed
+    assert "not even all" in practised("duo-trio", [True, True]).says
+    assert practised("tetrad", [True, False, False]).needed == needed("tetrad", 3)

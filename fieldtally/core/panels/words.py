@@ -9,9 +9,9 @@ from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.panels.monitoring import Monitored
 
 WORD = re.compile(r"[^\W\d_][^\W\d_'’-]{2,}")
-_EMPTY = """about all and are bit but can could did does for from had has have how into its just kind like little more most much not one ones
-only other quite rather really same seems some than that the their them then there they this too two very was were what which with
-would you your"""
+_EMPTY = """about all and are bit but can could did does for from had has have how into its just kind like little more most much not
+one ones only other quite rather really same seems some than that the their them then there they this too two very was were what which
+with would you your"""
 EMPTY = frozenset(_EMPTY.split())
 DID = {
     "triangle": "found the odd one",

@@ -12,8 +12,8 @@ from fieldtally.core.blinding.codes import draw_codes
 from fieldtally.core.problems import Problem
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import Declined
+from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
-from fieldtally.server.panels.planning import panel_plan
 
 LONGEST_REASON, LONGEST_SPILL = 500, 200
 
@@ -66,6 +66,13 @@ def pour_anew(serving: Serving, what: str) -> Serving:
         return Serving.objects.create(
             assessor=assessor, session=row.session, place=last + 1, order=row.order, codes=codes
         )
+
+
+def lay_table(panel: Panel, *, lay: bool) -> None:
+    """A fresh link for a tablet that is handed round, or none; the one before leads nowhere any more."""
+    if panel.state != "open":
+        raise Declined(409, "A tablet is handed round while people judge.")
+    Panel.objects.filter(pk=panel.pk).update(table=secrets.token_urlsafe(24) if lay else "")
 
 
 def poured(panel: Panel) -> list[Serving]:

@@ -11,12 +11,12 @@ from django.core.cache import cache
 from django.db import transaction
 from django.utils import timezone
 
-from fieldtally.core.panels.answering import answer_refusal
+from fieldtally.core.panels.answering import answer_refusal, grades_refusal
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
-from fieldtally.server.panels.models import Assessor, Judgement, Serving
-from fieldtally.server.panels.planning import panel_plan
+from fieldtally.server.panels.documents import panel_plan
+from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
 
 LONGEST_WORDS, MOST_CONFIDENT = 1000, 4
 MISSES_A_MINUTE = 20
@@ -31,9 +31,20 @@ class Given:
     answer: tuple[int, ...]
     confidence: int | None
     preference: int | None
+    grades: tuple[tuple[int | None, ...], ...]
     chips: tuple[str, ...]
     words: str
     given_at: datetime
+
+
+def _not_guessing(caller: str) -> None:
+    if (cache.get(f"booth-misses/{caller}") or 0) >= MISSES_A_MINUTE:
+        raise Declined(429, "Too many links that do not exist were tried from here; wait a minute.")
+
+
+def _missed(caller: str) -> None:
+    name = f"booth-misses/{caller}"
+    cache.set(name, (cache.get(name) or 0) + 1, 60)
 
 
 def seat(token: str, device: str, caller: str) -> Assessor:
@@ -43,12 +54,10 @@ def seat(token: str, device: str, caller: str) -> Assessor:
 
     :raises Declined: 404 where there is no such link; 409 on another device; 429 after too many guesses.
     """
-    name = f"booth-misses/{caller}"
-    if (cache.get(name) or 0) >= MISSES_A_MINUTE:
-        raise Declined(429, "Too many links that do not exist were tried from here; wait a minute.")
+    _not_guessing(caller)
     found = Assessor.objects.select_related("panel", "panel__trial").filter(token=token, erased_at=None).first()
     if found is None:
-        cache.set(name, (cache.get(name) or 0) + 1, 60)
+        _missed(caller)
         raise Declined(404, "This link leads to no booth. Ask the host for yours.")
     if not device or len(device) > 40:
         raise Declined(422, Problem("device", "This device did not say which one it is; load the page again."))
@@ -70,6 +79,24 @@ def consent(assessor: Assessor, *, adult: bool, at: datetime | None = None) -> N
         raise Declined(422, Problem("adult", "Alcohol is served: only adults take part."))
     if assessor.consented_at is None:
         Assessor.objects.filter(pk=assessor.pk, consented_at=None).update(consented_at=at or timezone.now())
+
+
+def stop(assessor: Assessor, *, at: datetime | None = None) -> None:
+    """Note that the assessor does not go on; what they answered stays."""
+    Assessor.objects.filter(pk=assessor.pk, stopped_at=None).update(stopped_at=at or timezone.now())
+
+
+def seats_at(table: str, caller: str) -> list[Assessor]:
+    """Those who may sit down at a tablet that is handed round: all of its panel who are not erased, have not stopped, and count.
+
+    :raises Declined: 404 where there is no such table; 429 after too many guesses.
+    """
+    _not_guessing(caller)
+    panel = Panel.objects.select_related("trial").filter(table=table).exclude(table="").first()
+    if panel is None:
+        _missed(caller)
+        raise Declined(404, "This link leads to no panel. Ask the host for a fresh one.")
+    return list(panel.assessors.filter(erased_at=None, stopped_at=None, left_out="").select_related("panel"))
 
 
 def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetime | None = None) -> list[UUID]:
@@ -115,6 +142,7 @@ def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetim
                 answer=list(one.answer),
                 confidence=one.confidence,
                 preference=one.preference,
+                grades=[list(own) for own in one.grades],
                 chips=list(one.chips),
                 words=one.words.strip(),
                 given_at=min(max(one.given_at, earliest), stored_at),
@@ -131,6 +159,8 @@ def _may_judge(assessor: Assessor) -> None:
         raise Declined(409, "The panel has not begun yet.")
     if panel.closed_at is not None or panel.trial.state == "opened":
         raise Declined(409, "The panel is closed; no more answers are taken.")
+    if assessor.stopped_at is not None:
+        raise Declined(409, "You chose not to go on; no more answers are taken.")
     if assessor.consented_at is None:
         raise Declined(409, "Read what is in the cups first, and say that you take part.")
 
@@ -146,6 +176,9 @@ def _wrong(one: Given, serving: Serving, plan: PanelPlan) -> list[tuple[str, str
         found.append(("confidence", "From 1, guessed, to 4, sure, where it is asked."))
     if one.preference is not None and not (plan.preference and -1 <= one.preference < len(serving.order)):
         found.append(("preference", "One of the cups, or none, where it is asked."))
+    ungraded = grades_refusal(plan.attributes, len(serving.order), one.grades)
+    if ungraded:
+        found.append(("grades", ungraded))
     if any(chip not in plan.chips for chip in one.chips):
         found.append(("chips", "One of these words is not among those given."))
     if len(one.words) > LONGEST_WORDS:

@@ -14,7 +14,8 @@ def fresh_token() -> str:
 
 class Panel(models.Model):
     """One panel of a trial: its plan as plain JSON (:class:`~fieldtally.core.panels.plan.PanelPlan`), and from the moment it began the seed
-    that its servings were drawn from."""
+    that its servings were drawn from.  ``table`` is the token of a tablet that is handed round; ``closed_because`` says why it was broken
+    off, where it was."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="panels")
@@ -25,6 +26,9 @@ class Panel(models.Model):
     begun_at = models.DateTimeField(null=True)
     seed = models.CharField(max_length=32, blank=True)
     closed_at = models.DateTimeField(null=True)
+    closed_because = models.CharField(max_length=500, blank=True)
+    added_sessions = models.PositiveSmallIntegerField(default=0)
+    table = models.CharField(max_length=40, blank=True, db_index=True)
 
     class Meta:
         ordering = ["created_at"]
@@ -49,6 +53,7 @@ class Assessor(models.Model):
     """One who judges, by a personal link and without an account.  ``number`` is what remains of them once their name is erased.
 
     ``blind`` is no where they poured or know the key; ``left_out`` says why they do not count.  ``device`` is the one that opened the link.
+    ``stopped_at``: they chose not to go on.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -61,6 +66,7 @@ class Assessor(models.Model):
     token = models.CharField(max_length=40, unique=True, default=fresh_token)
     device = models.CharField(max_length=40, blank=True)
     consented_at = models.DateTimeField(null=True)
+    stopped_at = models.DateTimeField(null=True)
     erased_at = models.DateTimeField(null=True)
 
     class Meta:
@@ -93,7 +99,7 @@ class Judgement(models.Model):
 
     ``answer``: places of cups from 0; for naming the name given to each cup, for ranking the cups from the first to the last; for
     yes-or-no tests one number, 1 for yes.  ``preference``: the place of the cup liked better, −1 for none.  ``confidence`` from 1
-    (guessed) to 4 (sure).
+    (guessed) to 4 (sure).  ``grades``: for each attribute one for each cup, None for a reference.
     """
 
     id = models.UUIDField(primary_key=True, editable=False)
@@ -101,7 +107,59 @@ class Judgement(models.Model):
     answer = models.JSONField()
     confidence = models.PositiveSmallIntegerField(null=True)
     preference = models.SmallIntegerField(null=True)
+    grades = models.JSONField(default=list)
     chips = models.JSONField(default=list)
     words = models.CharField(max_length=1000, blank=True)
     given_at = models.DateTimeField()
     stored_at = models.DateTimeField()
+
+
+class Material(models.Model):
+    """A sound or picture put before a panel, made ready: WAV or PNG, as long and as large as it came, but without anything hidden in it."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    panel = models.ForeignKey(Panel, on_delete=models.CASCADE, related_name="materials")
+    thing = models.CharField(max_length=80)
+    name = models.CharField(max_length=200, blank=True)
+    content = models.BinaryField()
+    seconds = models.FloatField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["panel", "thing"], name="one_material_a_thing")]
+
+
+class Practice(models.Model):
+    """A run of sets by which somebody tests themselves.  It belongs to the person and to no trial.
+
+    ``source``: cups that a helper pours (two things by name), or sounds or pictures that are shipped, ``step`` apart.  ``helper`` is the
+    token of the sheet for whoever pours.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    method = models.CharField(max_length=20)
+    source = models.CharField(max_length=8)
+    step = models.PositiveSmallIntegerField(default=3)
+    first = models.CharField(max_length=80, blank=True)
+    second = models.CharField(max_length=80, blank=True)
+    seed = models.CharField(max_length=32)
+    helper = models.CharField(max_length=40, unique=True, default=fresh_token)
+    begun_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-begun_at"]
+
+
+class PracticeSet(models.Model):
+    """One set of a practice run; ``answer`` is given once."""
+
+    practice = models.ForeignKey(Practice, on_delete=models.CASCADE, related_name="sets")
+    place = models.PositiveSmallIntegerField()
+    order = models.CharField(max_length=16)
+    codes = models.JSONField()
+    answer = models.JSONField(null=True)
+    answered_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["place"]
+        constraints = [models.UniqueConstraint(fields=["practice", "place"], name="one_practice_set_a_place")]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
@@ -10,29 +11,25 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
-from pydantic import TypeAdapter, ValidationError
 
-from fieldtally.core.panels.plan import PanelPlan, problems_in
+from fieldtally.core.panels.plan import MOST_SESSIONS, PanelPlan, problems_in
 from fieldtally.core.panels.serving import serving_plan
 from fieldtally.core.problems import Problem
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import Declined
+from fieldtally.server.panels.documents import panel_plan, plan_in
+from fieldtally.server.panels.material import check_material, missing_material
 from fieldtally.server.panels.models import Assessor, Experience, Panel, Serving
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.records import plan_of
 
-MOST_PANELS, MOST_AT_ONCE, LONGEST_NAME = 50, 500, 80
-_plans: TypeAdapter[PanelPlan] = TypeAdapter(PanelPlan)
+MOST_PANELS, MOST_AT_ONCE, LONGEST_NAME, LONGEST_REASON = 50, 500, 80, 500
 
 
-def panel_plan(panel: Panel) -> PanelPlan:
-    """The plan of a panel."""
-    return _plans.validate_python(panel.plan)
-
-
-def faults(trial: Trial, plan: PanelPlan) -> list[Problem]:
+def faults(panel: Panel, plan: PanelPlan) -> list[Problem]:
     """Why the panel cannot begin as it is planned."""
-    return list(problems_in(plan, frozenset(t.key for t in plan_of(trial).treatments)))
+    own = problems_in(plan, frozenset(t.key for t in plan_of(panel.trial).treatments))
+    return [*own, *missing_material(panel, plan)]
 
 
 def begin_planning(trial: Trial, user: User, plan: PanelPlan) -> Panel:
@@ -52,12 +49,7 @@ def change_plan(panel: Panel, document: dict[str, Any], version: int) -> Panel:
 
     :raises Declined: 409 where it has begun, or somebody else changed it meanwhile; 422 where the plan cannot be read.
     """
-    try:
-        plan = _plans.validate_python(document)
-    except ValidationError as error:
-        raise Declined(
-            422, *(Problem(".".join(str(p) for p in one["loc"]), f"{one['msg']}.") for one in error.errors())
-        ) from error
+    plan = plan_in(document)
     with transaction.atomic():
         row = Panel.objects.select_for_update().get(pk=panel.pk)
         _still_planned(row)
@@ -119,27 +111,38 @@ def begin(panel: Panel, *, at: datetime | None = None) -> Panel:
             raise Declined(409, "Seal the trial's plan first: the panel's answers stay sealed with its key.")
         if row.trial.state == "opened":
             raise Declined(409, "The key is open, so nobody can judge blind any more.")
-        wrong = faults(row.trial, panel_plan(row))
+        plan = panel_plan(row)
+        wrong = faults(row, plan)
         people = list(row.assessors.all())
         if not people:
             wrong.append(Problem("assessors", "Invite at least one assessor."))
         if wrong:
             raise Declined(422, *wrong)
+        check_material(row, plan)
         row.seed, row.begun_at = secrets.token_hex(16), at or timezone.now()
         row.save(update_fields=["seed", "begun_at"])
         _deal(row, people, "servings")
     return row
 
 
-def _deal(panel: Panel, people: Sequence[Assessor], purpose: str) -> None:
+def _dealt(panel: Panel) -> Counter[str]:
+    """How often each order is out: what was spilt, or waits for somebody who does not count, is not."""
+    rows = Serving.objects.filter(assessor__panel=panel, spilt="").select_related("assessor", "judgement")
+    return Counter(one.order for one in rows if not one.assessor.left_out or hasattr(one, "judgement"))
+
+
+def _deal(panel: Panel, people: Sequence[Assessor], purpose: str, *, session: int | None = None) -> None:
+    """Sets for ``people`` in all sessions, or in that one, in which the orders that are missing come first."""
     plan = panel_plan(panel)
+    sessions = plan.sessions + panel.added_sessions if session is None else 1
     drawn = serving_plan(
         plan.method,
         len(people),
         Draw(panel.seed, purpose),
-        sessions=plan.sessions,
+        sessions=sessions,
         things=len(plan.things),
         sets=plan.sets,
+        dealt=_dealt(panel),
     )
     places: dict[tuple[int, int], int] = {}
     rows = []
@@ -147,19 +150,51 @@ def _deal(panel: Panel, people: Sequence[Assessor], purpose: str) -> None:
         at = places[one.assessor, one.session] = places.get((one.assessor, one.session), -1) + 1
         rows.append(
             Serving(
-                assessor=people[one.assessor], session=one.session, place=at, order=one.order, codes=list(one.codes)
+                assessor=people[one.assessor],
+                session=one.session if session is None else session,
+                place=at,
+                order=one.order,
+                codes=list(one.codes),
             )
         )
     Serving.objects.bulk_create(rows)
 
 
-def close(panel: Panel, *, at: datetime | None = None) -> None:
-    """No more answers are taken; what was planned and not judged is told with the result.
+def add_session(panel: Panel) -> Panel:
+    """One more session for all who count, the balance kept.
 
-    :raises Declined: 409 where it has not begun, or is closed.
+    :raises Declined: 409 where it is not open, was planned with looks, or has all sessions it may have.
+    """
+    with transaction.atomic():
+        row = Panel.objects.select_for_update().select_related("trial").get(pk=panel.pk)
+        plan = panel_plan(row)
+        if row.state != "open" or row.trial.state == "opened":
+            raise Declined(409, "A session is added while people judge.")
+        if plan.looks > 1:
+            raise Declined(409, "This panel is looked at while it runs; how many judge was fixed with that.")
+        session = plan.sessions + row.added_sessions
+        if session >= MOST_SESSIONS:
+            raise Declined(409, f"A panel has up to {MOST_SESSIONS} sessions.")
+        row.added_sessions += 1
+        row.save(update_fields=["added_sessions"])
+        people = list(row.assessors.filter(left_out="", stopped_at=None))
+        if not people:
+            raise Declined(409, "There is nobody left who counts.")
+        _deal(row, people, f"session/{session}", session=session)
+    return row
+
+
+def close(panel: Panel, because: str = "", *, at: datetime | None = None) -> None:
+    """No more answers are taken; what was planned and not judged is told with the result, and ``because`` of what it was broken off.
+
+    :raises Declined: 409 where it has not begun, or is closed; 422 where the reason is too long.
     """
     if panel.begun_at is None:
         raise Declined(409, "This panel has not begun.")
-    if panel.closed_at is not None:
+    if len(because) > LONGEST_REASON:
+        raise Declined(422, Problem("because", f"A reason of up to {LONGEST_REASON} letters, please."))
+    closed = Panel.objects.filter(pk=panel.pk, closed_at=None).update(
+        closed_at=at or timezone.now(), closed_because=because.strip()
+    )
+    if not closed:
         raise Declined(409, "This panel is closed already.")
-    Panel.objects.filter(pk=panel.pk).update(closed_at=at or timezone.now())

@@ -1,18 +1,21 @@
 """The booth: for whoever has the link, without an account.  Nothing of the trial is told here."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Header, Router, Schema
 from pydantic import AwareDatetime
 
+from fieldtally.core.panels.grading import Attribute
 from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.panels import judging
+from fieldtally.server.panels.documents import panel_plan
+from fieldtally.server.panels.material import cup_of
 from fieldtally.server.panels.models import Assessor, Judgement, Serving
-from fieldtally.server.panels.planning import panel_plan
 from fieldtally.server.people.sight import blacked_out
 from fieldtally.server.plan.records import plan_of
 
@@ -45,6 +48,10 @@ class BoothOut(Schema):
     confidence: bool
     preference: bool
     each_once: bool
+    material: str
+    stopped: bool
+    break_off: str
+    attributes: Sequence[Attribute]
     chips: Sequence[str]
     free_words: bool
     names: Sequence[str]
@@ -77,6 +84,13 @@ def _booth(assessor: Assessor) -> BoothOut:
         confidence=plan.confidence,
         preference=plan.preference,
         each_once=plan.each_once,
+        material=plan.material,
+        stopped=assessor.stopped_at is not None,
+        break_off=blacked_out(plan.break_off, names),
+        attributes=[
+            replace(one, **{at: blacked_out(getattr(one, at), names) for at in ("name", "low", "high")})
+            for one in plan.attributes
+        ],
         chips=plan.chips,
         free_words=plan.free_words,
         names=[treatments.get(key, "") for key in plan.things] if plan.method == "naming" else [],
@@ -113,6 +127,68 @@ def consent(
     return _booth(assessor)
 
 
+@router.post("/booth/{token}/stop", auth=None, response={200: BoothOut, **TURNED_DOWN})
+def stop(request: HttpRequest, token: str, device: str = Header("", alias="X-Booth-Device")) -> BoothOut:
+    """Say that one does not go on.  Nobody has to say why."""
+    assessor = _seat(request, token, device)
+    judging.stop(assessor)
+    assessor.refresh_from_db()
+    return _booth(assessor)
+
+
+@router.get("/booth/{token}/sets/{serving_id}/{place}", auth=None, response={200: None, **TURNED_DOWN})
+def cup(
+    request: HttpRequest, token: str, serving_id: UUID, place: int, device: str = Header("", alias="X-Booth-Device")
+) -> HttpResponse:
+    """What is played or shown for a cup: a copy of its own, of the same size as every other."""
+    assessor = _seat(request, token, device)
+    if assessor.consented_at is None:
+        raise Declined(409, "Read what you take part in first.")
+    serving = Serving.objects.select_related("assessor__panel").filter(pk=serving_id, assessor=assessor).first()
+    if serving is None:
+        raise Declined(404, "There is nothing to play or show here.")
+    content, kind = cup_of(serving, place)
+    return HttpResponse(content, content_type=kind, headers={"Cache-Control": "no-store"})
+
+
+class SeatOut(Schema):
+    """A seat at the tablet: whose turn it may be, with the link to their booth, and how many of their sets are answered."""
+
+    number: int
+    name: str
+    token: str
+    done: int
+    of: int
+    elsewhere: bool
+
+
+class TableOut(Schema):
+    """All seats, for a tablet that is handed round."""
+
+    state: str
+    seats: Sequence[SeatOut]
+
+
+@router.get("/tables/{token}", auth=None, response={200: TableOut, **TURNED_DOWN})
+def table(request: HttpRequest, token: str, device: str = Header("", alias="X-Booth-Device")) -> TableOut:
+    """The seats of a tablet that is handed round.  Nothing of the trial is told here either."""
+    people = judging.seats_at(token, request.META.get("REMOTE_ADDR", ""))
+    return TableOut(
+        state=people[0].panel.state if people else "closed",
+        seats=[
+            SeatOut(
+                number=one.number,
+                name=one.called,
+                token=one.token,
+                done=Judgement.objects.filter(serving__assessor=one).count(),
+                of=one.servings.filter(spilt="").count(),
+                elsewhere=bool(one.device) and one.device != device,
+            )
+            for one in people
+        ],
+    )
+
+
 class JudgementIn(Schema):
     """An answer; ``id`` is made by the device."""
 
@@ -121,6 +197,7 @@ class JudgementIn(Schema):
     answer: list[int]
     confidence: int | None = None
     preference: int | None = None
+    grades: list[list[int | None]] = []
     chips: list[str] = []
     words: str = ""
     given_at: AwareDatetime
@@ -151,6 +228,7 @@ def judge(
             tuple(one.answer),
             one.confidence,
             one.preference,
+            tuple(tuple(own) for own in one.grades),
             tuple(one.chips),
             one.words,
             one.given_at,

@@ -6,17 +6,21 @@ from typing import Any
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
 
 from fieldtally.core.panels.foreseeing import PanelOutlook, outlook
 from fieldtally.core.panels.plan import PanelPlan, problems_in
 from fieldtally.server.answers import ProblemOut, ProblemsOut
-from fieldtally.server.panels import planning
+from fieldtally.server.panels import hosting, planning
+from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.doors.seeing import panel_seen
+from fieldtally.server.panels.material import LARGEST_FILE, keep_material
 from fieldtally.server.panels.models import Panel
-from fieldtally.server.panels.records import answers_by_assessor, panels_of
+from fieldtally.server.panels.records import LookSeen, answers_by_assessor, looks_of, panels_of
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import plan_of
+from fieldtally.server.rounds.acts import LONGEST_NOTE, write_note
 
 router = Router()
 
@@ -32,6 +36,7 @@ class AssessorOut(Schema):
     left_out: str
     link: str
     consented: bool
+    stopped: bool
     on_a_device: bool
     erased: bool
     done: int
@@ -43,6 +48,14 @@ class ThingOut(Schema):
 
     key: str
     name: str
+
+
+class MaterialOut(Schema):
+    """The sound or picture of a thing: the name of the file, and how long a sound lasts (s)."""
+
+    thing: str
+    name: str
+    seconds: float | None
 
 
 class PanelOut(Schema):
@@ -59,6 +72,11 @@ class PanelOut(Schema):
     assessors: Sequence[AssessorOut]
     begun_at: datetime | None
     closed_at: datetime | None
+    closed_because: str
+    sessions: int
+    looks: Sequence[LookSeen]
+    table: str
+    materials: Sequence[MaterialOut]
 
 
 class ShortPanel(Schema):
@@ -80,8 +98,8 @@ class PanelsOut(Schema):
 
 def panel_out(panel: Panel, *, links: bool) -> PanelOut:
     """A panel with its people."""
-    plan = planning.panel_plan(panel)
-    wrong = planning.faults(panel.trial, plan)
+    plan = panel_plan(panel)
+    wrong = planning.faults(panel, plan)
     done = answers_by_assessor(panel)
     people = panel.assessors.prefetch_related("servings")
     return PanelOut(
@@ -103,6 +121,7 @@ def panel_out(panel: Panel, *, links: bool) -> PanelOut:
                 left_out=one.left_out,
                 link=f"/booth/{one.token}" if links and not one.erased_at else "",
                 consented=one.consented_at is not None,
+                stopped=one.stopped_at is not None,
                 on_a_device=bool(one.device),
                 erased=one.erased_at is not None,
                 done=done.get(one.pk, 0),
@@ -112,6 +131,14 @@ def panel_out(panel: Panel, *, links: bool) -> PanelOut:
         ],
         begun_at=panel.begun_at,
         closed_at=panel.closed_at,
+        closed_because=panel.closed_because,
+        sessions=plan.sessions + panel.added_sessions,
+        looks=looks_of(panel) if links else [],
+        table=f"/table/{panel.table}" if links and panel.table and panel.state == "open" else "",
+        materials=[
+            MaterialOut(thing=one.thing, name=one.name, seconds=one.seconds)
+            for one in panel.materials.defer("content").order_by("name")
+        ],
     )
 
 
@@ -122,7 +149,7 @@ def panels(request: HttpRequest, trial_id: UUID) -> PanelsOut:
     seen.need(seen.leads or seen.prepares or seen.is_open, "Who hosts and who pours see a panel; others may sit in it.")
     found = []
     for panel in panels_of(seen.trial):
-        plan = planning.panel_plan(panel)
+        plan = panel_plan(panel)
         given = sum(answers_by_assessor(panel).values())
         found.append(
             ShortPanel(
@@ -209,11 +236,67 @@ def begin(request: HttpRequest, panel_id: UUID) -> PanelOut:
     return panel_out(planning.begin(found), links=True)
 
 
-@router.post("/panels/{panel_id}/close", response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
-def close(request: HttpRequest, panel_id: UUID) -> PanelOut:
+class CloseIn(Schema):
+    """Why the panel ends before all answers are given; empty where they are."""
+
+    because: str = ""
+
+
+@router.post(
+    "/panels/{panel_id}/close",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def close(request: HttpRequest, panel_id: UUID, body: CloseIn) -> PanelOut:
     """Take no more answers."""
     seen, found = panel_seen(request, panel_id)
     seen.need(seen.leads, "Only the lead closes a panel.")
-    planning.close(found)
+    planning.close(found, body.because)
     found.refresh_from_db()
+    if body.because.strip():
+        title = panel_plan(found).title
+        write_note(
+            seen.trial, request.user, f"The panel “{title}” was ended early: {body.because.strip()}"[:LONGEST_NOTE]
+        )
+    return panel_out(found, links=True)
+
+
+@router.post(
+    "/panels/{panel_id}/sessions",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
+)
+def one_more_session(request: HttpRequest, panel_id: UUID) -> PanelOut:
+    """One more session for all who count; the balance is kept, and the log says so."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead adds a session.")
+    row = planning.add_session(found)
+    many = panel_plan(row).sessions + row.added_sessions
+    write_note(seen.trial, request.user, f"A session was added to the panel “{panel_plan(row).title}”: {many} in all.")
+    return panel_out(row, links=True)
+
+
+class TableIn(Schema):
+    """Whether a tablet is handed round."""
+
+    lay: bool
+
+
+@router.post("/panels/{panel_id}/table", response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
+def tablet(request: HttpRequest, panel_id: UUID, body: TableIn) -> PanelOut:
+    """A fresh link for a tablet that is handed round, or none any more."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead hands a tablet round.")
+    hosting.lay_table(found, lay=body.lay)
+    found.refresh_from_db()
+    return panel_out(found, links=True)
+
+
+@router.post(
+    "/panels/{panel_id}/materials/{thing}",
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 413: ProblemsOut, 422: ProblemsOut},
+)
+def keep(request: HttpRequest, panel_id: UUID, thing: str, file: File[UploadedFile]) -> PanelOut:
+    """The sound or picture of one of the things that are put before the panel."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need(seen.leads, "Only the lead chooses what is put before a panel.")
+    keep_material(found, thing, file.read(LARGEST_FILE + 1), file.name or "")
     return panel_out(found, links=True)

@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.panels import hosting, planning
+from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.doors.hosting import PanelOut, panel_out
 from fieldtally.server.panels.doors.seeing import panel_seen
 from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
@@ -162,7 +163,12 @@ def pour(request: HttpRequest, panel_id: UUID) -> PourOut:
     seen.need(seen.prepares or seen.leads, "Who pours sees what goes into the cups.")
     if panel.begun_at is None:
         raise Declined(409, "Nothing is poured before the panel begins.")
-    plan = planning.panel_plan(panel)
+    return pour_out(request, panel)
+
+
+def pour_out(request: HttpRequest, panel: Panel) -> PourOut:
+    """The sheet; looking at it is noted."""
+    plan = panel_plan(panel)
     names = {t.key: t.name for t in plan_of(panel.trial).treatments}
     things = {LETTERS[i]: names.get(key, "") for i, key in enumerate(plan.things)}
     if panel.trial.state != "opened":

@@ -10,8 +10,8 @@ from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.result import PanelFinding
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.server.answers import ProblemsOut, missing
+from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Panel
-from fieldtally.server.panels.planning import panel_plan
 from fieldtally.server.panels.records import findings_of
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import plan_of
@@ -33,6 +33,7 @@ class PanelResultOut(Schema):
     things: Sequence[LetteredThing]
     finding: PanelFinding
     with_all: PanelFinding | None
+    closed_because: str
 
 
 @router.get("/panels/{panel_id}/result", response={200: PanelResultOut, 403: ProblemsOut, 404: ProblemsOut})
@@ -51,4 +52,5 @@ def result(request: HttpRequest, panel_id: UUID) -> PanelResultOut:
         things=[LetteredThing(letter=LETTERS[i], name=names.get(key, "")) for i, key in enumerate(plan.things)],
         finding=found,
         with_all=with_all,
+        closed_because=panel.closed_because,
     )

@@ -1701,6 +1701,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/panels/{panel_id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * One More Session
+         * @description One more session for all who count; the balance is kept, and the log says so.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_one_more_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tablet
+         * @description A fresh link for a tablet that is handed round, or none any more.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_tablet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/materials/{thing}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description The sound or picture of one of the things that are put before the panel.
+         */
+        post: operations["fieldtally_server_panels_doors_hosting_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/panels/{panel_id}/assessors": {
         parameters: {
             query?: never;
@@ -1826,6 +1886,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/booth/{token}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Say that one does not go on.  Nobody has to say why.
+         */
+        post: operations["fieldtally_server_panels_doors_booth_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}/sets/{serving_id}/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cup
+         * @description What is played or shown for a cup: a copy of its own, of the same size as every other.
+         */
+        get: operations["fieldtally_server_panels_doors_booth_cup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description The seats of a tablet that is handed round.  Nothing of the trial is told here either.
+         */
+        get: operations["fieldtally_server_panels_doors_booth_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/booth/{token}/judgements": {
         parameters: {
             query?: never;
@@ -1840,6 +1960,174 @@ export interface paths {
          * @description Give answers.  Each is locked once it is given; whether it was right is told when the key opens, and not here.
          */
         post: operations["fieldtally_server_panels_doors_booth_judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/prints/pour.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pour
+         * @description The sheet for whoever pours.  Printing it is a look at it, and is recorded.
+         */
+        post: operations["fieldtally_server_panels_doors_printing_pour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panel_id}/prints/cards.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cards
+         * @description A card for each seat: number, name, the question, the codes in their order, and the link.  No word on it names a treatment.
+         */
+        get: operations["fieldtally_server_panels_doors_printing_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assessors/{assessor_id}/qr.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Link Code
+         * @description The link of an assessor as a QR code.
+         */
+        get: operations["fieldtally_server_panels_doors_printing_link_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs
+         * @description The runs of whoever asks, and of nobody else.
+         */
+        get: operations["fieldtally_server_panels_doors_practice_runs"];
+        put?: never;
+        /**
+         * Begin
+         * @description Draw a run of sets.
+         */
+        post: operations["fieldtally_server_panels_doors_practice_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{practice_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run
+         * @description One run.
+         */
+        get: operations["fieldtally_server_panels_doors_practice_run"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Remove a run from one's own record.
+         */
+        delete: operations["fieldtally_server_panels_doors_practice_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{practice_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description Give the answer to a set; it is locked then.
+         */
+        post: operations["fieldtally_server_panels_doors_practice_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{practice_id}/sets/{number}/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cup
+         * @description What is played or shown in a set.
+         */
+        get: operations["fieldtally_server_panels_doors_practice_cup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/helper/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Helper
+         * @description What goes into which cup, for a helper without an account.
+         */
+        get: operations["fieldtally_server_panels_doors_practice_helper"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3936,21 +4224,26 @@ export interface components {
         };
         /**
          * Attribute
-         * @description One scale of a template, with the name and the direction it usually has.
+         * @description Something graded for each cup, in whole steps from 0, which means ``low``, to ``steps``, which means ``high``.
          */
         Attribute: {
             /** Name */
             name: string;
-            /** Scale */
-            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
             /**
-             * Better
-             * @default more
-             * @enum {string}
+             * Low
+             * @default none
              */
-            better: "more" | "less" | "target" | "none";
-            /** Margin */
-            margin: number | null;
+            low: string;
+            /**
+             * High
+             * @default very much
+             */
+            high: string;
+            /**
+             * Steps
+             * @default 10
+             */
+            steps: number;
         };
         /**
          * ScalesOut
@@ -6059,6 +6352,24 @@ export interface components {
             of: number;
         };
         /**
+         * Alternative
+         * @description A test that answers the same question: the people it needs for what is wanted (None: no panel is large enough), and with them the
+         *     cups in all and what is poured in all (in the plan's unit).
+         */
+        Alternative: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "triangle" | "duo-trio" | "abx" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking" | "grading";
+            /** People */
+            people: number | null;
+            /** Cups */
+            cups: number | null;
+            /** Amount */
+            amount: number | null;
+        };
+        /**
          * AssessorOut
          * @description An assessor: the link is there for the host alone; how many answers were given of how many, never whether they were right.
          */
@@ -6082,6 +6393,8 @@ export interface components {
             link: string;
             /** Consented */
             consented: boolean;
+            /** Stopped */
+            stopped: boolean;
             /** On A Device */
             on_a_device: boolean;
             /** Erased */
@@ -6090,6 +6403,38 @@ export interface components {
             done: number;
             /** Of */
             of: number;
+        };
+        /**
+         * Look
+         * @description A look after ``n`` judgements, at which ``needed`` right ones (more than ``n``: none suffice) show a difference.
+         */
+        Look: {
+            /** N */
+            n: number;
+            /** Needed */
+            needed: number;
+        };
+        /**
+         * LookSeen
+         * @description A look that was planned, after ``n`` answers; ``says`` what whoever hosts is told at it: nothing before it is reached.
+         */
+        LookSeen: {
+            /** N */
+            n: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * MaterialOut
+         * @description The sound or picture of a thing: the name of the file, and how long a sound lasts (s).
+         */
+        MaterialOut: {
+            /** Thing */
+            thing: string;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number | null;
         };
         /**
          * PanelOut
@@ -6122,12 +6467,22 @@ export interface components {
             begun_at: string | null;
             /** Closed At */
             closed_at: string | null;
+            /** Closed Because */
+            closed_because: string;
+            /** Sessions */
+            sessions: number;
+            /** Looks */
+            looks: components["schemas"]["LookSeen"][];
+            /** Table */
+            table: string;
+            /** Materials */
+            materials: components["schemas"]["MaterialOut"][];
         };
         /**
          * PanelOutlook
          * @description What a panel costs and can find: cups and the amount poured of each thing; right answers ``needed`` of all judgements (for alike: the
          *     ``most`` that may be right), its ``power``, and the ``judgements`` that would reach what is wanted (None: no panel is large enough);
-         *     and sentences about it, the main one first.
+         *     the looks that are planned; sentences about it, the main one first; and the other tests that answer the same question.
          */
         PanelOutlook: {
             /** Cups */
@@ -6139,11 +6494,15 @@ export interface components {
             /** Most */
             most: number | null;
             /** Power */
-            power: number | null;
+            power: number;
             /** Judgements */
             judgements: number | null;
+            /** Looks */
+            looks: components["schemas"]["Look"][];
             /** Says */
             says: string[];
+            /** Others */
+            others: components["schemas"]["Alternative"][];
         };
         /**
          * PanelPlan
@@ -6154,8 +6513,11 @@ export interface components {
          *     What it should be able to find is either ``noticing`` (0–1) or, if given, ``d``.  Each of ``assessors`` people gets ``sets`` sets in
          *     each of ``sessions`` sessions.  Answers may come with ``confidence``, a ``preference`` (with what becomes of those who have none),
          *     and words: ``chips`` to tap, and free ones.  ``pause`` seconds lie between two sets.  ``amount`` of ``amount_unit`` goes into each
-         *     cup.  ``allergens`` and ``dose`` are declared to every assessor, ``adults`` are asked for where alcohol is served,
-         *     ``words_to_say`` read out.
+         *     cup, or the things are ``sounds`` or ``pictures`` that are played and shown.  ``attributes`` are graded for each cup.
+         *
+         *     ``looks`` above 1: after so many equal parts of the judgements the host is told whether a difference is shown, and may stop.
+         *     ``break_off`` is the rule, fixed beforehand, by which the panel ends early for another reason.  ``allergens`` and ``dose`` are declared
+         *     to every assessor, ``adults`` are asked for where alcohol is served, ``words_to_say`` read out.
          */
         PanelPlan: {
             /** Title */
@@ -6165,7 +6527,7 @@ export interface components {
              * @default triangle
              * @enum {string}
              */
-            method: "triangle" | "duo-trio" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking";
+            method: "triangle" | "duo-trio" | "abx" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking" | "grading";
             /**
              * Things
              * @default []
@@ -6246,6 +6608,11 @@ export interface components {
              */
             chips: string[];
             /**
+             * Attributes
+             * @default []
+             */
+            attributes: components["schemas"]["Attribute"][];
+            /**
              * Free Words
              * @default true
              */
@@ -6285,6 +6652,22 @@ export interface components {
              * @default
              */
             words_to_say: string;
+            /**
+             * Material
+             * @default cups
+             * @enum {string}
+             */
+            material: "cups" | "sounds" | "pictures";
+            /**
+             * Looks
+             * @default 1
+             */
+            looks: number;
+            /**
+             * Break Off
+             * @default
+             */
+            break_off: string;
         };
         /**
          * ThingOut
@@ -6332,6 +6715,25 @@ export interface components {
             plan: components["schemas"]["PanelPlan"];
             /** Treatments */
             treatments: string[];
+        };
+        /**
+         * CloseIn
+         * @description Why the panel ends before all answers are given; empty where they are.
+         */
+        CloseIn: {
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+        };
+        /**
+         * TableIn
+         * @description Whether a tablet is handed round.
+         */
+        TableIn: {
+            /** Lay */
+            lay: boolean;
         };
         /**
          * NewAssessor
@@ -6512,6 +6914,14 @@ export interface components {
             preference: boolean;
             /** Each Once */
             each_once: boolean;
+            /** Material */
+            material: string;
+            /** Stopped */
+            stopped: boolean;
+            /** Break Off */
+            break_off: string;
+            /** Attributes */
+            attributes: components["schemas"]["Attribute"][];
             /** Chips */
             chips: string[];
             /** Free Words */
@@ -6552,6 +6962,34 @@ export interface components {
             adult: boolean;
         };
         /**
+         * SeatOut
+         * @description A seat at the tablet: whose turn it may be, with the link to their booth, and how many of their sets are answered.
+         */
+        SeatOut: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Token */
+            token: string;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Elsewhere */
+            elsewhere: boolean;
+        };
+        /**
+         * TableOut
+         * @description All seats, for a tablet that is handed round.
+         */
+        TableOut: {
+            /** State */
+            state: string;
+            /** Seats */
+            seats: components["schemas"]["SeatOut"][];
+        };
+        /**
          * LockedOut
          * @description The ids that are stored now, whether by this request or an earlier one.
          */
@@ -6580,6 +7018,11 @@ export interface components {
             confidence: number | null;
             /** Preference */
             preference: number | null;
+            /**
+             * Grades
+             * @default []
+             */
+            grades: (number | null)[][];
             /**
              * Chips
              * @default []
@@ -6617,6 +7060,154 @@ export interface components {
             high: number;
         };
         /**
+         * PracticeOut
+         * @description A run of sets, and what it tells once it is done; ``helper`` is the address of the sheet for whoever pours.
+         */
+        PracticeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Method */
+            method: string;
+            /** Question */
+            question: string;
+            /** Source */
+            source: string;
+            /** Step */
+            step: number;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Helper */
+            helper: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** Sets */
+            sets: components["schemas"]["PracticeSetOut"][];
+            told: components["schemas"]["Practised"] | null;
+        };
+        /**
+         * PracticeSetOut
+         * @description A set of practice; what was in the cups (letters) and whether the answer was right are told once the whole run is answered.
+         */
+        PracticeSetOut: {
+            /** Place */
+            place: number;
+            /** Codes */
+            codes: string[];
+            /** Answer */
+            answer: number[] | null;
+            /** Order */
+            order: string;
+            /** Right */
+            right: boolean | null;
+        };
+        /**
+         * PracticesOut
+         * @description All runs of a person, the newest first.
+         */
+        PracticesOut: {
+            /** Runs */
+            runs: components["schemas"]["PracticeOut"][];
+        };
+        /**
+         * Practised
+         * @description A run of sets: right ones of ``n``, how many would have been a pass, whether it was one, p, the share noticed, and a sentence.
+         */
+        Practised: {
+            /** N */
+            n: number;
+            /** Right */
+            right: number;
+            /** Needed */
+            needed: number;
+            /** Passed */
+            passed: boolean;
+            /** P */
+            p: number;
+            pd: components["schemas"]["Bounds"];
+            /** Says */
+            says: string;
+        };
+        /**
+         * PracticeIn
+         * @description What is to be practised.
+         */
+        PracticeIn: {
+            /**
+             * Method
+             * @default triangle
+             */
+            method: string;
+            /**
+             * Sets
+             * @default 12
+             */
+            sets: number;
+            /**
+             * Source
+             * @default sounds
+             */
+            source: string;
+            /**
+             * Step
+             * @default 3
+             */
+            step: number;
+            /**
+             * First
+             * @default
+             */
+            first: string;
+            /**
+             * Second
+             * @default
+             */
+            second: string;
+        };
+        /**
+         * PracticeAnswer
+         * @description The answer to a set: places of cups.
+         */
+        PracticeAnswer: {
+            /** Place */
+            place: number;
+            /** Answer */
+            answer: number[];
+        };
+        /**
+         * HelperCup
+         * @description A cup: its code ("R": the reference), and what is poured into it.
+         */
+        HelperCup: {
+            /** Code */
+            code: string;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * HelperOut
+         * @description The sheet for whoever pours a run of practice.
+         */
+        HelperOut: {
+            /** Sets */
+            sets: components["schemas"]["HelperSet"][];
+        };
+        /**
+         * HelperSet
+         * @description The cups of one set, in their order.
+         */
+        HelperSet: {
+            /** Cups */
+            cups: components["schemas"]["HelperCup"][];
+        };
+        /**
          * ByPerson
          * @description ``correlation`` of one person's judgements (0: as good as different people), ``effective`` number of independent judgements, p by
          *     person and by the plain binomial, the share who notice with its interval by person, and whether the plain test is ``too_hopeful``: it
@@ -6649,7 +7240,7 @@ export interface components {
              * Method
              * @enum {string}
              */
-            method: "triangle" | "duo-trio" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking";
+            method: "triangle" | "duo-trio" | "abx" | "2-afc" | "3-afc" | "tetrad" | "a-not-a" | "same-different" | "naming" | "preference" | "ranking" | "grading";
             /** N */
             n: number;
             /** Correct */
@@ -6667,6 +7258,52 @@ export interface components {
             dprime: components["schemas"]["Bounds"];
         };
         /**
+         * Favoured
+         * @description Of several things the one liked best: how often each was, ``none`` without preference, the shares of those who chose, each with its
+         *     interval, and p that all are liked alike.
+         */
+        Favoured: {
+            /** Counts */
+            counts: number[];
+            /** None */
+            none: number;
+            /** Shares */
+            shares: components["schemas"]["Bounds"][];
+            /** P */
+            p: number;
+        };
+        /**
+         * Graded
+         * @description One attribute: mean grade of each thing (None: not graded), how many people graded all of them, Friedman's p, and the pairs, whose
+         *     p comes from exchanging the two grades of each person.
+         */
+        Graded: {
+            attribute: components["schemas"]["Attribute"];
+            /** People */
+            people: number;
+            /** Means */
+            means: (number | null)[];
+            /** P */
+            p: number;
+            /** Pairs */
+            pairs: components["schemas"]["GradedPair"][];
+        };
+        /**
+         * GradedPair
+         * @description Two things (numbers): the mean difference of their grades (a − b, in steps) with its interval, and p by itself and adjusted.
+         */
+        GradedPair: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            difference: components["schemas"]["Bounds"];
+            /** P */
+            p: number;
+            /** P Adjusted */
+            p_adjusted: number;
+        };
+        /**
          * LetteredThing
          * @description What a letter of the panel stands for.
          */
@@ -6675,6 +7312,23 @@ export interface components {
             letter: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Monitored
+         * @description What the looks found: the count of right answers at each one reached, the number (from 0) of the one that showed a difference (None:
+         *     none), whether it ``can`` still be shown, and p over all looks reached.
+         */
+        Monitored: {
+            /** Looks */
+            looks: components["schemas"]["Look"][];
+            /** Right */
+            right: number[];
+            /** Crossed */
+            crossed: number | null;
+            /** Can */
+            can: boolean;
+            /** P */
+            p: number;
         };
         /**
          * Named
@@ -6699,8 +7353,10 @@ export interface components {
         };
         /**
          * PanelFinding
-         * @description All that the judgements tell.  ``chance``: the probability of each count by guessing; ``settle``: judgements that would probably
-         *     settle it, where the share who notice is what was seen (None: not to be told, or settled).
+         * @description All that the judgements tell.  ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count
+         *     that would do; ``people``: each with how many of theirs were right; ``closest``: where nothing was shown, what came closest to it;
+         *     ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
+         *     ``words``: tapped and written ones, by the side that was liked, ``comments`` whole.
          */
         PanelFinding: {
             /** Sentence */
@@ -6712,6 +7368,9 @@ export interface components {
             chance: number[];
             /** Alike */
             alike: boolean | null;
+            /** Most */
+            most: number | null;
+            monitored: components["schemas"]["Monitored"] | null;
             persons: components["schemas"]["ByPerson"] | null;
             /** Experience */
             experience: components["schemas"]["Part"][];
@@ -6719,16 +7378,25 @@ export interface components {
             places: components["schemas"]["Part"][];
             /** Sessions */
             sessions: components["schemas"]["Part"][];
+            /** People */
+            people: components["schemas"]["Part"][];
             told: components["schemas"]["Told"] | null;
             preference: components["schemas"]["PreferenceSchools"] | null;
+            favoured: components["schemas"]["Favoured"] | null;
             named: components["schemas"]["Named"] | null;
             ranked: components["schemas"]["Ranked"] | null;
+            /** Graded */
+            graded: components["schemas"]["Graded"][];
             /** Words */
             words: {
                 [key: string]: {
                     [key: string]: number;
                 };
             };
+            /** Comments */
+            comments: string[][];
+            /** Closest */
+            closest: string;
             /** Settle */
             settle: number | null;
             /** Left Out */
@@ -6744,6 +7412,8 @@ export interface components {
             things: components["schemas"]["LetteredThing"][];
             finding: components["schemas"]["PanelFinding"];
             with_all: components["schemas"]["PanelFinding"] | null;
+            /** Closed Because */
+            closed_because: string;
         };
         /**
          * Part
@@ -11201,6 +11871,68 @@ export interface operations {
             };
             cookie?: never;
         };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_one_more_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
         requestBody?: never;
         responses: {
             /** @description OK */
@@ -11232,6 +11964,137 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_tablet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_hosting_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+                thing: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11631,6 +12494,186 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_panels_doors_booth_stop: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoothOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_booth_cup: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+                serving_id: string;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_booth_table: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_panels_doors_booth_judge: {
         parameters: {
             query?: never;
@@ -11686,6 +12729,370 @@ export interface operations {
             };
             /** @description Too Many Requests */
             429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_printing_pour: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_printing_cards: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_printing_link_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assessor_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticesOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                practice_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                practice_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                practice_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_cup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                practice_id: string;
+                number: number;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_practice_helper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelperOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
