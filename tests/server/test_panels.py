@@ -1,22 +1,34 @@
 """Panels: from the plan through the booth to what was found; and what no answer gives away."""
 
+import inspect
+import io
 import json
+import re
 from collections import Counter
 from dataclasses import asdict, replace
 from uuid import uuid4
 
+import numpy as np
+import pypdfium2
 import pytest
+import soundfile
 from django.core.cache import cache
-from django.db import IntegrityError, transaction
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import IntegrityError, connection, transaction
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from fieldtally.core.panels.grading import Attribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.serving import is_right
-from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
+from fieldtally.server.panels import judging
+from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, PracticeSet, Serving
 from fieldtally.server.panels.records import judged_of
+from fieldtally.server.rounds.models import LogNote
 from fieldtally.server.verdict import acts as verdict_acts
 from tests.server.conftest import PLAN, SECRETS, make
+from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
 PANEL = PanelPlan("Crunch", things=("t-zebra", "t-quartz"), assessors=6, preference=True, chips=("crisp", "soft"))
@@ -204,6 +216,30 @@ def test_the_booth_gives_nothing_away():
     assert set(right) == {"stored"}
 
 
+def test_a_right_answer_takes_the_same_way_through_the_server_as_a_wrong_one():
+    """Timing tells nothing: the same queries, the same size of answer, and nothing compares it with what was in the cups."""
+    world = make("running")
+    panel_in(world)
+    seen = []
+    for number in (1, 2):
+        taster = Taster(Assessor.objects.get(number=number), f"phone {number}")
+        taster.get()
+        taster.agree()
+        serving = Serving.objects.get(assessor__number=number)
+        good = next(p for p in range(3) if is_right("triangle", serving.order, [p]))
+        with CaptureQueriesContext(connection) as asked:
+            given = taster.give(answer(serving.pk, [good if number == 1 else (good + 1) % 3]))
+        assert given.status_code == 200
+        seen.append((len(given.content), [shape(one["sql"]) for one in asked.captured_queries]))
+    assert seen[0] == seen[1]
+    assert "is_right" not in inspect.getsource(judging)
+
+
+def shape(sql: str) -> str:
+    """A query without its values."""
+    return re.sub(r"'[^']*'|\d+", "?", sql)
+
+
 def test_who_hosts_sees_who_is_done_and_never_who_was_right():
     world = make("running")
     address = panel_in(world)
@@ -293,6 +329,294 @@ def test_late_comers_keep_the_balance():
     counts = Counter(Serving.objects.values_list("order", flat=True))
     assert sum(counts.values()) == 7
     assert max(counts.values()) <= 2
+
+
+def test_a_seat_that_stays_empty_leaves_its_order_to_who_comes_late():
+    world = make("running")
+    address = panel_in(world)
+    gone = Assessor.objects.get(number=3)
+    order = Serving.objects.get(assessor=gone).order
+    post(world.clients["lead"], f"/api/assessors/{gone.pk}", {"left_out": "did not come"})
+    post(world.clients["lead"], f"{address}/assessors", {"assessors": [{"name": "Late"}]})
+    assert Serving.objects.get(assessor__name="Late").order == order
+
+
+def test_one_more_session_keeps_the_balance_and_is_logged():
+    world = make("running")
+    address = panel_in(world, people=4)
+    out = post(world.clients["lead"], f"{address}/sessions", {}).json()
+    assert out["sessions"] == 2
+    assert [one["of"] for one in out["assessors"]] == [2] * 4
+    counts = Counter(Serving.objects.values_list("order", flat=True))
+    assert max(counts.values()) - min(counts.values()) <= 1
+    assert "A session was added" in LogNote.objects.latest("at").text
+    late = post(world.clients["lead"], f"{address}/assessors", {"assessors": [{"name": "Late"}]}).json()
+    assert late["assessors"][-1]["of"] == 2
+
+
+def test_a_panel_that_is_looked_at_tells_its_host_to_go_on_or_stop_and_no_count():
+    world = make("running")
+    address = panel_in(world, replace(PANEL, looks=2))
+    assert [one["says"] for one in world.clients["lead"].get(address).json()["looks"]] == ["", ""]
+    assert world.clients["preparer"].get(address).json()["looks"] == []
+    assert post(world.clients["lead"], f"{address}/sessions", {}).status_code == 409
+    all_judge(address)
+    told = world.clients["lead"].get(address).json()["looks"]
+    assert [one["n"] for one in told] == [3, 6]
+    assert {one["says"] for one in told} <= {"go on", "stop: a difference is shown"}
+    assert told[1]["says"] == "stop: a difference is shown"
+    opened(world)
+    found = world.clients["lead"].get(f"{address}/result").json()["finding"]
+    assert found["monitored"]["crossed"] is not None
+
+
+def test_a_panel_that_is_broken_off_says_why_in_log_and_result():
+    world = make("running")
+    address = panel_in(world)
+    assert problems(post(world.clients["lead"], f"{address}/close", {"because": "x" * 900})) == (422, ["because"])
+    post(world.clients["lead"], f"{address}/close", {"because": "two felt unwell"})
+    assert "two felt unwell" in LogNote.objects.latest("at").text
+    opened(world)
+    told = world.clients["lead"].get(f"{address}/result").json()
+    assert told["closed_because"] == "two felt unwell"
+    assert told["finding"]["sentence"] == "Nobody has judged yet."
+
+
+def test_who_stops_is_asked_nothing_and_gives_no_more_answers():
+    world = make("running")
+    address = panel_in(world)
+    taster = Taster(Assessor.objects.get(number=1))
+    taster.agree()
+    out = post(taster.client, f"{taster.address}/stop", {}, **{"X-Booth-Device": "phone"}).json()
+    assert out["stopped"]
+    assert taster.give(answer(Serving.objects.get(assessor__number=1).pk)).status_code == 409
+    assert world.clients["lead"].get(address).json()["assessors"][0]["stopped"]
+
+
+def test_grades_are_asked_in_the_booth_and_told_with_the_result():
+    world = make("running")
+    address = panel_in(world, replace(PANEL, attributes=(Attribute("Crunch"),)), people=3)
+    for number in (1, 2, 3):
+        taster = Taster(Assessor.objects.get(number=number), f"phone {number}")
+        assert taster.get().json()["attributes"] == [
+            {"name": "Crunch", "low": "none", "high": "very much", "steps": 10}
+        ]
+        taster.agree()
+        serving = Serving.objects.get(assessor__number=number)
+        assert problems(taster.give(answer(serving.pk, preference=0))) == (422, ["judgements.0.grades"])
+        grades = [[9 if one == "A" else 2 for one in serving.order]]
+        assert taster.give(answer(serving.pk, preference=0, grades=grades)).status_code == 200
+    opened(world)
+    told = world.clients["lead"].get(f"{address}/result").json()["finding"]["graded"][0]
+    assert (told["people"], told["means"]) == (3, [9, 2])
+
+
+# A tablet that is handed round
+
+
+def test_a_tablet_seats_all_and_its_link_can_be_taken_back():
+    world = make("running")
+    address = panel_in(world, people=3)
+    out = post(world.clients["lead"], f"{address}/table", {"lay": True}).json()
+    link = out["table"].removeprefix("/table/")
+    at = lambda: Client().get(f"/api/tables/{link}", headers={"X-Booth-Device": "tablet"})  # noqa: E731
+    seats = at().json()["seats"]
+    assert [(one["number"], one["done"], one["of"], one["elsewhere"]) for one in seats] == [
+        (n, 0, 1, False) for n in (1, 2, 3)
+    ]
+    for secret in SECRETS:
+        assert secret not in at().content.decode().casefold()
+    Taster(Assessor.objects.get(number=2), "own phone").get()
+    first = Taster(Assessor.objects.get(token=seats[0]["token"]), "tablet")
+    first.get()
+    first.agree()
+    assert first.give(answer(Serving.objects.get(assessor__number=1).pk, preference=0)).status_code == 200
+    assert [(one["done"], one["elsewhere"]) for one in at().json()["seats"]] == [(1, False), (0, True), (0, False)]
+    assert world.clients["preparer"].get(address).json()["table"] == ""
+    post(world.clients["lead"], f"{address}/table", {"lay": False})
+    assert at().status_code == 404
+    assert Client().get("/api/tables/", headers={"X-Booth-Device": "tablet"}).status_code == 404
+
+
+# Sounds and pictures
+
+
+def wav(frequency=440.0, seconds=1.0, loud=0.5):
+    at = np.arange(round(seconds * 22_050)) / 22_050
+    written = io.BytesIO()
+    soundfile.write(written, loud * np.sin(2 * np.pi * frequency * at), 22_050, format="WAV")
+    return written.getvalue()
+
+
+def send(world, address, thing, content, name="Zebra hum.wav"):
+    return world.clients["lead"].post(
+        f"{address}/materials/{thing}", {"file": SimpleUploadedFile(name, content, content_type="audio/wav")}
+    )
+
+
+def sounding(world, **more):
+    out = world.call("lead", "post", "/panels", {"plan": asdict(replace(PANEL, material="sounds", **more))}).json()
+    address = f"/api/panels/{out['id']}"
+    post(world.clients["lead"], f"{address}/assessors", {"assessors": [{"name": "Ear"}]})
+    return address
+
+
+@pytest.mark.parametrize("content", [b"", b"RIFF....WAVE", b"<html>", wav(seconds=0.1), wav(loud=0.0)])
+def test_what_is_no_sound_is_refused_and_nothing_kept(content):
+    world = make("running")
+    address = sounding(world)
+    assert problems(send(world, address, "t-zebra", content)) == (422, ["file"])
+    assert not Material.objects.exists()
+
+
+def test_a_sound_of_two_gigabytes_is_turned_away_by_its_length():
+    world = make("running")
+    address = sounding(world)
+    refused = world.clients["lead"].post(
+        f"{address}/materials/t-zebra",
+        b"--x\r\n",
+        content_type="multipart/form-data; boundary=x",
+        headers={"Content-Length": str(2 << 30)},
+        CONTENT_LENGTH=str(2 << 30),
+    )
+    assert refused.status_code == 413
+    assert "25 MB" in refused.json()["problems"][0]["says"]
+
+
+def test_sounds_are_played_level_and_no_copy_tells_which_it_is():
+    world = make("running")
+    address = sounding(world)
+    assert problems(post(world.clients["lead"], f"{address}/begin", {})) == (422, ["material"])
+    assert problems(send(world, address, "t-grape", wav())) == (422, ["thing"])
+    assert send(world, address, "t-zebra", wav(440, 1.5, 0.9)).status_code == 200
+    out = send(world, address, "t-quartz", wav(450, 1.0, 0.05)).json()
+    assert {one["thing"] for one in out["materials"]} == {"t-zebra", "t-quartz"}
+    assert post(world.clients["lead"], f"{address}/begin", {}).status_code == 200
+    assert send(world, address, "t-zebra", wav()).status_code == 409
+    taster, serving = Taster(Assessor.objects.get()), Serving.objects.get()
+
+    def cup(place, device="phone"):
+        return taster.client.get(f"{taster.address}/sets/{serving.pk}/{place}", headers={"X-Booth-Device": device})
+
+    assert taster.get().json()["material"] == "sounds"
+    assert cup(0).status_code == 409
+    taster.agree()
+    copies = [cup(place) for place in range(3)]
+    assert {one["Content-Type"] for one in copies} == {"audio/wav"}
+    assert len({len(one.content) for one in copies}) == 1
+    assert len({one.content for one in copies}) == 3
+    assert cup(0).content == copies[0].content
+    levels = [soundfile.read(io.BytesIO(one.content))[0].std() for one in copies]
+    assert max(levels) / min(levels) < 1.05
+    assert (cup(7).status_code, cup(0, "other").status_code) == (404, 409)
+    everything = b"".join(one.content[:200] for one in copies) + str([dict(one.headers) for one in copies]).encode()
+    for secret in SECRETS:
+        assert secret.encode() not in everything.lower()
+
+
+def test_pictures_are_shown_in_one_frame():
+    world = make("running")
+    out = world.call("lead", "post", "/panels", {"plan": asdict(replace(PANEL, material="pictures"))}).json()
+    address = f"/api/panels/{out['id']}"
+    post(world.clients["lead"], f"{address}/assessors", {"assessors": [{"name": "Eye"}]})
+    assert problems(send(world, address, "t-zebra", wav())) == (422, ["file"])
+    for thing in ("t-zebra", "t-quartz"):
+        assert send(world, address, thing, picture(), "zebra.png").status_code == 200
+    assert post(world.clients["lead"], f"{address}/begin", {}).status_code == 200
+    taster, serving = Taster(Assessor.objects.get()), Serving.objects.get()
+    taster.agree()
+    copies = [
+        taster.client.get(f"{taster.address}/sets/{serving.pk}/{place}", headers={"X-Booth-Device": "phone"})
+        for place in range(3)
+    ]
+    assert len({len(one.content) for one in copies}) == 1
+    assert len({one.content for one in copies}) == 3
+
+
+def test_a_panel_of_cups_takes_no_sound():
+    world = make("running")
+    address = panel_in(world, begin=False)
+    assert problems(send(world, address, "t-zebra", wav())) == (422, ["material"])
+
+
+# Paper
+
+
+def test_cards_and_the_pour_sheet_are_printed():
+    world = make("running")
+    address = panel_in(world, people=3)
+    sheet = world.clients["preparer"].post(f"{address}/prints/pour.pdf")
+    text = words_of(sheet.content)
+    serving = Serving.objects.first()
+    assert all(code in text for code in serving.codes)
+    assert "Looked at what goes into the cups" in LogNote.objects.latest("at").text
+    cards = world.clients["lead"].get(f"{address}/prints/cards.pdf")
+    told = words_of(cards.content)
+    assert all(code in told for code in serving.codes)
+    for secret in SECRETS:
+        assert secret not in told.casefold()
+    code = world.clients["lead"].get(f"/api/assessors/{Assessor.objects.first().pk}/qr.svg")
+    assert code.content.startswith(b"<svg")
+
+
+def words_of(content: bytes) -> str:
+    document = pypdfium2.PdfDocument(content)
+    return "\n".join(page.get_textpage().get_text_range() for page in document)
+
+
+# Practice
+
+
+def test_practice_is_ones_own_and_tells_the_truth_at_the_end():
+    world = make("running")
+    mine = world.clients["scorer"]
+    run = post(mine, "/api/practice", {"method": "triangle", "sets": 3, "source": "sounds", "step": 5}).json()
+    assert {one["order"] for one in run["sets"]} == {""}
+    assert run["told"] is None
+    assert world.clients["lead"].get(f"/api/practice/{run['id']}").status_code == 404
+    heard = [mine.get(f"/api/practice/{run['id']}/sets/0/{place}").content for place in range(3)]
+    assert len({len(one) for one in heard}) == 1
+    assert len(set(heard)) == 3
+    answers = f"/api/practice/{run['id']}/answers"
+    assert problems(post(mine, answers, {"place": 0, "answer": [7]})) == (422, ["answer"])
+    for one in PracticeSet.objects.order_by("place"):
+        good = next(p for p in range(3) if is_right("triangle", one.order, [p]))
+        told = post(mine, answers, {"place": one.place, "answer": [good]}).json()
+    assert post(mine, answers, {"place": 0, "answer": [0]}).status_code == 409
+    assert (told["told"]["right"], told["told"]["passed"]) == (3, True)
+    assert all(one["right"] and one["order"] for one in told["sets"])
+    assert len(mine.get("/api/practice").json()["runs"]) == 1
+    assert mine.delete(f"/api/practice/{run['id']}").status_code == 204
+    assert not Judgement.objects.exists()
+
+
+def test_a_helper_pours_for_practice_from_a_sheet_of_their_own():
+    world = make("running")
+    body = {"method": "duo-trio", "sets": 2, "source": "cups", "first": "tap water", "second": "a pinch of salt"}
+    run = post(world.clients["lead"], "/api/practice", body).json()
+    sheet = Client().get(f"/api{run['helper']}").json()
+    assert [len(one["cups"]) for one in sheet["sets"]] == [3, 3]
+    assert sheet["sets"][0]["cups"][0]["code"] == "R"
+    assert {cup["thing"] for one in sheet["sets"] for cup in one["cups"]} == {"tap water", "a pinch of salt"}
+    assert Client().get("/api/helper/nothing").status_code == 404
+    assert world.clients["lead"].get(f"/api/practice/{run['id']}/sets/0/0").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("body", "at"),
+    [
+        ({"method": "naming"}, ["method"]),
+        ({"method": "nonsense"}, ["method"]),
+        ({"sets": 0}, ["sets"]),
+        ({"step": 9}, ["step"]),
+        ({"source": "smells"}, ["source"]),
+        ({"source": "cups"}, ["first", "second"]),
+        ({"source": "cups", "first": "tea", "second": "tea"}, ["second"]),
+    ],
+)
+def test_practice_that_cannot_be_is_refused_at_its_field(body, at):
+    world = make("running")
+    assert problems(post(world.clients["lead"], "/api/practice", body)) == (422, at)
 
 
 def test_a_panel_begins_only_when_it_can():

@@ -38,6 +38,7 @@ def calls(world):
     kept = Photo.objects.filter(trial=world.trial).first()
     photo = kept.pk if kept else uuid4()
     panel, assessor, serving = panel_of(world)
+    practised = uuid4()
     reading = {
         "id": str(uuid4()),
         "round": str(world.rounds.get("c-1", uuid4())),
@@ -154,6 +155,28 @@ def calls(world):
         ("get", "/api/booth/{token}"): ("/api/booth/open-sesame", None),
         ("post", "/api/booth/{token}/consent"): ("/api/booth/open-sesame/consent", {"agreed": True}),
         ("post", "/api/booth/{token}/judgements"): ("/api/booth/open-sesame/judgements", {"judgements": []}),
+        ("post", "/api/booth/{token}/stop"): ("/api/booth/open-sesame/stop", {}),
+        ("get", "/api/booth/{token}/sets/{serving_id}/{place}"): (f"/api/booth/open-sesame/sets/{serving}/0", None),
+        ("get", "/api/tables/{token}"): ("/api/tables/open-sesame", None),
+        ("post", "/api/panels/{panel_id}/sessions"): (f"/api/panels/{panel}/sessions", {}),
+        ("post", "/api/panels/{panel_id}/table"): (f"/api/panels/{panel}/table", {"lay": True}),
+        ("post", "/api/panels/{panel_id}/materials/{thing}"): (
+            f"/api/panels/{panel}/materials/t-zebra",
+            Multipart(file=SimpleUploadedFile("zebra.wav", b"no sound", content_type="audio/wav")),
+        ),
+        ("post", "/api/panels/{panel_id}/prints/pour.pdf"): (f"/api/panels/{panel}/prints/pour.pdf", {}),
+        ("get", "/api/panels/{panel_id}/prints/cards.pdf"): (f"/api/panels/{panel}/prints/cards.pdf", None),
+        ("get", "/api/assessors/{assessor_id}/qr.svg"): (f"/api/assessors/{assessor}/qr.svg", None),
+        ("get", "/api/practice"): ("/api/practice", None),
+        ("post", "/api/practice"): ("/api/practice", {"sets": 2}),
+        ("get", "/api/practice/{practice_id}"): (f"/api/practice/{practised}", None),
+        ("delete", "/api/practice/{practice_id}"): (f"/api/practice/{uuid4()}", None),
+        ("post", "/api/practice/{practice_id}/answers"): (
+            f"/api/practice/{practised}/answers",
+            {"place": 0, "answer": [0]},
+        ),
+        ("get", "/api/practice/{practice_id}/sets/{number}/{place}"): (f"/api/practice/{practised}/sets/0/0", None),
+        ("get", "/api/helper/{token}"): ("/api/helper/open-sesame", None),
         ("get", "/api/trials/{trial_id}/photos"): (f"{trial}/photos", None),
         ("post", "/api/trials/{trial_id}/photos"): (f"{trial}/photos", photo_form()),
         ("post", "/api/photos/{photo_id}/away"): (f"/api/photos/{photo}/away", {"reason": "blurred"}),
@@ -408,6 +431,12 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         may["post", "/api/panels/{panel_id}/assessors"] = {"lead"}
         may["post", "/api/panels/{panel_id}/pour"] = {"lead", "preparer"}
         may["post", "/api/assessors/{assessor_id}"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/sessions"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/table"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/materials/{thing}"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/prints/pour.pdf"] = {"lead", "preparer"}
+        may["get", "/api/panels/{panel_id}/prints/cards.pdf"] = {"lead"}
+        may["get", "/api/assessors/{assessor_id}/qr.svg"] = {"lead"}
     if state != "opened":
         may["post", "/api/trials/{trial_id}/again"] = {"lead"}
     for request, allowed in may.items():
