@@ -130,7 +130,7 @@ CONTENT_SECURITY_POLICY = {
         "default-src": ["'none'"],
         "script-src": ["'self'"],
         "style-src": ["'self'"],
-        "img-src": ["'self'", "data:"],
+        "img-src": ["'self'", "data:", "blob:"],
         "font-src": ["'self'"],
         "connect-src": ["'self'"],
         "manifest-src": ["'self'"],

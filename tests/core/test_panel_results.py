@@ -7,7 +7,7 @@ import pytest
 
 from fieldtally.core.panels.answering import answer_refusal, grades_refusal
 from fieldtally.core.panels.discriminating import discriminate
-from fieldtally.core.panels.grading import Attribute
+from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.result import Judged, panel_finding
 from fieldtally.core.panels.serving import is_right, serving_plan
@@ -176,7 +176,7 @@ def test_alike_enough_marks_the_largest_count_that_would_do():
 
 def test_a_grading_and_a_choice_of_several_have_sentences():
     things = ("plain", "vine", "oak")
-    plan = PanelPlan("Grades", "grading", things, attributes=(Attribute("Crunch"), Attribute("Sour")))
+    plan = PanelPlan("Grades", "grading", things, attributes=(PanelAttribute("Crunch"), PanelAttribute("Sour")))
     judged = [Judged(f"P{i}", "naive", 0, "ABC", (), grades=((2, 8, 3), (5, 5, 5))) for i in range(12)]
     found = panel_finding(plan, judged, rng())
     assert found.sentence == "Graded by 12: Crunch: most in B; Sour: no difference shown."
@@ -192,7 +192,7 @@ def test_a_grading_and_a_choice_of_several_have_sentences():
 
 
 def test_grades_have_the_shape_of_what_is_asked():
-    asked = (Attribute("Crunch", steps=5),)
+    asked = (PanelAttribute("Crunch", steps=5),)
     assert grades_refusal(asked, 2, [[0, 5]]) == ""
     assert grades_refusal(asked, 3, [[None, 4, 5]]) == ""
     for wrong in ([], [[1]], [[1, 6]], [[-1, 2]], [[None, None]], [[1, 2], [3, 4]]):

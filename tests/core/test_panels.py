@@ -27,9 +27,9 @@ from fieldtally.core.panels.discriminating import (
     power,
 )
 from fieldtally.core.panels.foreseeing import outlook
-from fieldtally.core.panels.grading import Attribute, graded
+from fieldtally.core.panels.grading import PanelAttribute, graded
 from fieldtally.core.panels.methods import METHODS, method_named
-from fieldtally.core.panels.monitoring import Look, chance_to_find, looked, planned_looks
+from fieldtally.core.panels.monitoring import PlannedLook, chance_to_find, looked, planned_looks
 from fieldtally.core.panels.naming import matches, named
 from fieldtally.core.panels.persons import by_person
 from fieldtally.core.panels.pictures import copy_of as copy_of_picture
@@ -422,7 +422,7 @@ def test_looks_together_give_no_more_false_alarms_than_planned(method, n, looks)
     assert stopped.mean() == pytest.approx(exact, abs=0.006)
     assert spent <= n
     if looks == 1:
-        assert planned == (Look(n, needed(method, n)),)
+        assert planned == (PlannedLook(n, needed(method, n)),)
 
 
 def test_p_over_looks_counts_all_that_would_have_stopped_before():
@@ -445,7 +445,7 @@ def test_p_over_looks_counts_all_that_would_have_stopped_before():
 
 
 def test_grades_are_those_of_what_was_in_the_cup_and_of_people_not_of_sets():
-    crunch = Attribute("Crunch")
+    crunch = PanelAttribute("Crunch")
     given = [("Ada", "AB", (8, 3)), ("Ada", "BA", (5, 8)), ("Ben", "BA", (2, 7)), ("Cyd", "AB", (9, None))]
     found = graded(crunch, given, 2, np.random.default_rng(1))
     assert found.people == 2
@@ -461,7 +461,7 @@ def test_grades_of_chance_are_called_different_as_seldom_as_they_may():
     for _ in range(300):
         rows = rng.integers(0, 11, (10, 3))
         given = [(str(i), "ABC", tuple(int(one) for one in row)) for i, row in enumerate(rows)]
-        found = graded(Attribute("Sour"), given, 3, rng)
+        found = graded(PanelAttribute("Sour"), given, 3, rng)
         alarms.append((found.p <= 0.05, min(pair.p_adjusted for pair in found.pairs) <= 0.05))
     assert np.mean(alarms, axis=0).max() < 0.05 + 3 * math.sqrt(0.05 * 0.95 / 300)
 
@@ -607,9 +607,9 @@ def test_the_amount_poured_is_that_of_the_plan_drawn():
         ({"pause": -1}, "pause"),
         ({"amount": 0}, "amount"),
         ({"method": "grading"}, "attributes"),
-        ({"attributes": (Attribute(" "),)}, "attributes.0.name"),
-        ({"attributes": (Attribute("Crunch", steps=0),)}, "attributes.0.steps"),
-        ({"attributes": (Attribute("Crunch"), Attribute("Crunch"))}, "attributes"),
+        ({"attributes": (PanelAttribute(" "),)}, "attributes.0.name"),
+        ({"attributes": (PanelAttribute("Crunch", steps=0),)}, "attributes.0.steps"),
+        ({"attributes": (PanelAttribute("Crunch"), PanelAttribute("Crunch"))}, "attributes"),
         ({"looks": 99}, "looks"),
         ({"looks": 2, "school": "alike"}, "looks"),
         ({"looks": 2, "method": "preference"}, "looks"),

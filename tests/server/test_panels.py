@@ -19,7 +19,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from fieldtally.core.panels.grading import Attribute
+from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.serving import is_right
 from fieldtally.server.panels import judging
@@ -395,7 +395,7 @@ def test_who_stops_is_asked_nothing_and_gives_no_more_answers():
 
 def test_grades_are_asked_in_the_booth_and_told_with_the_result():
     world = make("running")
-    address = panel_in(world, replace(PANEL, attributes=(Attribute("Crunch"),)), people=3)
+    address = panel_in(world, replace(PANEL, attributes=(PanelAttribute("Crunch"),)), people=3)
     for number in (1, 2, 3):
         taster = Taster(Assessor.objects.get(number=number), f"phone {number}")
         assert taster.get().json()["attributes"] == [

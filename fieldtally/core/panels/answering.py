@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fieldtally.core.panels.grading import Attribute
+from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.methods import MethodName
 
 
@@ -43,10 +43,10 @@ def answer_refusal(method: MethodName, cups: int, answer: Sequence[int], *, each
             return "" if one and 0 <= answer[0] < cups else "Choose one cup."
 
 
-def grades_refusal(attributes: Sequence[Attribute], cups: int, grades: Sequence[Sequence[int | None]]) -> str:
+def grades_refusal(attributes: Sequence[PanelAttribute], cups: int, grades: Sequence[Sequence[int | None]]) -> str:
     """Why ``grades`` (for each attribute one for each cup, None for a reference) are none; empty where they are.
 
-    >>> grades_refusal([Attribute("crunch")], 2, [[3, 11]])
+    >>> grades_refusal([PanelAttribute("crunch")], 2, [[3, 11]])
     'Grade “crunch” from 0 to 10 for each of them.'
     """
     if len(grades) != len(attributes):

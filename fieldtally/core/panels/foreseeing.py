@@ -15,7 +15,7 @@ from fieldtally.core.panels.discriminating import (
     power_alike,
 )
 from fieldtally.core.panels.methods import METHODS, MethodName
-from fieldtally.core.panels.monitoring import Look, chance_to_find, planned_looks
+from fieldtally.core.panels.monitoring import PlannedLook, chance_to_find, planned_looks
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.psychometric import d_prime, noticers, share_right_of
 
@@ -43,7 +43,7 @@ class PanelOutlook:
     most: int | None
     power: float
     judgements: int | None
-    looks: tuple[Look, ...]
+    looks: tuple[PlannedLook, ...]
     says: tuple[str, ...]
     others: tuple[Alternative, ...]
 
@@ -53,7 +53,7 @@ def outlook(plan: PanelPlan) -> PanelOutlook:
     cups = plan.cups * plan.judgements
     amounts = tuple(cups * plan.amount / max(1, len(plan.things)) for _ in plan.things)
     least = most = None
-    looks: tuple[Look, ...] = ()
+    looks: tuple[PlannedLook, ...] = ()
     if not METHODS[plan.method].discriminates:
         least, able, says = _without_right(plan)
     elif plan.school == "alike":
@@ -78,7 +78,7 @@ def _times(share: float) -> str:
     return f"{round(100 * share)} times in 100"
 
 
-def _different(plan: PanelPlan) -> tuple[int, float, tuple[str, ...], tuple[Look, ...]]:
+def _different(plan: PanelPlan) -> tuple[int, float, tuple[str, ...], tuple[PlannedLook, ...]]:
     n, right = plan.judgements, plan.right
     notice = f"{round(100 * noticers(plan.method, right))} % truly notice (d′ {d_prime(plan.method, right):.1f})"
     least = needed(plan.method, n, plan.alpha)

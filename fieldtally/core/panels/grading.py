@@ -22,7 +22,7 @@ MOST_STEPS = 100
 
 
 @dataclass(frozen=True)
-class Attribute:
+class PanelAttribute:
     """Something graded for each cup, in whole steps from 0, which means ``low``, to ``steps``, which means ``high``."""
 
     name: str
@@ -43,11 +43,11 @@ class GradedPair:
 
 
 @dataclass(frozen=True)
-class Graded:
+class GradedAttribute:
     """One attribute: mean grade of each thing (None: not graded), how many people graded all of them, Friedman's p, and the pairs, whose
     p comes from exchanging the two grades of each person."""
 
-    attribute: Attribute
+    attribute: PanelAttribute
     people: int
     means: tuple[float | None, ...]
     p: float
@@ -55,12 +55,12 @@ class Graded:
 
 
 def graded(
-    attribute: Attribute,
+    attribute: PanelAttribute,
     given: Sequence[tuple[str, str, Sequence[int | None]]],
     things: int,
     rng: np.random.Generator,
     alpha: float = 0.05,
-) -> Graded:
+) -> GradedAttribute:
     """What the grades tell; ``given``: person, order of the cups, and the grade of each cup (None: a reference, or none given)."""
     own: dict[str, list[list[float]]] = defaultdict(lambda: [[] for _ in range(things)])
     for person, order, grades in given:
@@ -72,13 +72,13 @@ def graded(
     means = tuple(float(np.mean(column)) if column else None for column in columns)
     rows = np.array([row for row in everybody if None not in row], dtype=np.float64)
     if len(rows) < 2:
-        return Graded(attribute, len(rows), means, 1.0, ())
+        return GradedAttribute(attribute, len(rows), means, 1.0, ())
     pairs = list(itertools.combinations(range(things), 2))
     apart = [rows[:, a] - rows[:, b] for a, b in pairs]
     p = [flipped(one, rng) for one in apart]
     half = float(t.ppf(1 - alpha / 2, len(rows) - 1)) / np.sqrt(len(rows))
     bounds = [Bounds(m := float(one.mean()), m - (h := half * float(one.std(ddof=1))), m + h) for one in apart]
-    return Graded(
+    return GradedAttribute(
         attribute,
         len(rows),
         means,

@@ -23,7 +23,7 @@ HALVINGS = 40
 
 
 @dataclass(frozen=True)
-class Look:
+class PlannedLook:
     """A look after ``n`` judgements, at which ``needed`` right ones (more than ``n``: none suffice) show a difference."""
 
     n: int
@@ -35,7 +35,7 @@ class Monitored:
     """What the looks found: the count of right answers at each one reached, the number (from 0) of the one that showed a difference (None:
     none), whether it ``can`` still be shown, and p over all looks reached."""
 
-    looks: tuple[Look, ...]
+    looks: tuple[PlannedLook, ...]
     right: tuple[int, ...]
     crossed: int | None
     can: bool
@@ -43,7 +43,7 @@ class Monitored:
 
 
 @lru_cache(maxsize=512)
-def planned_looks(method: MethodName, n: int, looks: int, alpha: float = 0.05) -> tuple[Look, ...]:
+def planned_looks(method: MethodName, n: int, looks: int, alpha: float = 0.05) -> tuple[PlannedLook, ...]:
     """``looks`` looks, spread evenly over ``n`` judgements, the last at their end.
 
     >>> [(one.n, one.needed) for one in planned_looks("triangle", 24, 2)]
@@ -60,7 +60,7 @@ def planned_looks(method: MethodName, n: int, looks: int, alpha: float = 0.05) -
             low = middle
         else:
             high = middle
-    return tuple(Look(*one) for one in zip(at, _needed(at, guess, low), strict=True))
+    return tuple(PlannedLook(*one) for one in zip(at, _needed(at, guess, low), strict=True))
 
 
 def chance_to_find(method: MethodName, n: int, looks: int, right: float, alpha: float = 0.05) -> tuple[float, float]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.panels.grading import MOST_STEPS, Attribute
+from fieldtally.core.panels.grading import MOST_STEPS, PanelAttribute
 from fieldtally.core.panels.methods import METHODS, MethodName
 from fieldtally.core.panels.monitoring import MOST_LOOKS
 from fieldtally.core.panels.preferring import NoPreference
@@ -52,7 +52,7 @@ class PanelPlan:
     preference: bool = False
     no_preference: NoPreference = "drop"
     chips: tuple[str, ...] = ()
-    attributes: tuple[Attribute, ...] = ()
+    attributes: tuple[PanelAttribute, ...] = ()
     free_words: bool = True
     pause: int = 60
     amount: float = 20

@@ -17,7 +17,7 @@ from fieldtally.core.panels.discriminating import (
     discriminate,
     most_alike,
 )
-from fieldtally.core.panels.grading import Graded, graded
+from fieldtally.core.panels.grading import GradedAttribute, graded
 from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.panels.monitoring import Monitored, looked
 from fieldtally.core.panels.naming import Named, named
@@ -88,7 +88,7 @@ class PanelFinding:
     favoured: Favoured | None
     named: Named | None
     ranked: Ranked | None
-    graded: tuple[Graded, ...]
+    graded: tuple[GradedAttribute, ...]
     words: dict[str, dict[str, int]]
     comments: tuple[tuple[str, str], ...]
     closest: str
@@ -97,9 +97,14 @@ class PanelFinding:
 
 
 def panel_finding(
-    plan: PanelPlan, judged: Sequence[Judged], rng: np.random.Generator, *, everybody: bool = False
+    plan: PanelPlan,
+    judged: Sequence[Judged],
+    rng: np.random.Generator,
+    *,
+    everybody: bool = False,
+    names: Sequence[str] = LETTERS,
 ) -> PanelFinding:
-    """What the judgements tell, without those who are left out unless ``everybody`` counts."""
+    """What the judgements tell, without those who are left out unless ``everybody`` counts; in sentences the things have ``names``."""
     counted = [one for one in judged if everybody or not one.left_out]
     out = tuple(sorted({(one.person, one.left_out) for one in judged if one.left_out}))
     found = chance = persons = alike = most = settle = seen = None
@@ -117,7 +122,7 @@ def panel_finding(
             seen = looked(plan.method, plan.judgements, plan.looks, right, plan.alpha)
         settle = _settle(plan, found, alike, seen)
     yes = _yes_or_no(plan, counted)
-    names = (
+    jars = (
         named([one.answer for one in _by_jar(counted)], len(plan.things), each_once=plan.each_once)
         if plan.method == "naming" and counted
         else None
@@ -127,7 +132,7 @@ def panel_finding(
     preference = _preference(plan, counted)
     best = _favoured(plan, counted, rng)
     return PanelFinding(
-        sentence=_sentence(plan, len(counted), found, alike, seen, yes, names, ranks, grades, preference, best),
+        sentence=_sentence(plan, len(counted), found, alike, seen, yes, jars, ranks, grades, preference, best, names),
         n=len(counted),
         found=found,
         chance=chance or (),
@@ -142,12 +147,12 @@ def panel_finding(
         told=yes,
         preference=preference,
         favoured=best,
-        named=names,
+        named=jars,
         ranked=ranks,
         graded=grades,
         words=_words(plan, counted),
         comments=tuple((_side(plan, one), one.words) for one in counted if one.words),
-        closest=_closest(plan, found, alike, seen, parts, ranks, grades),
+        closest=_closest(plan, found, alike, seen, parts, ranks, grades, names),
         settle=settle,
         left_out=out,
     )
@@ -180,7 +185,8 @@ def _closest(
     seen: Monitored | None,
     parts: dict[str, tuple[Part, ...]],
     ranks: Ranked | None,
-    grades: Sequence[Graded],
+    grades: Sequence[GradedAttribute],
+    names: Sequence[str],
 ) -> str:
     """Where nothing was shown: what came closest to it, for a next panel; nothing that was picked afterwards is a result."""
     afterwards = "picked afterwards, so a lead for a next panel and no result"
@@ -196,20 +202,18 @@ def _closest(
     if ranks is not None and ranks.p > plan.alpha:
         pair = min(ranks.pairs, key=lambda one: one.p)
         first, second = (pair.a, pair.b) if pair.ahead >= 0 else (pair.b, pair.a)
-        return (
-            f"Closest to apart are {LETTERS[first]} before {LETTERS[second]} (p {pair.p:.2g} by itself), {afterwards}."
-        )
+        return f"Closest to apart are {names[first]} before {names[second]} (p {pair.p:.2g} by itself), {afterwards}."
     pairs = [(pair.p, one, pair) for one in grades if one.p > plan.alpha for pair in one.pairs]
     if plan.method == "grading" and pairs and all(one.p > plan.alpha for one in grades):
         p, one, near = min(pairs, key=lambda each: each[0])
         return (
-            f"Closest to apart are {LETTERS[near.a]} and {LETTERS[near.b]} in “{one.attribute.name}” (p {p:.2g} by itself), "
+            f"Closest to apart are {names[near.a]} and {names[near.b]} in “{one.attribute.name}” (p {p:.2g} by itself), "
             f"{afterwards}."
         )
     return ""
 
 
-def _graded(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> tuple[Graded, ...]:
+def _graded(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> tuple[GradedAttribute, ...]:
     return tuple(
         graded(
             attribute,
@@ -332,11 +336,12 @@ def _sentence(
     alike: bool | None,
     seen: Monitored | None,
     yes: Told | None,
-    names: Named | None,
+    jars: Named | None,
     ranks: Ranked | None,
-    grades: Sequence[Graded],
+    grades: Sequence[GradedAttribute],
     preference: PreferenceSchools | None,
     best: Favoured | None,
+    names: Sequence[str],
 ) -> str:
     if not n:
         return "Nobody has judged yet."
@@ -353,30 +358,30 @@ def _sentence(
     if yes is not None:
         how = "Told apart" if yes.p <= plan.alpha else "Not told apart"
         return f"{how}: yes was said {yes.hits} of {yes.signals} times where it was so, and {yes.alarms} of {yes.noises} where it was not."
-    if names is not None:
-        sure = "more than chance gives" if names.p <= plan.alpha else "no more than chance may give"
-        return f"{names.right} of {names.of} were named right, {sure}: guessing gives {names.by_chance:g} on average."
+    if jars is not None:
+        sure = "more than chance gives" if jars.p <= plan.alpha else "no more than chance may give"
+        return f"{jars.right} of {jars.of} were named right, {sure}: guessing gives {jars.by_chance:g} on average."
     if ranks is not None:
-        first = LETTERS[int(np.argmin(ranks.means))]
+        first = names[int(np.argmin(ranks.means))]
         sure = f"{first} stands in front" if ranks.p <= plan.alpha else "the order is no clearer than chance may give"
         return f"Of {n} rankings, {sure}."
     if plan.method == "grading" and grades:
-        return _grading_sentence(plan, grades)
+        return _grading_sentence(plan, grades, names)
     if best is not None:
-        first = LETTERS[int(np.argmax(best.counts))]
+        first = names[int(np.argmax(best.counts))]
         sure = f"{first} is liked best" if best.p <= plan.alpha else "no one is liked more than chance may give"
-        return f"Of {sum(best.counts)} who chose, {sure}: {', '.join(f'{LETTERS[i]} {c}' for i, c in enumerate(best.counts))}."
+        return f"Of {sum(best.counts)} who chose, {sure}: {', '.join(f'{names[i]} {c}' for i, c in enumerate(best.counts))}."
     if preference is not None:
         main = preference.everybody[0]
         sure = "" if main.p <= plan.alpha else ", which chance may give"
-        return f"{main.first} like A better, {main.second} B{f', {main.none} neither' if main.none else ''}{sure}."
+        return f"{main.first} like {names[0]} better, {main.second} {names[1]}{f', {main.none} neither' if main.none else ''}{sure}."
     return f"{n} have judged; that is not enough to tell anything yet."
 
 
-def _grading_sentence(plan: PanelPlan, grades: Sequence[Graded]) -> str:
+def _grading_sentence(plan: PanelPlan, grades: Sequence[GradedAttribute], names: Sequence[str]) -> str:
     told_ones = []
     for one in grades:
-        means = [(mean, LETTERS[i]) for i, mean in enumerate(one.means) if mean is not None]
+        means = [(mean, names[i]) for i, mean in enumerate(one.means) if mean is not None]
         if not means:
             continue
         top = max(means)[1] if one.p <= plan.alpha else ""

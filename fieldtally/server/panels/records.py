@@ -10,10 +10,11 @@ import numpy as np
 
 from fieldtally.core.panels.monitoring import looked, planned_looks
 from fieldtally.core.panels.result import Judged, PanelFinding, panel_finding
-from fieldtally.core.panels.serving import is_right
+from fieldtally.core.panels.serving import LETTERS, is_right
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Assessor, Judgement, Panel
 from fieldtally.server.people.models import Trial
+from fieldtally.server.plan.records import plan_of
 
 NOT_BLIND = "was not blind"
 
@@ -51,10 +52,14 @@ def findings_of(panel: Panel) -> tuple[PanelFinding, PanelFinding | None]:
     """What the panel found, and where somebody was left out the same with everybody counted."""
     plan, judged = panel_plan(panel), judged_of(panel)
     seed = int(panel.seed or "0", 16)
+    called = {one.key: one.name for one in plan_of(panel.trial).treatments}
+    names = [called.get(key, LETTERS[i]) for i, key in enumerate(plan.things)]
     plan = replace(plan, sessions=plan.sessions + panel.added_sessions)
-    without = panel_finding(plan, judged, np.random.default_rng(seed))
+    without = panel_finding(plan, judged, np.random.default_rng(seed), names=names)
     out = bool(without.left_out)
-    return without, panel_finding(plan, judged, np.random.default_rng(seed), everybody=True) if out else None
+    return without, panel_finding(
+        plan, judged, np.random.default_rng(seed), everybody=True, names=names
+    ) if out else None
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """Doors of the verdict stage."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
@@ -14,6 +15,8 @@ from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import StrengthLevel
 from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.panels.documents import panel_plan
+from fieldtally.server.panels.records import findings_of, panels_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import Amended, amendments_of, predictions_of
@@ -146,6 +149,53 @@ class BlindingOut(Schema):
     control: BlindingIndex | None
 
 
+class LikedOut(Schema):
+    """How many of a panel liked a treatment best."""
+
+    letter: str
+    name: str
+    many: int
+
+
+class PanelTold(Schema):
+    """What a panel of the trial adds to its tally: its sentence, right answers of all where they count, and who was liked by how many."""
+
+    id: UUID
+    title: str
+    sentence: str
+    right: int | None
+    of: int
+    liked: list[LikedOut]
+
+
+def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
+    found = []
+    keys = [one.key for one in plan.treatments]
+    for panel in panels_of(trial):
+        if panel.begun_at is None:
+            continue
+        things = [keys.index(key) for key in panel_plan(panel).things]
+        finding, _ = findings_of(panel)
+        liked: Sequence[int] = finding.favoured.counts if finding.favoured else ()
+        if finding.preference is not None:
+            main = finding.preference.everybody[0]
+            liked = (main.first, main.second)
+        found.append(
+            PanelTold(
+                id=panel.pk,
+                title=panel_plan(panel).title,
+                sentence=finding.sentence,
+                right=finding.found.correct if finding.found else None,
+                of=finding.n,
+                liked=[
+                    LikedOut(letter=letter_of(at), name=plan.treatments[at].name, many=many)
+                    for at, many in zip(things, liked, strict=False)
+                ],
+            )
+        )
+    return found
+
+
 class VerdictOut(Schema):
     """Everything the verdict page shows."""
 
@@ -169,6 +219,7 @@ class VerdictOut(Schema):
     not_claimed: list[str]
     blinding: list[BlindingOut]
     happened: list[str]
+    panels: list[PanelTold]
 
 
 @router.get("/trials/{trial_id}/verdict", response={200: VerdictOut, 403: ProblemsOut, 404: ProblemsOut})
@@ -220,6 +271,7 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         not_claimed=list(may_not_be_claimed(plan, _happened(trial, study, rounds))),
         blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
         happened=[*accidents_told(trial), *methods_told(trial)],
+        panels=_panels_told(trial, plan),
     )
 
 

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Header, Router, Schema
 from pydantic import AwareDatetime
 
-from fieldtally.core.panels.grading import Attribute
+from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut
@@ -51,7 +51,7 @@ class BoothOut(Schema):
     material: str
     stopped: bool
     break_off: str
-    attributes: Sequence[Attribute]
+    attributes: Sequence[PanelAttribute]
     chips: Sequence[str]
     free_words: bool
     names: Sequence[str]

@@ -4224,26 +4224,21 @@ export interface components {
         };
         /**
          * Attribute
-         * @description Something graded for each cup, in whole steps from 0, which means ``low``, to ``steps``, which means ``high``.
+         * @description One scale of a template, with the name and the direction it usually has.
          */
         Attribute: {
             /** Name */
             name: string;
+            /** Scale */
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
             /**
-             * Low
-             * @default none
+             * Better
+             * @default more
+             * @enum {string}
              */
-            low: string;
-            /**
-             * High
-             * @default very much
-             */
-            high: string;
-            /**
-             * Steps
-             * @default 10
-             */
-            steps: number;
+            better: "more" | "less" | "target" | "none";
+            /** Margin */
+            margin: number | null;
         };
         /**
          * ScalesOut
@@ -6405,16 +6400,6 @@ export interface components {
             of: number;
         };
         /**
-         * Look
-         * @description A look after ``n`` judgements, at which ``needed`` right ones (more than ``n``: none suffice) show a difference.
-         */
-        Look: {
-            /** N */
-            n: number;
-            /** Needed */
-            needed: number;
-        };
-        /**
          * LookSeen
          * @description A look that was planned, after ``n`` answers; ``says`` what whoever hosts is told at it: nothing before it is reached.
          */
@@ -6435,6 +6420,29 @@ export interface components {
             name: string;
             /** Seconds */
             seconds: number | null;
+        };
+        /**
+         * PanelAttribute
+         * @description Something graded for each cup, in whole steps from 0, which means ``low``, to ``steps``, which means ``high``.
+         */
+        PanelAttribute: {
+            /** Name */
+            name: string;
+            /**
+             * Low
+             * @default none
+             */
+            low: string;
+            /**
+             * High
+             * @default very much
+             */
+            high: string;
+            /**
+             * Steps
+             * @default 10
+             */
+            steps: number;
         };
         /**
          * PanelOut
@@ -6498,7 +6506,7 @@ export interface components {
             /** Judgements */
             judgements: number | null;
             /** Looks */
-            looks: components["schemas"]["Look"][];
+            looks: components["schemas"]["PlannedLook"][];
             /** Says */
             says: string[];
             /** Others */
@@ -6611,7 +6619,7 @@ export interface components {
              * Attributes
              * @default []
              */
-            attributes: components["schemas"]["Attribute"][];
+            attributes: components["schemas"]["PanelAttribute"][];
             /**
              * Free Words
              * @default true
@@ -6668,6 +6676,16 @@ export interface components {
              * @default
              */
             break_off: string;
+        };
+        /**
+         * PlannedLook
+         * @description A look after ``n`` judgements, at which ``needed`` right ones (more than ``n``: none suffice) show a difference.
+         */
+        PlannedLook: {
+            /** N */
+            n: number;
+            /** Needed */
+            needed: number;
         };
         /**
          * ThingOut
@@ -6921,7 +6939,7 @@ export interface components {
             /** Break Off */
             break_off: string;
             /** Attributes */
-            attributes: components["schemas"]["Attribute"][];
+            attributes: components["schemas"]["PanelAttribute"][];
             /** Chips */
             chips: string[];
             /** Free Words */
@@ -7273,12 +7291,12 @@ export interface components {
             p: number;
         };
         /**
-         * Graded
+         * GradedAttribute
          * @description One attribute: mean grade of each thing (None: not graded), how many people graded all of them, Friedman's p, and the pairs, whose
          *     p comes from exchanging the two grades of each person.
          */
-        Graded: {
-            attribute: components["schemas"]["Attribute"];
+        GradedAttribute: {
+            attribute: components["schemas"]["PanelAttribute"];
             /** People */
             people: number;
             /** Means */
@@ -7320,7 +7338,7 @@ export interface components {
          */
         Monitored: {
             /** Looks */
-            looks: components["schemas"]["Look"][];
+            looks: components["schemas"]["PlannedLook"][];
             /** Right */
             right: number[];
             /** Crossed */
@@ -7386,7 +7404,7 @@ export interface components {
             named: components["schemas"]["Named"] | null;
             ranked: components["schemas"]["Ranked"] | null;
             /** Graded */
-            graded: components["schemas"]["Graded"][];
+            graded: components["schemas"]["GradedAttribute"][];
             /** Words */
             words: {
                 [key: string]: {
@@ -7644,6 +7662,18 @@ export interface components {
             };
         };
         /**
+         * LikedOut
+         * @description How many of a panel liked a treatment best.
+         */
+        LikedOut: {
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Many */
+            many: number;
+        };
+        /**
          * LookOut
          * @description When an outcome was looked at.
          */
@@ -7654,6 +7684,27 @@ export interface components {
             name: string;
             /** Offset */
             offset: number;
+        };
+        /**
+         * PanelTold
+         * @description What a panel of the trial adds to its tally: its sentence, right answers of all where they count, and who was liked by how many.
+         */
+        PanelTold: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+            /** Right */
+            right: number | null;
+            /** Of */
+            of: number;
+            /** Liked */
+            liked: components["schemas"]["LikedOut"][];
         };
         /**
          * PredictedOut
@@ -7734,6 +7785,8 @@ export interface components {
             blinding: components["schemas"]["BlindingOut"][];
             /** Happened */
             happened: string[];
+            /** Panels */
+            panels: components["schemas"]["PanelTold"][];
         };
         /**
          * WithAll

@@ -3,6 +3,7 @@
 import { ref } from "vue";
 
 import AskSheet from "@/parts/AskSheet.vue";
+import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -39,6 +40,7 @@ function go(reason: string): void {
 }
 const linkOf = (who: Assessor) => window.location.origin + who.link;
 const copied = ref("");
+const shown = ref<Assessor | null>(null);
 async function copy(who: Assessor): Promise<void> {
   await navigator.clipboard?.writeText(linkOf(who));
   copied.value = who.id;
@@ -60,16 +62,19 @@ async function copy(who: Assessor): Promise<void> {
         <tbody>
           <tr v-for="who in panel.assessors" :key="who.id">
             <td class="code">{{ who.number }}</td>
-            <td>{{ who.name }}<span class="block text-[0.9rem] text-soft">{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience] }}{{ who.left_out ? `; does not count: ${who.left_out}` : "" }}</span></td>
+            <td>{{ who.name }}<span class="block text-[0.9rem] text-soft">{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience] }}{{ who.stopped ? "; did not go on" : "" }}{{ who.left_out ? `; does not count: ${who.left_out}` : "" }}</span></td>
             <td><TallyStrokes v-if="who.of" :solid="who.done" :rest="who.of - who.done" :label="`${who.done} of ${who.of} answers given`" /></td>
-            <td v-if="course.may_lead"><template v-if="who.link"><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center">Open</a><button type="button" class="quiet" @click="copy(who)">{{ copied === who.id ? "Copied" : "Copy" }}</button></template></td>
+            <td v-if="course.may_lead"><template v-if="who.link"><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center">Open</a><button type="button" class="quiet" @click="copy(who)">{{ copied === who.id ? "Copied" : "Copy" }}</button><button type="button" class="quiet" :aria-label="`QR code for ${who.name}`" @click="shown = who">QR</button></template></td>
             <td v-if="course.may_lead"><input type="checkbox" class="h-6 w-6" :checked="who.blind" :aria-label="`${who.name} was blind`" :disabled="who.erased" @change="note(who, { blind: !who.blind })" /></td>
             <td v-if="course.may_lead" class="whitespace-nowrap"><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">Free the link</button><button type="button" class="quiet" @click="leave(who)">{{ who.left_out ? "Count again" : "Leave out" }}</button><button v-if="!who.erased" type="button" class="quiet" @click="asked = { who, what: 'erase' }">Erase</button></td>
           </tr>
         </tbody>
       </table>
     </div>
-    <AskSheet v-if="asked?.what === 'leave'" :title="`Leave ${asked.who.name} out?`" says="The answers stay; the result is told without them and with everybody counted." label="Why do they not count?" go="Leave out" @go="go" @close="asked = null" />
+    <DialogSheet :open="shown !== null" :title="shown ? `Seat ${shown.number}, ${shown.name}` : ''" @close="shown = null">
+      <template v-if="shown"><img :src="`/api/assessors/${shown.id}/qr.svg`" :alt="`QR code of the link of ${shown.name}`" class="mx-auto mt-3 w-72 max-w-full" /><p class="mt-2 text-center">Read with their own phone; the link opens on one device.</p><div class="mt-3 flex justify-center"><button type="button" class="press" @click="shown = null">Close</button></div></template>
+    </DialogSheet>
+    <AskSheet v-if="asked?.what === 'leave'" :title="`Leave ${asked.who.name} out?`" says="The answers stay; the result is told without them and with everybody counted. Who did not come leaves their cups to who comes late." label="Why do they not count?" go="Leave out" @go="go" @close="asked = null" />
     <AskSheet v-else-if="asked" :title="`Erase ${asked.who.name}?`" :says="`The name and the link go for good. The answers stay under number ${asked.who.number}.`" go="Erase the name" @go="go" @close="asked = null" />
   </div>
 </template>

@@ -3,12 +3,14 @@
 import { computed, onUnmounted, reactive, ref, watch } from "vue";
 
 import AssessorList from "./AssessorList.vue";
+import PanelFinds from "./PanelFinds.vue";
+import PanelMaterials from "./PanelMaterials.vue";
 import { METHODS, type PanelPlan } from "./methods";
 import ChoiceRow from "@/parts/ChoiceRow.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
-import { honest } from "@/parts/amounts";
+import TakeOut from "@/parts/TakeOut.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf, type Problem } from "@/shell/api/problems";
 
@@ -57,8 +59,12 @@ async function begin(): Promise<void> {
 }
 const method = computed(() => METHODS.find((one) => one.key === plan.method)!);
 const questions = computed(() => [...new Set(METHODS.map((one) => one.asks))]);
-const counts = computed(() => !["a-not-a", "same-different", "naming", "preference", "ranking"].includes(plan.method));
-const pair = computed(() => !["naming", "ranking"].includes(plan.method));
+const counts = computed(() => !["a-not-a", "same-different", "naming", "preference", "ranking", "grading"].includes(plan.method));
+const pair = computed(() => !["naming", "ranking", "preference", "grading"].includes(plan.method));
+function kept(found: Schemas["PanelOut"]): void {
+  problems.value = found.problems;
+  emit("changed", found);
+}
 function toggle(key: string): void {
   const at = plan.things.indexOf(key);
   if (at >= 0) plan.things.splice(at, 1);
@@ -67,7 +73,7 @@ function toggle(key: string): void {
 const percent = (name: "noticing" | "limit" | "wanted") => computed({ get: () => Math.round(plan[name] * 100), set: (value: number | null) => (plan[name] = (value ?? 0) / 100) });
 const [noticing, limit] = [percent("noticing"), percent("limit")];
 const chips = computed({ get: () => plan.chips.join(", "), set: (text: string) => (plan.chips = text.split(",").map((one) => one.trim()).filter(Boolean)) });
-const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", value: number | null) => (plan[name] = value ?? 0);
+const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "looks", value: number | null) => (plan[name] = value ?? 0);
 </script>
 
 <template>
@@ -87,6 +93,10 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", va
         <div class="mt-2 flex flex-wrap gap-2"><label v-for="thing in panel.things" :key="thing.key" class="thing" :class="{ chosen: plan.things.includes(thing.key) }"><input type="checkbox" class="sr-only" :checked="plan.things.includes(thing.key)" @change="toggle(thing.key)" /><b v-if="plan.things.includes(thing.key)" class="code">{{ "ABCDEFGHIJKLMNOP"[plan.things.indexOf(thing.key)] }}</b> {{ thing.name }}</label></div>
         <ProblemText :says="says('things')" />
       </fieldset>
+      <PanelMaterials v-model="plan.material" :panel="panel" :things="panel.things.filter((one) => plan.things.includes(one.key))" :says="says('material')" :saved="async () => saved !== 'saving' || (await save())" @kept="kept" />
+      <div v-if="!counts" class="grid gap-4 sm:grid-cols-3">
+        <NumberField v-model="noticing" label="To be found if so many tell truly" unit="%" :says="says('noticing')" />
+      </div>
       <div v-if="counts" class="grid gap-4">
         <ChoiceRow v-model="plan.school" legend="Two schools: choose one, before anybody tastes" :choices="[{ value: 'difference', name: 'Is there a difference?', says: 'Chance has to be ruled out.' }, { value: 'alike', name: 'Are they alike enough?', says: 'It has to be shown that few notice. Not finding a difference does not show it.' }]" />
         <ProblemText :says="says('school')" />
@@ -94,14 +104,16 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", va
           <NumberField v-if="plan.school === 'difference'" v-model="noticing" label="To be found if so many notice" unit="%" :says="says('noticing')" />
           <NumberField v-else v-model="limit" label="Alike if fewer notice than" unit="%" :says="says('limit')" />
           <NumberField :model-value="plan.alpha" label="Risk of a false alarm" :says="says('alpha')" @update:model-value="(value) => (plan.alpha = value ?? 0)" />
+          <NumberField v-if="plan.school === 'difference'" :model-value="plan.d" label="Or of this size, d′" placeholder="1.5" :says="says('d')" @update:model-value="(value) => (plan.d = value)" />
+          <NumberField v-if="plan.school === 'difference'" :model-value="plan.looks" label="Looks while it runs (1: none)" whole needed :says="says('looks')" @update:model-value="(value) => needed('looks', value)" />
         </div>
       </div>
       <div class="grid gap-4 sm:grid-cols-3">
         <NumberField :model-value="plan.assessors" label="People" whole needed :says="says('assessors')" @update:model-value="(value) => needed('assessors', value)" />
         <NumberField :model-value="plan.sets" label="Sets for each" whole needed :says="says('sets')" @update:model-value="(value) => needed('sets', value)" />
         <NumberField :model-value="plan.sessions" label="Sessions" whole needed :says="says('sessions')" @update:model-value="(value) => needed('sessions', value)" />
-        <NumberField :model-value="plan.amount" label="In each cup" :unit="plan.amount_unit" needed :says="says('amount')" @update:model-value="(value) => needed('amount', value)" />
-        <LabelledField v-model="plan.amount_unit" label="Measured in" />
+        <NumberField v-if="plan.material === 'cups'" :model-value="plan.amount" label="In each cup" :unit="plan.amount_unit" needed :says="says('amount')" @update:model-value="(value) => needed('amount', value)" />
+        <LabelledField v-if="plan.material === 'cups'" v-model="plan.amount_unit" label="Measured in" />
         <NumberField :model-value="plan.pause" label="Pause between sets" unit="s" whole needed :says="says('pause')" @update:model-value="(value) => needed('pause', value)" />
       </div>
       <div class="grid gap-3">
@@ -111,6 +123,18 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", va
         <label class="tick"><input v-model="plan.free_words" type="checkbox" /> words of their own</label>
         <label v-if="plan.method === 'naming'" class="tick"><input v-model="plan.each_once" type="checkbox" /> each name is used once</label>
         <label v-if="plan.preference || plan.method === 'preference'" class="block max-w-md"><span class="mb-1 block text-[0.9rem] text-soft">Answers without a preference</span><select v-model="plan.no_preference" class="field"><option value="drop">are left out</option><option value="split">are shared between the two</option><option value="third">stay an answer of their own</option></select></label>
+        <fieldset class="grid gap-2">
+          <legend class="font-bold">Graded for each {{ plan.material === "cups" ? "cup" : "one" }}</legend>
+          <div v-for="(one, i) in plan.attributes" :key="i" class="grid items-end gap-2 sm:grid-cols-[1fr_1fr_1fr_6rem_auto]">
+            <LabelledField v-model="one.name" label="What" placeholder="Crunch" :says="says(`attributes.${i}.name`)" />
+            <LabelledField v-model="one.low" label="0 is" />
+            <LabelledField v-model="one.high" label="the most is" />
+            <NumberField :model-value="one.steps" label="up to" whole needed :says="says(`attributes.${i}.steps`)" @update:model-value="(value) => (one.steps = value ?? 0)" />
+            <TakeOut :what="one.name || 'this attribute'" @out="plan.attributes.splice(i, 1)" />
+          </div>
+          <ProblemText :says="problems.find((one) => one.at === 'attributes')?.says" />
+          <button type="button" class="press press-small justify-self-start" @click="plan.attributes.push({ name: '', low: 'none', high: 'very much', steps: 10 })">Add an attribute</button>
+        </fieldset>
         <LabelledField v-model="chips" label="Words to tap, with commas between" placeholder="crisp, soft, sour" />
       </div>
       <div class="grid gap-3">
@@ -118,6 +142,7 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", va
         <LabelledField v-model="plan.allergens" label="Allergens" placeholder="mustard, celery" hint="Ask about allergies before anybody tastes; the product’s label has the last word." />
         <LabelledField v-model="plan.dose" label="How much of what" placeholder="2 slices in all; 0.5 g salt" />
         <LabelledField v-model="plan.words_to_say" label="Words read out to everybody, always the same" />
+        <LabelledField v-model="plan.break_off" label="It is broken off if" placeholder="anybody feels unwell" hint="Fixed with the beginning, and told to everybody." />
         <label class="tick"><input v-model="plan.adults" type="checkbox" /> alcohol is served: adults only</label>
       </div>
       <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
@@ -128,15 +153,7 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount", va
         <p class="mt-1 text-soft" role="status">{{ saved === "saving" ? "Saving …" : saved === "saved" ? "Saved." : "" }} What is asked is fixed once it has begun.</p>
       </div>
     </div>
-    <aside class="on-panel bg-panel p-5 text-panel-ink xl:sticky xl:top-4" aria-label="What this panel can find">
-      <h2>What this panel can find</h2>
-      <template v-if="outlook">
-        <p v-for="(one, i) in outlook.says" :key="one" class="mt-3" :class="{ 'text-[1.25rem] font-bold': i === 0 }">{{ one }}</p>
-        <p v-if="!outlook.says.length" class="mt-3">This test has no number of right answers; what it found is told with its own chance.</p>
-        <p class="mt-4 border-t border-panel-soft pt-3">It takes {{ outlook.cups }} cups, about {{ honest(outlook.amounts[0] ?? 0, 3) }} {{ plan.amount_unit }} of each.</p>
-      </template>
-      <p v-else class="mt-3">{{ problems[0]?.says ?? "Choose what is put before them." }}</p>
-    </aside>
+    <PanelFinds :plan="plan" :outlook="outlook" :first="problems[0]?.says" />
   </div>
 </template>
 

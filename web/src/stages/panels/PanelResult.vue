@@ -4,7 +4,9 @@ import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 
 import ChanceChart from "./ChanceChart.vue";
+import GradeDots from "./GradeDots.vue";
 import NothingHere from "@/parts/NothingHere.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -19,11 +21,13 @@ const groups = computed(() => {
   const found = finding.value;
   return found ? [{ name: "By experience", parts: found.experience }, { name: "By place of the right cup", parts: found.places }, { name: "By session", parts: found.sessions }].filter((one) => one.parts.length > 1) : [];
 });
-/** Letters by what they stand for, and no number torn from its sign. */
-const sentence = computed(() => {
-  const told = (finding.value?.sentence ?? "").replace(/(\d) %/g, "$1\u00a0%");
-  return ["preference", "ranking"].includes(data.value?.plan.method ?? "") ? told.replace(/\b([A-P])(?= better| stands|,|\.|$)/g, (letter: string) => nameOf(letter)) : told;
+/** No number torn from its sign. */
+const sentence = computed(() => (finding.value?.sentence ?? "").replace(/(\d) %/g, "$1\u00a0%"));
+const least = computed(() => {
+  const seen = finding.value?.monitored;
+  return seen ? seen.looks.at(-1)!.needed : (finding.value?.found?.needed ?? 0);
 });
+const signed = (value: number) => honest(value, 3);
 const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "those without one left out", split: "those without one shared", third: "those without one counted apart" };
 </script>
 
@@ -32,10 +36,18 @@ const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "those witho
   <article v-else-if="data && finding">
     <h1 class="mt-2 max-w-4xl text-[1.7rem] leading-tight lg:text-[2.1rem]">{{ sentence }}</h1>
     <p class="mt-2 text-soft">{{ data.plan.title }}: {{ data.things.map((one) => `${one.letter} ${one.name}`).join(", ") }}</p>
-    <p v-if="finding.settle" class="mt-2">About {{ finding.settle }} judgements would probably settle it, if as many notice as it looked here.</p>
+    <p v-if="data.closed_because" class="mt-2 border-l-4 border-ink pl-3"><b>Ended early:</b> {{ data.closed_because }}</p>
+    <p v-if="finding.settle" class="mt-2">{{ finding.settle > finding.n ? `About ${finding.settle - finding.n} more judgements (${finding.settle} in all) would probably settle it` : `A new panel of about ${finding.settle} judgements would probably settle it` }}, if as many notice as it looked here.</p>
+    <p v-if="finding.closest" class="mt-2">{{ finding.closest }}</p>
     <p v-if="data.with_all" class="mt-2">Without {{ finding.left_out.map((one) => `${one[0]} (${one[1]})`).join(", ") }}. With everybody counted: {{ data.with_all.sentence }}</p>
     <p v-if="finding.persons?.too_hopeful" class="mt-2 border-l-4 border-ink pl-3 font-bold">The plain count is too hopeful here: several judgements of one person are not several people. By person p is {{ p(finding.persons.p) }}.</p>
-    <ChanceChart v-if="finding.found" class="mt-6" :chance="finding.chance" :found="finding.found" />
+    <ChanceChart v-if="finding.found" class="mt-6" :chance="finding.chance" :found="finding.found" :least="least" :most="finding.most" :alike="finding.alike !== null" />
+    <table v-if="finding.monitored" class="figures mt-6 max-w-xl">
+      <caption class="text-left">Looks that were planned</caption>
+      <thead><tr><th scope="col">After</th><th class="number" scope="col">needed</th><th class="number" scope="col">right</th></tr></thead>
+      <tbody><tr v-for="(look, i) in finding.monitored.looks" :key="look.n"><th scope="row">{{ look.n }} answers</th><td class="number">{{ look.needed > look.n ? "more than all" : look.needed }}</td><td class="number" :class="{ 'font-bold': i === finding.monitored.crossed }">{{ finding.monitored.right[i] ?? "not reached" }}</td></tr></tbody>
+      <tfoot><tr><td colspan="3" class="text-soft">p = {{ p(finding.monitored.p) }}, over all looks that were taken.</td></tr></tfoot>
+    </table>
     <table v-if="finding.found" class="figures mt-6 max-w-3xl">
       <thead><tr><th scope="col">What</th><th class="number" scope="col">Value</th><th class="number" scope="col">between</th></tr></thead>
       <tbody>
@@ -55,9 +67,28 @@ const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "those witho
           <tr v-for="one in finding.preference.those_right" :key="`r${one.rule}`"><th scope="row">those who were right, {{ RULES[one.rule] }}</th><td class="number">{{ one.first }}</td><td class="number">{{ one.second }}</td><td class="number">{{ one.none }}</td><td class="number">{{ p(one.p) }}</td></tr>
         </tbody></table>
       </section>
+      <section v-if="finding.favoured">
+        <h2>Liked best</h2>
+        <table class="figures mt-1"><tbody><tr v-for="(share, i) in finding.favoured.shares" :key="i"><th scope="row">{{ data.things[i]?.name }}</th><td class="number">{{ finding.favoured.counts[i] }}</td><td class="number">{{ percent(share.value) }}, {{ percent(share.low) }} to {{ percent(share.high) }}</td></tr><tr v-if="finding.favoured.none"><th scope="row">no preference</th><td class="number">{{ finding.favoured.none }}</td><td /></tr></tbody></table>
+        <p class="mt-1 text-soft">All liked alike: p = {{ p(finding.favoured.p) }}.</p>
+      </section>
+      <section v-if="finding.told">
+        <h2>Yes and no</h2>
+        <table class="figures mt-1"><tbody><tr><th scope="row">Yes where it was so</th><td class="number">{{ finding.told.hits }} of {{ finding.told.signals }}</td></tr><tr><th scope="row">Yes where it was not</th><td class="number">{{ finding.told.alarms }} of {{ finding.told.noises }}</td></tr><tr v-if="finding.told.dprime"><th scope="row">Size of the difference, d′</th><td class="number">{{ signed(finding.told.dprime.value) }}, {{ signed(finding.told.dprime.low) }} to {{ signed(finding.told.dprime.high) }}</td></tr></tbody></table>
+        <p class="mt-1 text-soft">Fisher’s exact test, p = {{ p(finding.told.p) }}.</p>
+      </section>
+      <section v-for="one in finding.graded" :key="one.attribute.name" class="lg:col-span-2">
+        <h2>{{ one.attribute.name }}</h2>
+        <GradeDots :graded="one" :things="data.things" />
+        <table v-if="one.pairs.length" class="figures mt-2 max-w-3xl"><thead><tr><th scope="col">Difference</th><th class="number" scope="col">steps</th><th class="number" scope="col">between</th><th class="number" scope="col">p, adjusted</th></tr></thead><tbody><tr v-for="pair in one.pairs" :key="`${pair.a}${pair.b}`"><th scope="row">{{ data.things[pair.a]?.name }} − {{ data.things[pair.b]?.name }}</th><td class="number">{{ signed(pair.difference.value) }}</td><td class="number">{{ signed(pair.difference.low) }} and {{ signed(pair.difference.high) }}</td><td class="number">{{ p(pair.p_adjusted) }}</td></tr></tbody></table>
+        <p class="mt-1 text-soft">{{ one.people }} people graded all of them; all alike: p = {{ p(one.p) }} (Friedman).</p>
+      </section>
       <section v-if="finding.named"><h2>What each was called</h2><table class="figures mt-1"><thead><tr><th scope="col">Truly</th><th v-for="thing in data.things" :key="thing.letter" class="number" scope="col">called {{ thing.name }}</th></tr></thead><tbody><tr v-for="(row, i) in finding.named.table" :key="i"><th scope="row">{{ data.things[i]?.name }}</th><td v-for="(many, j) in row" :key="j" class="number" :class="{ 'font-bold': i === j }">{{ many }}</td></tr></tbody></table><p class="mt-1 text-soft">p = {{ p(finding.named.p) }} {{ data.plan.each_once ? "with each name used once" : "with names chosen freely" }}.</p></section>
-      <section v-if="finding.ranked"><h2>Mean rank</h2><table class="figures mt-1"><tbody><tr v-for="(mean, i) in finding.ranked.means" :key="i"><th scope="row">{{ data.things[i]?.name }}</th><td class="number">{{ honest(mean, 3) }}</td></tr></tbody></table><p class="mt-1 text-soft">Friedman, p = {{ p(finding.ranked.p) }}; W = {{ honest(finding.ranked.agreement, 2) }}.</p></section>
-      <section v-if="Object.keys(finding.words).length"><h2>Words</h2><dl class="mt-1 grid gap-1"><div v-for="(own, side) in finding.words" :key="side"><dt class="font-bold">{{ nameOf(side) }}</dt><dd>{{ Object.entries(own).map(([word, many]) => `${word} ${many}`).join(", ") }}</dd></div></dl></section>
+      <section v-if="finding.ranked"><h2>Mean rank</h2><table class="figures mt-1"><tbody><tr v-for="(mean, i) in finding.ranked.means" :key="i"><th scope="row">{{ data.things[i]?.name }}</th><td class="number">{{ honest(mean, 3) }}</td></tr></tbody></table><p class="mt-1 text-soft">Friedman, p = {{ p(finding.ranked.p) }}; W = {{ honest(finding.ranked.agreement, 2) }}.</p><table class="figures mt-2"><thead><tr><th scope="col">Before</th><th class="number" scope="col">more people</th><th class="number" scope="col">p, adjusted</th></tr></thead><tbody><tr v-for="pair in finding.ranked.pairs" :key="`${pair.a}${pair.b}`"><th scope="row">{{ pair.ahead >= 0 ? `${data.things[pair.a]?.name} before ${data.things[pair.b]?.name}` : `${data.things[pair.b]?.name} before ${data.things[pair.a]?.name}` }}</th><td class="number">{{ Math.abs(pair.ahead) }}</td><td class="number">{{ p(pair.p_adjusted) }}</td></tr></tbody></table></section>
+      <section v-if="finding.people.length"><h2>One by one</h2><ul class="mt-1 columns-2 gap-6"><li v-for="one in finding.people" :key="one.name" class="flex break-inside-avoid items-center justify-between gap-2 border-b border-line py-1"><span>{{ one.name }}</span><TallyStrokes :solid="one.right" :rest="one.n - one.right" :label="`${one.right} of ${one.n} right`" /></li></ul></section>
+      <section v-if="Object.keys(finding.words).length"><h2>Words</h2><dl class="mt-1 grid gap-1"><div v-for="(own, side) in finding.words" :key="side"><dt class="font-bold">{{ nameOf(side) }}</dt><dd>{{ Object.entries(own).map(([word, many]) => `${word} ${many}`).join(", ") }}</dd></div></dl>
+        <details v-if="finding.comments.length" class="mt-2"><summary class="min-h-11 cursor-pointer">All {{ finding.comments.length }} comments</summary><ul class="grid gap-1"><li v-for="(one, i) in finding.comments" :key="i"><span v-if="one[0]" class="text-soft">{{ nameOf(one[0]) }}: </span>{{ one[1] }}</li></ul></details>
+      </section>
     </div>
   </article>
 </template>

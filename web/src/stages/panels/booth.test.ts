@@ -2,7 +2,7 @@ import { beforeEach, expect, it, vi } from "vitest";
 
 import { deviceName, isWhole, keepOf, keptOf, sendWaiting, tapped, wayOf, type Judgement } from "./booth";
 
-const one = (id: string): Judgement => ({ id, serving: "s", answer: [0], confidence: null, preference: null, chips: [], words: "", given_at: "2026-01-01T00:00:00Z" });
+const one = (id: string): Judgement => ({ id, serving: "s", answer: [0], confidence: null, preference: null, grades: [], chips: [], words: "", given_at: "2026-01-01T00:00:00Z" });
 beforeEach(() => localStorage.clear());
 
 it("takes taps as each test means them", () => {

@@ -1,13 +1,13 @@
 /** Answers in the booth: what one must look like, and what waits on this device until the server has it. */
-import { answer, api, type Schemas } from "@/shell/api/client";
-import { Declined } from "@/shell/api/problems";
+import { answer, api, trusted, type Schemas } from "@/shell/api/client";
+import { Declined, type Problem } from "@/shell/api/problems";
 
 export type Booth = Schemas["BoothOut"];
 export type Judgement = Schemas["JudgementIn"];
 
-/** How an answer is given: one cup, two that go together, yes or no, a name for each, or all in order. */
-export type Way = "one" | "two" | "yes" | "names" | "order";
-const WAYS: Record<string, Way> = { tetrad: "two", "a-not-a": "yes", "same-different": "yes", naming: "names", ranking: "order" };
+/** How an answer is given: one cup, two that go together, yes or no, a name for each, all in order, or grades alone. */
+export type Way = "one" | "two" | "yes" | "names" | "order" | "grades";
+const WAYS: Record<string, Way> = { tetrad: "two", "a-not-a": "yes", "same-different": "yes", naming: "names", ranking: "order", grading: "grades" };
 export const wayOf = (method: string): Way => WAYS[method] ?? "one";
 
 /** What the two answers of a yes-or-no test are called; the first counts as 1. */
@@ -15,6 +15,7 @@ export const YES: Record<string, [string, string]> = { "a-not-a": ["It is A", "I
 
 /** Whether what was tapped so far is a whole answer. */
 export function isWhole(way: Way, chosen: number[], cups: number, eachOnce: boolean): boolean {
+  if (way === "grades") return true;
   if (way === "two") return chosen.length === 2;
   if (way === "order") return chosen.length === cups;
   if (way === "names") return chosen.length === cups && chosen.every((one) => one >= 0) && (!eachOnce || new Set(chosen).size === cups);
@@ -55,6 +56,36 @@ const asked = (token: string) => ({ params: { path: { token }, header: { "X-Boot
 
 export const sitDown = (token: string) => answer(api.GET("/api/booth/{token}", asked(token)));
 export const agree = (token: string, adult: boolean) => answer(api.POST("/api/booth/{token}/consent", { ...asked(token), body: { agreed: true, adult } }));
+
+export const goNoFurther = (token: string) => answer(api.POST("/api/booth/{token}/stop", asked(token)));
+export const tableOf = (token: string) => answer(api.GET("/api/tables/{token}", asked(token)));
+
+const SHELF = "field-tally-booth";
+/** What is played or shown for a cup, kept on this device so that it is there without a network too. */
+export async function cupFile(token: string, set: string, place: number): Promise<Blob> {
+  const path = `/api/booth/${token}/sets/${set}/${place}`;
+  const shelf = "caches" in window ? await caches.open(SHELF) : null;
+  const kept = await shelf?.match(path);
+  if (kept) return await kept.blob();
+  const response = await trusted(new Request(path, { headers: { "X-Booth-Device": deviceName() } }));
+  if (!response.ok) {
+    const told = (await response.json().catch(() => ({}))) as { problems?: Problem[] };
+    throw new Declined(response.status, told.problems ?? []);
+  }
+  await shelf?.put(path, response.clone());
+  return await response.blob();
+}
+/** Fetch all that will be played or shown, and drop what was, set by set. */
+export async function stockUp(token: string, booth: Booth): Promise<void> {
+  if (booth.material === "cups" || !booth.consented || booth.state !== "open") return;
+  for (const set of booth.sets.filter((one) => !one.answered))
+    for (const place of set.codes.keys()) await cupFile(token, set.id, place).catch(() => undefined);
+}
+export async function dropFiles(token: string, set: string, cups: number): Promise<void> {
+  if (!("caches" in window)) return;
+  const shelf = await caches.open(SHELF);
+  for (let place = 0; place < cups; place++) await shelf.delete(`/api/booth/${token}/sets/${set}/${place}`);
+}
 
 /** Send what waits.  True once nothing does; an answer that the server turns down is thrown, and waits no longer. */
 export async function sendWaiting(token: string): Promise<boolean> {

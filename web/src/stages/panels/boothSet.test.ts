@@ -4,7 +4,7 @@ import { expect, it } from "vitest";
 import BoothSet from "./BoothSet.vue";
 import type { Booth, Judgement } from "./booth";
 
-const booth = (method: string, more: Partial<Booth> = {}): Booth => ({ number: 1, method, question: "Which?", state: "open", consented: true, adults: false, allergens: "", dose: "", words_to_say: "", pause: 0, confidence: false, preference: false, each_once: true, chips: [], free_words: false, names: [], sets: [], ...more });
+const booth = (method: string, more: Partial<Booth> = {}): Booth => ({ number: 1, method, question: "Which?", state: "open", consented: true, adults: false, allergens: "", dose: "", words_to_say: "", pause: 0, confidence: false, preference: false, each_once: true, material: "cups", stopped: false, break_off: "", attributes: [], chips: [], free_words: false, names: [], sets: [], ...more });
 function sat(method: string, codes: string[], more: Partial<Booth> = {}) {
   const seat = mount(BoothSet, { props: { booth: booth(method, more), set: { id: "s", session: 0, codes, answered: false } } });
   const button = (name: string) => seat.findAll("button").find((one) => one.text() === name || one.attributes("aria-label") === name)!;
@@ -61,4 +61,30 @@ it("waits for all that is asked besides", async () => {
   await seat.find("input[type=checkbox]").setValue(true);
   await lock().trigger("click");
   expect(given()[0]).toMatchObject({ answer: [1], preference: -1, confidence: 4, chips: ["crisp"] });
+});
+
+it("asks a grade of every cup before it locks, and none of the reference", async () => {
+  const { seat, lock, given } = sat("grading", ["412", "538"], { attributes: [{ name: "Crunch", low: "none", high: "much", steps: 10 }, { name: "Fizz", low: "none", high: "much", steps: 100 }] });
+  expect(lock().attributes("disabled")).toBeDefined();
+  const pick = (name: string, grade: number) => seat.findAll("fieldset").find((one) => one.find("legend").text() === name)!.find(`input[value='${grade}']`).setValue();
+  await pick("Crunch of 412", 7);
+  await pick("Crunch of 538", 0);
+  const [first, second] = seat.findAll("input.field");
+  await first!.setValue("80");
+  await second!.setValue("101");
+  expect(lock().attributes("disabled")).toBeDefined();
+  await second!.setValue("100");
+  await lock().trigger("click");
+  expect(given()[0]).toMatchObject({ answer: [], grades: [[7, 0], [80, 100]] });
+  const duo = sat("duo-trio", ["R", "538", "207"], { attributes: [{ name: "Crunch", low: "none", high: "much", steps: 4 }] });
+  await duo.button("Cup 538").trigger("click");
+  expect(duo.seat.findAll("legend").map((one) => one.text())).toEqual(["Crunch of 538", "Crunch of 207"]);
+});
+
+it("calls the third of A, B and X by no answer", async () => {
+  const { seat, button, lock, given } = sat("abx", ["412", "538", "207"]);
+  expect(seat.findAll("button[aria-label^='Cup']")).toHaveLength(2);
+  await button("Cup 538").trigger("click");
+  await lock().trigger("click");
+  expect(given()[0]!.answer).toEqual([1]);
 });

@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import KeyPage from "./KeyPage.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
 import NothingHere from "@/parts/NothingHere.vue";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
 import type { Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { useVerdict } from "@/shell/query";
@@ -43,6 +44,17 @@ const blinding = computed(() => {
       </button>
     </div>
     <OutcomeVerdict :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
+    <section v-if="verdict.panels.length" class="rule mt-8 pt-5" aria-label="Panels">
+      <h2>What the panels say</h2>
+      <ul class="mt-2 grid gap-4 lg:grid-cols-2">
+        <li v-for="panel in verdict.panels" :key="panel.id">
+          <RouterLink class="font-bold" :to="{ name: 'panel', params: { id, panel: panel.id } }">{{ panel.title }}</RouterLink>
+          <p>{{ panel.sentence }}</p>
+          <TallyStrokes v-if="panel.right !== null" :solid="panel.right" :rest="panel.of - panel.right" :label="`${panel.right} of ${panel.of} right`" />
+          <dl v-if="panel.liked.length" class="mt-2 grid gap-1"><div v-for="one in panel.liked" :key="one.letter" class="flex items-center gap-3" :data-hue="(one.letter.charCodeAt(0) - 65) % 8"><dt class="flex min-w-44 items-center gap-2"><span class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</span>{{ one.name }}</dt><dd><TallyStrokes :solid="one.many" :rest="0" :label="`${one.many} liked ${one.name} best`" /></dd></div></dl>
+        </li>
+      </ul>
+    </section>
     <div class="rule mt-8 grid gap-x-10 gap-y-6 pt-5 lg:grid-cols-2">
       <div>
         <h2>May not be claimed</h2>

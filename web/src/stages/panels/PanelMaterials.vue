@@ -1,0 +1,58 @@
+<script setup lang="ts">
+/** In what form things are put before people; the files of sounds and pictures. */
+import { ref } from "vue";
+
+import type { PanelPlan } from "./methods";
+import ChoiceRow from "@/parts/ChoiceRow.vue";
+import ProblemText from "@/parts/ProblemText.vue";
+import { honest } from "@/parts/amounts";
+import { answer, trusted, type Schemas } from "@/shell/api/client";
+import { Declined, problemsOf } from "@/shell/api/problems";
+
+const model = defineModel<NonNullable<PanelPlan["material"]>>({ required: true });
+const props = defineProps<{ panel: Schemas["PanelOut"]; things: readonly Schemas["ThingOut"][]; says?: string; saved: () => Promise<boolean> }>();
+const emit = defineEmits<{ kept: [panel: Schemas["PanelOut"]] }>();
+const CHOICES: { value: NonNullable<PanelPlan["material"]>; name: string; says: string }[] = [
+  { value: "cups", name: "Cups", says: "Tasted, smelled, touched: poured by somebody." },
+  { value: "sounds", name: "Sounds", says: "Files, played in step and equally loud." },
+  { value: "pictures", name: "Pictures", says: "Files, shown side by side." },
+];
+const LARGEST = 25_000_000;
+const keptFor = (thing: string) => props.panel.materials.find((one) => one.thing === thing);
+const told = ref<Record<string, string>>({});
+async function upload(thing: string, event: Event): Promise<void> {
+  const file = (event.target as HTMLInputElement).files?.[0];
+  if (!file) return;
+  told.value = { ...told.value, [thing]: "" };
+  try {
+    if (file.size > LARGEST) throw new Declined(413, [{ at: "file", says: "This file is larger than 25 MB; half a minute of sound or one picture is enough." }]);
+    if (!(await props.saved())) return;
+    const form = new FormData();
+    form.set("file", file);
+    const response = await trusted(new Request(`/api/panels/${props.panel.id}/materials/${encodeURIComponent(thing)}`, { method: "POST", body: form }));
+    const data = (await response.json().catch(() => undefined)) as Schemas["PanelOut"] | undefined;
+    emit("kept", await answer(Promise.resolve({ data, error: data, response })));
+  } catch (error) {
+    told.value = { ...told.value, [thing]: problemsOf(error)[0]!.says };
+  }
+}
+</script>
+
+<template>
+  <div class="grid gap-3">
+    <ChoiceRow v-model="model" legend="In what form?" :choices="CHOICES" />
+    <ul v-if="model !== 'cups'" class="grid gap-2">
+      <li v-for="thing in things" :key="thing.key" class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line pb-2">
+        <span class="min-w-40 font-bold">{{ thing.name }}</span>
+        <label class="file press press-small cursor-pointer">{{ keptFor(thing.key) ? "Another file" : "Choose a file" }}<input type="file" class="sr-only" :accept="model === 'sounds' ? 'audio/*' : 'image/*'" :aria-label="`File for ${thing.name}`" @change="upload(thing.key, $event)" /></label>
+        <span v-if="keptFor(thing.key)">{{ keptFor(thing.key)!.name }}<template v-if="keptFor(thing.key)!.seconds">, {{ honest(keptFor(thing.key)!.seconds!, 3) }} s</template></span>
+        <ProblemText class="w-full" :says="told[thing.key]" />
+      </li>
+    </ul>
+    <ProblemText :says="says" />
+  </div>
+</template>
+
+<style scoped>
+.file:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
+</style>
