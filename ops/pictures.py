@@ -74,7 +74,7 @@ def main(address: str) -> None:
         lead.page.evaluate("window.scrollTo(0, 1480)")
         lead.page.wait_for_timeout(600)
         lead.keep("plan-doses")
-        lead.at("/plan/dry-run", GHERKINS).get_by_role("button", name="Play 100 of them").click()
+        lead.at("/plan/dry-run", PENS).get_by_role("button", name="Play 100 of them").click()
         lead.page.get_by_role("button", name="Show one").first.click(timeout=60_000)
         lead.page.wait_for_timeout(600)
         lead.page.evaluate("window.scrollTo(0, 430)")

@@ -111,11 +111,11 @@ VIEWS = {
     "plan": ("lead", "pens/plan"),
     "plan-treatments": ("lead", "pens/plan/treatments"),
     "plan-equal": ("lead", "pens/plan/equal"),
-    "plan-outcomes": ("lead", "gherkins/plan/outcomes"),
-    "plan-layout": ("lead", "gherkins/plan/layout"),
-    "plan-looks": ("lead", "gherkins/plan/looks"),
+    "plan-outcomes": ("lead", "pens/plan/outcomes"),
+    "plan-layout": ("lead", "pens/plan/layout"),
+    "plan-looks": ("lead", "pens/plan/looks"),
     "plan-fairness": ("lead", "pens/plan/fairness"),
-    "plan-dry-run": ("lead", "gherkins/plan/dry-run"),
+    "plan-dry-run": ("lead", "pens/plan/dry-run"),
     "plan-sealed": ("lead", "dahlias/plan/looks"),
     "board": ("scorer", "dahlias"),
     "today": ("scorer", "/today"),
@@ -136,6 +136,9 @@ VIEWS = {
     "share": ("lead", "peas/share"),
     "mailbox": (None, "/mailbox"),
     "bench": ("lead", "/bench"),
+    "practice": ("lead", "/practice"),
+    "panels": ("lead", "gherkins/panels"),
+    "verdict-with-panels": ("lead", "gherkins/verdict"),
 }
 
 

@@ -6,12 +6,13 @@ from collections import Counter
 import pytest
 from playwright.sync_api import expect
 
+from fieldtally.server.demo.plans import GHERKINS
 from tests.browser import planning as do
 from tests.browser.conftest import DESK, PHONE
+from tests.browser.led import begun
 
-PENS, GHERKINS, DAHLIAS, PEAS = (
+PENS, DAHLIAS, PEAS = (
     "Plant-label pens",
-    "Crunch of bottled gherkins",
     "Cut dahlias in the vase",
     "Soaking peas before sowing",
 )
@@ -222,7 +223,7 @@ def test_the_planner_says_no_and_what_would_help(lead):
 
 def test_a_dry_run_shows_a_miss_and_a_false_alarm_before_weeks_are_spent(lead):
     page = lead.page
-    page.goto(f"/trials/{lead.trial(GHERKINS)}/plan/dry-run")
+    page.goto(f"/trials/{begun(lead, GHERKINS)}/plan/dry-run")
     played = page.get_by_role("region", name="The trial that was played")
     expect(played.locator("[data-test=ended]")).to_be_visible()
     page.get_by_role("button", name="Play 100 of them").click()
@@ -327,7 +328,7 @@ def test_the_next_trial_begins_with_what_was_weak_about_the_last(lead):
 
 def test_looks_stand_on_the_calendar_with_weekends_and_clashes(lead):
     page = lead.page
-    page.goto(f"/trials/{lead.trial(GHERKINS)}/plan/looks")
+    page.goto(f"/trials/{begun(lead, GHERKINS)}/plan/looks")
     expect(page.get_by_text(re.compile(r"looks? falls? on a weekend"))).to_be_visible()
     started = page.request.get(f"/api/trials/{lead.trial(DAHLIAS)}/course").json()["started_at"]
     page.get_by_label("Start of exposure, meant for").fill(started[:16])

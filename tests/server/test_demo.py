@@ -36,6 +36,12 @@ def test_the_demo_is_as_described():
     corrected = [e for e in scorer.get(f"/api/trials/{peas}/log").json()["entries"] if e["old_value"] is not None]
     assert len(corrected) == 1
     assert trials["Plant-label pens"]["state"] == "draft"
+    gherkins = trials["Crunch of bottled gherkins"]
+    assert gherkins["state"] == "opened"
+    told = scorer.get(f"/api/trials/{gherkins['id']}/verdict").json()["panels"]
+    assert [(one["title"], one["of"]) for one in told] == [("Leaf or no leaf", 23), ("Which jar is which", 23)]
+    assert "found the odd one" in told[0]["sentence"]
+    assert {one["name"] for one in told[0]["liked"]} == {"No leaf", "Vine leaf"}
 
 
 def test_a_demo_that_has_run_out_is_put_away_and_made_anew():

@@ -143,7 +143,7 @@ def panel_finding(
         experience=parts.get("experience", ()),
         places=parts.get("places", ()),
         sessions=parts.get("sessions", ()),
-        people=parts.get("people", ()),
+        people=parts.get("people", ()) or _names_right(plan, counted),
         told=yes,
         preference=preference,
         favoured=best,
@@ -271,6 +271,13 @@ def _yes_or_no(plan: PanelPlan, counted: Sequence[Judged]) -> Told | None:
     if not any(signal) or all(signal):
         return None
     return told_apart(hits, sum(signal), alarms, len(signal) - sum(signal), plan.alpha, with_d=single)
+
+
+def _names_right(plan: PanelPlan, counted: Sequence[Judged]) -> tuple[Part, ...]:
+    """Of a naming: each person with how many of their names were right."""
+    if plan.method != "naming":
+        return ()
+    return _parts((one.person, name == jar) for one in _by_jar(counted) for jar, name in enumerate(one.answer))
 
 
 def _by_jar(counted: Sequence[Judged]) -> list[Judged]:

@@ -17,6 +17,7 @@ from fieldtally.core.design.plan import (
     Summary,
     Treatment,
 )
+from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.scales import (
     CountScale,
     CurveScale,
@@ -347,4 +348,33 @@ TWINES = Plan(
         placebo="twine is given in no carrier",
         baseline="a length that was loaded before cannot be hung out",
     ),
+)
+
+LEAF_OR_NONE = PanelPlan(
+    "Leaf or no leaf",
+    method="triangle",
+    things=("plain", "vine"),
+    preference=True,
+    no_preference="drop",
+    chips=("snaps", "crisp", "soft", "sour", "bitter"),
+    amount=2,
+    amount_unit="slices",
+    pause=60,
+    allergens="mustard, celery",
+    dose="6 slices in all, about 0.4 g of salt",
+    words_to_say="One slice from each cup, the first on the left. Water in between. Say nothing until all are done.",
+    break_off="anybody feels unwell, or a jar smells wrong",
+)
+WHICH_JAR = PanelPlan(
+    "Which jar is which",
+    method="naming",
+    things=("plain", "vine", "oak", "tea"),
+    noticing=0.2,
+    amount=2,
+    amount_unit="slices",
+    pause=60,
+    allergens="mustard, celery, black tea",
+    dose="8 slices in all, about 0.5 g of salt",
+    words_to_say="Each name belongs to one cup. Water in between.",
+    break_off="anybody feels unwell, or a jar smells wrong",
 )

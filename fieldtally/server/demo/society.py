@@ -17,7 +17,8 @@ from fieldtally.core.dosing.mixing import mix_sheet
 from fieldtally.core.randomness import Draw
 from fieldtally.server.demo import pictures
 from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
-from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, PEAS, PENS, TWINES
+from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, LEAF_OR_NONE, PEAS, PENS, TWINES, WHICH_JAR
+from fieldtally.server.demo.tasting import panel_held
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan
 from fieldtally.server.plan.models import Checkpoint, Sample
@@ -39,6 +40,7 @@ BETWEEN_BLOCKS = timedelta(minutes=25)
 TOOLS = ("pocket scale: 50 g by 0.1 g", "syringe: 10 mL by 0.5 mL", "jug: 1 L by 50 mL")
 STALE_AFTER = timedelta(days=6)
 SEED = 1729
+JAR_WORDS = ("Falls apart", "Soft all through", "Bends before it breaks", "Firm, breaks clean", "Snaps like fresh")
 PREDICTIONS = {
     DAHLIAS.title: {
         LEAD.email: "The house mix will win by a day; the two powders will be alike.",
@@ -47,6 +49,10 @@ PREDICTIONS = {
     PEAS.title: {
         LEAD.email: "Any soak beats none; the tea adds little over water.",
         PREPARER.email: "The tea, by a mile.",
+    },
+    GHERKINS.title: {
+        LEAD.email: "The vine leaf, but nobody will taste it.",
+        PREPARER.email: "Everybody will know the tea.",
     },
     TWINES.title: {LEAD.email: "Hemp in both places.", SCORER.email: "Whatever is plastic lasts longest."},
 }
@@ -68,6 +74,7 @@ def load_demo(now: datetime | None = None) -> None:
         shown.filter(title__in=[p.title for p in (DAHLIAS, PEAS, PENS, GHERKINS, TWINES)]).update(put_away_at=moment)
         _drafts(lead, moment)
         _twines(people, moment)
+        _gherkins(people, moment)
         _peas(people, moment)
         _dahlias(people, moment)
 
@@ -92,7 +99,7 @@ class _Stage:
         self,
         checkpoint: str,
         at: datetime,
-        readings: Iterable[tuple[str, str, float | tuple[float, ...]]],
+        readings: Iterable[tuple[str, str, float | tuple[float, ...] | str]],
         *,
         reason: str = "",
         source: str = "typed",
@@ -106,8 +113,9 @@ class _Stage:
                 sample=self.samples[code].pk,
                 outcome=outcome,
                 kind="value",
-                value=None if isinstance(value, tuple) else value,
+                value=None if isinstance(value, (tuple, str)) else value,
                 responses=value if isinstance(value, tuple) else None,
+                words=value if isinstance(value, str) else "",
                 reason=reason,
                 source=source,
                 taken_at=at + timedelta(seconds=8 * i),
@@ -447,6 +455,29 @@ def _twines(people: dict[str, User], now: datetime) -> None:
 def _drafts(lead: User, now: datetime) -> None:
     pens = plan.begin(lead, PENS)
     plan.predict(pens, lead, "Pencil outlasts them all.", at=now - timedelta(days=1))
-    soon = (now + timedelta(days=5)).replace(hour=10, minute=0)
-    gherkins = plan.begin(lead, replace(GHERKINS, starts_on=soon.strftime("%Y-%m-%dT%H:%M")))
-    plan.predict(gherkins, lead, "The vine leaf, but nobody will taste it.", at=now - timedelta(days=1))
+
+
+def _gherkins(people: dict[str, User], now: datetime) -> None:
+    started = (now - timedelta(weeks=12, days=9)).replace(hour=10, minute=0)
+    stage = _run(people, GHERKINS, _seed("gherkins"), started - timedelta(days=1), started)
+    firm = {"plain": 2.1, "vine": 3.2, "oak": 2.9, "tea": 2.6}
+    own = {code: stage.rng.normal(0, 0.3) for code in sorted(stage.samples)}
+    for checkpoint, weeks, lost in (("opened", 6, 0.0), ("later", 12, 0.4)):
+        at = started + timedelta(weeks=weeks, hours=3)
+        readings: list[tuple[str, str, float | tuple[float, ...] | str]] = []
+        for code in _order(stage, f"gherkins{weeks}"):
+            crunch = firm[stage.treatment[code]] - lost + own[code] + stage.rng.normal(0, 0.25)
+            smell = 3.4 - (0.5 if stage.treatment[code] == "tea" else 0) + stage.rng.normal(0, 0.5)
+            readings += [
+                (code, "crunch", float(np.clip(np.round(crunch * 2) / 2, 0, 4))),
+                (code, "smell", float(np.clip(np.round(smell), 0, 4))),
+                (code, "words", JAR_WORDS[int(np.clip(np.round(crunch), 0, 4))]),
+            ]
+        stage.score(checkpoint, at, readings)
+    evening = started + timedelta(weeks=12, days=1, hours=8)
+    rng = np.random.default_rng([SEED, 24])
+    panel_held(stage.trial, stage.lead, LEAF_OR_NONE, evening, _seed("leaf"), rng)
+    panel_held(stage.trial, stage.lead, WHICH_JAR, evening + timedelta(hours=1, minutes=30), _seed("jars"), rng)
+    opened = evening + timedelta(days=1)
+    verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))
+    verdict.open_key(stage.trial, stage.lead, GHERKINS.title, at=opened)

@@ -98,7 +98,7 @@ def invite(panel: Panel, names: Sequence[tuple[str, str, bool]]) -> list[Assesso
     return made
 
 
-def begin(panel: Panel, *, at: datetime | None = None) -> Panel:
+def begin(panel: Panel, *, at: datetime | None = None, seed: str = "") -> Panel:
     """Draw who gets which cups under which codes; from then on people may judge.
 
     :raises Declined: 409 where it has begun, or the trial is still a draft or open already; 422 where the plan has faults or there is
@@ -119,7 +119,7 @@ def begin(panel: Panel, *, at: datetime | None = None) -> Panel:
         if wrong:
             raise Declined(422, *wrong)
         check_material(row, plan)
-        row.seed, row.begun_at = secrets.token_hex(16), at or timezone.now()
+        row.seed, row.begun_at = seed or secrets.token_hex(16), at or timezone.now()
         row.save(update_fields=["seed", "begun_at"])
         _deal(row, people, "servings")
     return row

@@ -180,6 +180,9 @@ def _look(
             times = cycle_times(checkpoint, cycles)
         if times is not None:
             standing = standing_at(times, now, complete=complete, skipped=skipped)
+            if trial.state == "opened" and standing in ("due", "late", "upcoming"):
+                # Nothing more is scored once the key is open.
+                standing = "missed"
         elif skipped:
             standing = "skipped"
     elif checkpoint.baseline and trial.sealed_at:

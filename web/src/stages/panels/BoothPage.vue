@@ -105,7 +105,7 @@ onUnmounted(() => {
 </script>
 
 <template>
-  <main class="sheet mx-auto flex min-h-dvh max-w-xl flex-col px-4 py-5">
+  <main class="sheet mx-auto flex min-h-dvh flex-col px-4 py-5" :class="booth?.material === 'pictures' ? 'max-w-4xl' : 'max-w-xl'">
     <p v-if="booth" class="flex justify-between text-soft"><span>Seat {{ booth.number }}</span><span v-if="next && booth.consented">{{ number }} of {{ booth.sets.length }}</span></p>
     <p v-if="waiting.length" role="status" class="mt-2 border-l-4 border-ink pl-3">{{ waiting.length === 1 ? "Your answer is" : `${waiting.length} answers are` }} kept on this device and sent by itself.</p>
     <ProblemText class="mt-3" :says="says" />

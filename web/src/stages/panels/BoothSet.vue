@@ -21,6 +21,8 @@ const whole = computed(() => isWhole(way.value, chosen.value, props.set.codes.le
 const asksMore = computed(() => props.booth.preference && props.booth.method !== "preference");
 const ready = computed(() => whole.value && graded.value && (!asksMore.value || preference.value !== null) && (!props.booth.confidence || confidence.value !== null));
 const cups = computed(() => props.set.codes.map((code, place) => ({ code, place, reference: code === "R" || (props.booth.method === "abx" && place === 2) })));
+/** X of sounds and pictures is heard or seen above; as a row it would say nothing. */
+const shownCups = computed(() => cups.value.filter((one) => !one.reference || props.booth.material === "cups"));
 /** What each is called: by its code, or by its part in the test. */
 const PARTS = ["First", "Second", "X"];
 const names = computed(() => props.set.codes.map((code, place) => (props.booth.method === "abx" ? PARTS[place]! : code === "R" ? "Reference" : code)));
@@ -51,15 +53,15 @@ const lock = () =>
     <p v-if="way !== 'yes' && booth.material === 'cups'" class="text-soft">Take them in the order shown, the first one on top.</p>
     <CupMedia v-if="booth.material !== 'cups' && load" :material="booth.material" :names="names" :load="load" />
     <ul v-if="way !== 'grades'" class="mt-4 grid gap-2.5" :aria-label="booth.question">
-      <li v-for="cup in cups" :key="cup.code + cup.place">
-        <p v-if="cup.reference" class="flex justify-between border-2 border-line px-4 py-4 text-[1.2rem] font-bold">{{ names[cup.place] }}<span v-if="cup.code !== 'R'" class="code">{{ cup.code }}</span></p>
+      <li v-for="cup in shownCups" :key="cup.code + cup.place">
+        <p v-if="cup.reference" class="flex justify-between border-2 border-line px-4 py-4 text-[1.2rem] font-bold">{{ names[cup.place] }}<span v-if="cup.code !== 'R' && booth.material === 'cups'" class="code">{{ cup.code }}</span></p>
         <div v-else-if="way === 'names'" class="grid grid-cols-[9rem_1fr] items-center gap-3">
           <SampleTag :code="cup.code" />
           <select v-model.number="chosen[cup.place]" class="field" :aria-label="`What ${cup.code} is`"><option :value="-1">which one?</option><option v-for="(name, i) in booth.names" :key="i" :value="i">{{ name }}</option></select>
         </div>
         <SampleTag v-else-if="way === 'yes'" :code="cup.code" />
         <button v-else type="button" class="cup" :class="{ chosen: chosen.includes(cup.place) }" :aria-pressed="chosen.includes(cup.place)" :aria-label="`Cup ${cup.code}`" @click="chosen = tapped(way, chosen, cup.place)">
-          <span class="code text-[2.1rem]">{{ cup.code }}</span><span v-if="booth.method === 'abx'" class="font-bold">{{ cup.place ? "X is like the second" : "X is like the first" }}</span><b v-if="way === 'order' && chosen.includes(cup.place)" class="text-[1.5rem]">{{ chosen.indexOf(cup.place) + 1 }}</b>
+          <span v-if="booth.method !== 'abx' || booth.material === 'cups'" class="code text-[2.1rem]">{{ cup.code }}</span><span v-if="booth.method === 'abx'" class="text-[1.2rem] font-bold">{{ cup.place ? "X is like the second" : "X is like the first" }}</span><b v-if="way === 'order' && chosen.includes(cup.place)" class="text-[1.5rem]">{{ chosen.indexOf(cup.place) + 1 }}</b>
         </button>
       </li>
     </ul>
@@ -71,9 +73,9 @@ const lock = () =>
         <p class="text-soft">0 is {{ attribute.low }}, {{ attribute.steps }} is {{ attribute.high }}.</p>
         <fieldset v-for="cup in cups.filter((one) => one.code !== 'R')" :key="cup.place" class="mt-2 border-t border-line pt-2">
           <legend class="sr-only">{{ attribute.name }} of {{ cup.code }}</legend>
-          <div class="flex flex-wrap items-center gap-1.5"><span class="code w-16 text-[1.3rem]" aria-hidden="true">{{ cup.code }}</span>
+          <div class="grid grid-cols-6 gap-1.5" :class="{ 'sm:grid-cols-11': attribute.steps === 10 }"><span class="code col-span-full text-[1.3rem]" aria-hidden="true">{{ names[cup.place] }}</span>
             <template v-if="attribute.steps <= 10"><label v-for="step in attribute.steps + 1" :key="step" class="step" :class="{ chosen: grades[a]![cup.place] === step - 1 }"><input v-model="grades[a]![cup.place]" type="radio" :value="step - 1" class="sr-only" />{{ step - 1 }}</label></template>
-            <input v-else :value="grades[a]![cup.place] ?? ''" class="field max-w-28" inputmode="numeric" :aria-label="`${attribute.name} of ${cup.code}, 0 to ${attribute.steps}`" @input="typed(a, cup.place, ($event.target as HTMLInputElement).value, attribute.steps)" />
+            <input v-else :value="grades[a]![cup.place] ?? ''" class="field col-span-3" inputmode="numeric" :aria-label="`${attribute.name} of ${cup.code}, 0 to ${attribute.steps}`" @input="typed(a, cup.place, ($event.target as HTMLInputElement).value, attribute.steps)" />
           </div>
         </fieldset>
       </section>
@@ -98,7 +100,7 @@ const lock = () =>
 <style scoped>
 .cup { display: flex; width: 100%; min-height: 72px; align-items: center; justify-content: space-between; padding: 0 1.4rem; border: 2px solid var(--line); background: var(--sheet); }
 .small { display: grid; min-height: 48px; min-width: 64px; place-items: center; padding: 0 0.9rem; border: 2px solid var(--line); cursor: pointer; }
-.step { display: grid; min-height: 46px; min-width: 46px; place-items: center; border: 2px solid var(--line); cursor: pointer; font-variant-numeric: tabular-nums; }
+.step { display: grid; min-height: 46px; place-items: center; border: 2px solid var(--line); cursor: pointer; font-variant-numeric: tabular-nums; }
 .step:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
 .small:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
 .chosen { background: var(--ink); color: var(--sheet); border-color: var(--ink); }

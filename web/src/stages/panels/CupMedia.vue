@@ -47,7 +47,7 @@ async function hear(place: number): Promise<void> {
         </button>
       </div>
     </div>
-    <ul v-else-if="ready" class="grid grid-cols-2 gap-2" aria-label="Pictures">
+    <ul v-else-if="ready" class="grid grid-cols-2 gap-2" :class="{ 'sm:grid-cols-3': pictures.length === 3 }" aria-label="Pictures">
       <li v-for="(one, place) in pictures" :key="one"><img :src="one" :alt="`Picture ${names[place]}`" class="w-full border-2 border-line" /><span class="code block text-center text-[1.2rem]">{{ names[place] }}</span></li>
     </ul>
   </div>

@@ -59,6 +59,7 @@ async function begin(): Promise<void> {
 }
 const method = computed(() => METHODS.find((one) => one.key === plan.method)!);
 const questions = computed(() => [...new Set(METHODS.map((one) => one.asks))]);
+const of = (question: string) => METHODS.filter((one) => one.asks === question);
 const counts = computed(() => !["a-not-a", "same-different", "naming", "preference", "ranking", "grading"].includes(plan.method));
 const pair = computed(() => !["naming", "ranking", "preference", "grading"].includes(plan.method));
 function kept(found: Schemas["PanelOut"]): void {
@@ -83,8 +84,10 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "
       <LabelledField v-model="plan.title" label="Name of the panel" :says="says('title')" />
       <div>
         <h2>What do you want to know?</h2>
-        <div v-for="question in questions" :key="question" class="mt-3">
-          <ChoiceRow v-model="plan.method" :legend="question" :choices="METHODS.filter((one) => one.asks === question).map((one) => ({ value: one.key, name: one.name, says: one.says }))" />
+        <div class="grid items-start gap-x-5 sm:grid-cols-2">
+        <div v-for="question in questions" :key="question" class="mt-3" :class="{ 'sm:col-span-2': of(question).length > 1 }">
+          <ChoiceRow v-model="plan.method" :legend="question" :choices="of(question).map((one) => ({ value: one.key, name: one.name, says: one.says }))" />
+        </div>
         </div>
         <LabelledField v-if="method.asks === 'Which is more …?'" v-model="plan.attribute" class="mt-3 max-w-sm" label="Which is more" placeholder="crunchy" hint="The first of the two below is the one you expect to be more." :says="says('attribute')" />
       </div>
@@ -145,6 +148,9 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "
         <LabelledField v-model="plan.break_off" label="It is broken off if" placeholder="anybody feels unwell" hint="Fixed with the beginning, and told to everybody." />
         <label class="tick"><input v-model="plan.adults" type="checkbox" /> alcohol is served: adults only</label>
       </div>
+    </div>
+    <PanelFinds :plan="plan" :outlook="outlook" :first="problems[0]?.says" />
+    <div class="grid gap-7 xl:col-span-2">
       <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
       <div>
         <ProblemText :says="wrong" />
@@ -153,7 +159,6 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "
         <p class="mt-1 text-soft" role="status">{{ saved === "saving" ? "Saving …" : saved === "saved" ? "Saved." : "" }} What is asked is fixed once it has begun.</p>
       </div>
     </div>
-    <PanelFinds :plan="plan" :outlook="outlook" :first="problems[0]?.says" />
   </div>
 </template>
 

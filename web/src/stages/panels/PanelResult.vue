@@ -28,7 +28,15 @@ const least = computed(() => {
   return seen ? seen.looks.at(-1)!.needed : (finding.value?.found?.needed ?? 0);
 });
 const signed = (value: number) => honest(value, 3);
-const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "those without one left out", split: "those without one shared", third: "those without one counted apart" };
+const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "left out", split: "shared between the two", third: "an answer of their own" };
+const liked = computed(() =>
+  [
+    { name: "Everybody", rows: finding.value?.preference?.everybody ?? [] },
+    { name: "Those who were right", rows: finding.value?.preference?.those_right ?? [] },
+  ].flatMap(({ name, rows }) => rows.map((found, i) => ({ name: i ? `${name}; no preference ${RULES[found.rule]}` : name, found }))),
+);
+/** A cell of the table of names, the darker the more often. */
+const shade = (many: number) => `color-mix(in oklab, var(--ink) ${Math.round((45 * many) / Math.max(1, finding.value?.n ?? 1))}%, var(--sheet))`;
 </script>
 
 <template>
@@ -60,12 +68,12 @@ const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "those witho
     </table>
     <div class="mt-6 grid gap-6 lg:grid-cols-2">
       <section v-for="group in groups" :key="group.name"><h2>{{ group.name }}</h2><table class="figures mt-1"><tbody><tr v-for="part in group.parts" :key="part.name"><th scope="row">{{ part.name }}</th><td class="number">{{ part.right }} of {{ part.n }} right</td></tr></tbody></table></section>
-      <section v-if="finding.preference">
-        <h2>Preference</h2>
-        <table class="figures mt-1"><thead><tr><th scope="col">Among</th><th class="number" scope="col">A</th><th class="number" scope="col">B</th><th class="number" scope="col">none</th><th class="number" scope="col">p</th></tr></thead><tbody>
-          <tr v-for="one in finding.preference.everybody" :key="`a${one.rule}`"><th scope="row">all, {{ RULES[one.rule] }}</th><td class="number">{{ one.first }}</td><td class="number">{{ one.second }}</td><td class="number">{{ one.none }}</td><td class="number">{{ p(one.p) }}</td></tr>
-          <tr v-for="one in finding.preference.those_right" :key="`r${one.rule}`"><th scope="row">those who were right, {{ RULES[one.rule] }}</th><td class="number">{{ one.first }}</td><td class="number">{{ one.second }}</td><td class="number">{{ one.none }}</td><td class="number">{{ p(one.p) }}</td></tr>
+      <section v-if="finding.preference" class="overflow-x-auto lg:col-span-2" tabindex="0" role="region" aria-label="Preference">
+        <h2>Which is liked better</h2>
+        <table class="figures mt-1 max-w-4xl"><thead><tr><th scope="col">Among</th><th class="number" scope="col">{{ data.things[0]?.name }}</th><th class="number" scope="col">{{ data.things[1]?.name }}</th><th class="number" scope="col">neither</th><th class="number" scope="col">p</th></tr></thead><tbody>
+          <tr v-for="one in liked" :key="one.name"><th scope="row">{{ one.name }}</th><td class="number">{{ one.found.first }}</td><td class="number">{{ one.found.second }}</td><td class="number">{{ one.found.none }}</td><td class="number">{{ p(one.found.p) }}</td></tr>
         </tbody></table>
+        <p class="mt-1 max-w-3xl text-soft">Two schools: some ask all, some only those who could tell the two apart. The plan counts answers without a preference as {{ RULES[finding.preference.everybody[0]!.rule] }}; counted otherwise, p is shown too.</p>
       </section>
       <section v-if="finding.favoured">
         <h2>Liked best</h2>
@@ -83,7 +91,14 @@ const RULES: Record<Schemas["Preferred"]["rule"], string> = { drop: "those witho
         <table v-if="one.pairs.length" class="figures mt-2 max-w-3xl"><thead><tr><th scope="col">Difference</th><th class="number" scope="col">steps</th><th class="number" scope="col">between</th><th class="number" scope="col">p, adjusted</th></tr></thead><tbody><tr v-for="pair in one.pairs" :key="`${pair.a}${pair.b}`"><th scope="row">{{ data.things[pair.a]?.name }} − {{ data.things[pair.b]?.name }}</th><td class="number">{{ signed(pair.difference.value) }}</td><td class="number">{{ signed(pair.difference.low) }} and {{ signed(pair.difference.high) }}</td><td class="number">{{ p(pair.p_adjusted) }}</td></tr></tbody></table>
         <p class="mt-1 text-soft">{{ one.people }} people graded all of them; all alike: p = {{ p(one.p) }} (Friedman).</p>
       </section>
-      <section v-if="finding.named"><h2>What each was called</h2><table class="figures mt-1"><thead><tr><th scope="col">Truly</th><th v-for="thing in data.things" :key="thing.letter" class="number" scope="col">called {{ thing.name }}</th></tr></thead><tbody><tr v-for="(row, i) in finding.named.table" :key="i"><th scope="row">{{ data.things[i]?.name }}</th><td v-for="(many, j) in row" :key="j" class="number" :class="{ 'font-bold': i === j }">{{ many }}</td></tr></tbody></table><p class="mt-1 text-soft">p = {{ p(finding.named.p) }} {{ data.plan.each_once ? "with each name used once" : "with names chosen freely" }}.</p></section>
+      <section v-if="finding.named" class="overflow-x-auto lg:col-span-2" tabindex="0" role="region" aria-label="What each was called">
+        <h2>What each was called</h2>
+        <table class="mt-2 border-separate border-spacing-1">
+          <thead><tr><th scope="col" class="pr-4 text-left font-normal text-soft">It was</th><th v-for="thing in data.things" :key="thing.letter" scope="col" class="min-w-28 px-2 font-normal text-soft">called {{ thing.name }}</th></tr></thead>
+          <tbody><tr v-for="(row, i) in finding.named.table" :key="i"><th scope="row" class="pr-4 text-left">{{ data.things[i]?.name }}</th><td v-for="(many, j) in row" :key="j" class="h-14 text-center text-[1.2rem]" :class="{ 'font-bold': i === j, 'outline-3 -outline-offset-3 outline-ink': i === j }" :style="{ background: shade(many) }">{{ many }}</td></tr></tbody>
+        </table>
+        <p class="mt-2 text-soft">Of {{ finding.n }} people; framed: the right name. p = {{ p(finding.named.p) }}, {{ data.plan.each_once ? "with each name used once, so that names hang together" : "with names chosen freely" }}.</p>
+      </section>
       <section v-if="finding.ranked"><h2>Mean rank</h2><table class="figures mt-1"><tbody><tr v-for="(mean, i) in finding.ranked.means" :key="i"><th scope="row">{{ data.things[i]?.name }}</th><td class="number">{{ honest(mean, 3) }}</td></tr></tbody></table><p class="mt-1 text-soft">Friedman, p = {{ p(finding.ranked.p) }}; W = {{ honest(finding.ranked.agreement, 2) }}.</p><table class="figures mt-2"><thead><tr><th scope="col">Before</th><th class="number" scope="col">more people</th><th class="number" scope="col">p, adjusted</th></tr></thead><tbody><tr v-for="pair in finding.ranked.pairs" :key="`${pair.a}${pair.b}`"><th scope="row">{{ pair.ahead >= 0 ? `${data.things[pair.a]?.name} before ${data.things[pair.b]?.name}` : `${data.things[pair.b]?.name} before ${data.things[pair.a]?.name}` }}</th><td class="number">{{ Math.abs(pair.ahead) }}</td><td class="number">{{ p(pair.p_adjusted) }}</td></tr></tbody></table></section>
       <section v-if="finding.people.length"><h2>One by one</h2><ul class="mt-1 columns-2 gap-6"><li v-for="one in finding.people" :key="one.name" class="flex break-inside-avoid items-center justify-between gap-2 border-b border-line py-1"><span>{{ one.name }}</span><TallyStrokes :solid="one.right" :rest="one.n - one.right" :label="`${one.right} of ${one.n} right`" /></li></ul></section>
       <section v-if="Object.keys(finding.words).length"><h2>Words</h2><dl class="mt-1 grid gap-1"><div v-for="(own, side) in finding.words" :key="side"><dt class="font-bold">{{ nameOf(side) }}</dt><dd>{{ Object.entries(own).map(([word, many]) => `${word} ${many}`).join(", ") }}</dd></div></dl>

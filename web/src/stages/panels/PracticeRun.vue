@@ -43,7 +43,7 @@ async function copy(): Promise<void> {
 
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
-  <main v-else-if="run" class="sheet mx-auto flex min-h-dvh max-w-xl flex-col px-4 py-5">
+  <main v-else-if="run" class="sheet mx-auto flex min-h-dvh flex-col px-4 py-5" :class="run.source === 'pictures' ? 'max-w-4xl' : 'max-w-xl'">
     <p class="flex justify-between text-soft"><RouterLink :to="{ name: 'practice' }">Practice</RouterLink><span v-if="next">{{ next.place + 1 }} of {{ run.sets.length }}</span></p>
     <ProblemText class="mt-2" :says="other" />
     <template v-if="next">
