@@ -16,7 +16,7 @@ from fieldtally.server.panels.doors.seeing import panel_seen
 from fieldtally.server.panels.models import Assessor, Serving
 from fieldtally.server.people.sight import blacked_out
 from fieldtally.server.plan.records import plan_of
-from fieldtally.server.printing import file_name, pdf, qr
+from fieldtally.server.printing import file_name, pdf, qr, qr_picture
 
 router = Router()
 CHECKS: Sequence[str] = (
@@ -91,4 +91,5 @@ def link_code(request: HttpRequest, assessor_id: UUID) -> HttpResponse:
         raise missing()
     seen, _ = panel_seen(request, found.panel_id)
     seen.need(seen.leads, "Only the lead hands out the links of the booths.")
-    return HttpResponse(qr(request.build_absolute_uri(f"/booth/{found.token}")), content_type="image/svg+xml")
+    content = qr_picture(request.build_absolute_uri(f"/booth/{found.token}"))
+    return HttpResponse(content, content_type="image/svg+xml")

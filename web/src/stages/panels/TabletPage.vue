@@ -3,7 +3,7 @@
 import { computed, onMounted, onUnmounted, ref } from "vue";
 
 import BoothPage from "./BoothPage.vue";
-import { keepOf, keptOf, sitDown, tableOf } from "./booth";
+import { keepOf, keptOf, sendWaiting, sitDown, tableOf } from "./booth";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import type { Schemas } from "@/shell/api/client";
@@ -18,11 +18,19 @@ const says = ref("");
 const keeping = ref("");
 let looks = 0;
 
+/** Answers of all who sat here; each is sent as soon as the server can be reached. */
+async function send(): Promise<void> {
+  for (const one of table.value?.seats ?? [])
+    await sendWaiting(one.token).catch((error: unknown) => {
+      says.value = `Seat ${one.number}: ${problemsOf(error)[0]!.says}`;
+    });
+}
 async function load(): Promise<void> {
+  says.value = "";
+  await send();
   try {
     table.value = await tableOf(props.token);
     localStorage.setItem(KEPT, JSON.stringify(table.value));
-    says.value = "";
   } catch (error) {
     const kept = localStorage.getItem(KEPT);
     if (error instanceof Unreachable && kept) table.value = JSON.parse(kept) as Table;
@@ -48,6 +56,8 @@ async function next(): Promise<void> {
   await load();
 }
 onMounted(() => {
+  const kept = localStorage.getItem(KEPT);
+  if (kept) table.value = JSON.parse(kept) as Table;
   void load();
   looks = window.setInterval(() => void (seat.value ? undefined : load()), 6_000);
 });
