@@ -1,5 +1,6 @@
 """Take the pictures of docs/screenshots from a running demo: ``python ops/pictures.py http://127.0.0.1:8000``."""
 
+import re
 import shutil
 import sys
 from pathlib import Path
@@ -49,6 +50,43 @@ class Camera:
         self.page.screenshot(path=FOLDER / f"{name}.png")
 
 
+def _sent(who: Camera, path: str, body: object) -> dict[str, object]:
+    """The answer to what somebody sends."""
+    token = next(c["value"] for c in who.context.cookies() if c["name"] == "csrftoken")
+    answer = who.context.request.post(path, headers={"X-CSRFToken": token}, data=body)
+    return answer.json()
+
+
+def _panels(browser: Browser, address: str, lead: Camera, phone: Camera) -> None:
+    """A panel from its plan to its result: the held one of the gherkins, and one of the dahlias that is under way."""
+    lead.at("/panels", GHERKINS).get_by_text("Leaf or no leaf").click()
+    lead.page.get_by_text("Which is liked better").wait_for()
+    lead.keep("panel-result")
+    lead.at("/panels", DAHLIAS).get_by_label("A new panel").fill("By the scent of the vase")
+    lead.page.get_by_role("button", name="Plan it").click()
+    lead.page.get_by_text("What is put before them?").wait_for()
+    for box in lead.page.locator("fieldset", has_text="What is put before them?").locator("label").all()[:2]:
+        box.click()
+    lead.page.get_by_text("13 of 24 right answers are needed.").wait_for()
+    lead.page.wait_for_timeout(800)
+    lead.keep("panel-plan")
+    panel = lead.page.url.rsplit("/", 1)[1]
+    names = ["Ada", "Bram", "Cleo", "Dov", "Edie", "Finn"]
+    _sent(lead, f"/api/panels/{panel}/assessors", {"assessors": [{"name": name} for name in names]})
+    out = _sent(lead, f"/api/panels/{panel}/begin", {})
+    phone.page.goto(out["assessors"][0]["link"])
+    phone.page.get_by_role("button", name="I have read this").click()
+    phone.page.get_by_role("button", name=re.compile("^Cup")).nth(1).click()
+    phone.page.wait_for_timeout(400)
+    phone.keep("panel-booth")
+    phone.page.get_by_role("button", name="Give my answer").click()
+    phone.page.get_by_role("heading", name="Thank you.").wait_for()
+    lead.page.reload()
+    lead.page.get_by_role("link", name="Open").first.wait_for()
+    lead.page.wait_for_timeout(600)
+    lead.keep("panel-host")
+
+
 def main(address: str) -> None:
     """Take them all."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -58,7 +96,6 @@ def main(address: str) -> None:
         for name, path, title in (
             ("shelf", "/", ""),
             ("plan", "/plan/question", PENS),
-            ("plan-fairness", "/plan/fairness", PENS),
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
             ("verdict", "/verdict", PEAS),
@@ -83,12 +120,6 @@ def main(address: str) -> None:
         preparer = Camera(browser, address, "preparer", **DESK)
         preparer.at("/prepare/mix", DAHLIAS)
         preparer.keep("prepare-mix")
-        preparer.at("/prepare/tags", DAHLIAS)
-        preparer.keep("prepare-tags")
-        preparer.at("/prepare/give", DAHLIAS).get_by_role("button", name="Look at the key").click()
-        preparer.page.get_by_role("article").nth(3).wait_for()
-        preparer.page.wait_for_timeout(300)
-        preparer.keep("prepare")
         scorer = Camera(browser, address, "scorer", **DESK)
         scorer.at("/today")
         scorer.keep("today")
@@ -97,8 +128,7 @@ def main(address: str) -> None:
         phone = Camera(browser, address, "scorer", **PHONE)
         phone.at("/rounds/day6", DAHLIAS)
         phone.keep("round-phone")
-        phone.at("", DAHLIAS)
-        phone.keep("board-phone")
+        _panels(browser, address, lead, phone)
         browser.close()
 
 
