@@ -25,6 +25,8 @@ from fieldtally.core.panels.serving import is_right
 from fieldtally.server.panels import judging
 from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, PracticeSet, Serving
 from fieldtally.server.panels.records import judged_of
+from fieldtally.server.plan.records import key_of, samples_of
+from fieldtally.server.prepare.records import key_looks
 from fieldtally.server.rounds.models import LogNote
 from fieldtally.server.verdict import acts as verdict_acts
 from tests.server.conftest import PLAN, SECRETS, make
@@ -409,6 +411,23 @@ def test_grades_are_asked_in_the_booth_and_told_with_the_result():
     opened(world)
     told = world.clients["lead"].get(f"{address}/result").json()["finding"]["graded"][0]
     assert (told["people"], told["means"]) == (3, [9, 2])
+
+
+def test_cups_from_the_trials_own_samples_are_drawn_in_turn_and_told_as_a_look_at_the_key():
+    world = make("running")
+    address = panel_in(world, replace(PANEL, own_samples=True), people=4)
+    world.trial.memberships.filter(user=world.users["lead"]).update(blind=True)
+    sheet = world.clients["preparer"].post(f"{address}/pour").json()
+    key = {one.code: key_of(world.trial)[one.pk] for one in samples_of(world.trial)}
+    names = {t.key: t.name for t in PLAN.treatments}
+    cups = [cup for one in sheet["sets"] for cup in one["cups"]]
+    assert all(names[key[cup["sample"]]] == cup["thing"] for cup in cups)
+    for thing in {cup["thing"] for cup in cups}:
+        drawn = Counter(cup["sample"] for cup in cups if cup["thing"] == thing)
+        assert max(drawn.values()) - min(drawn.values()) <= 1
+    assert sum(one["cups"] for one in sheet["totals"]) == 12
+    assert sum(one["amount"] for one in sheet["totals"]) == 12 * PANEL.amount
+    assert world.users["preparer"].pk in {look.by_id for look in key_looks(world.trial)}
 
 
 # A tablet that is handed round

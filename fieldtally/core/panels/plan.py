@@ -29,6 +29,8 @@ class PanelPlan:
     and words: ``chips`` to tap, and free ones.  ``pause`` seconds lie between two sets.  ``amount`` of ``amount_unit`` goes into each
     cup, or the things are ``sounds`` or ``pictures`` that are played and shown.  ``attributes`` are graded for each cup.
 
+    ``own_samples``: cups are filled from the trial's own samples, aged and treated as they are, and not from what is made up for the panel.
+
     ``looks`` above 1: after so many equal parts of the judgements the host is told whether a difference is shown, and may stop.
     ``break_off`` is the rule, fixed beforehand, by which the panel ends early for another reason.  ``allergens`` and ``dose`` are declared
     to every assessor, ``adults`` are asked for where alcohol is served, ``words_to_say`` read out.
@@ -62,6 +64,7 @@ class PanelPlan:
     adults: bool = False
     words_to_say: str = ""
     material: Literal["cups", "sounds", "pictures"] = "cups"
+    own_samples: bool = False
     looks: int = 1
     break_off: str = ""
 

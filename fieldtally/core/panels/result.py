@@ -29,6 +29,8 @@ from fieldtally.core.panels.serving import LETTERS, is_right
 from fieldtally.core.panels.telling import Told, told_apart
 from fieldtally.core.panels.words import hundredths, spoken, told, told_early
 
+SURE = {1: "1 guessed", 2: "2 rather guessed", 3: "3 rather sure", 4: "4 sure"}
+
 
 @dataclass(frozen=True)
 class Judged:
@@ -45,6 +47,7 @@ class Judged:
     words: str = ""
     left_out: str = ""
     grades: tuple[tuple[int | None, ...], ...] = ()
+    confidence: int | None = None
 
 
 @dataclass(frozen=True)
@@ -67,7 +70,7 @@ class PreferenceSchools:
 @dataclass(frozen=True)
 class PanelFinding:
     """All that the judgements tell.  ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count
-    that would do; ``people``: each with how many of theirs were right; ``closest``: where nothing was shown, what came closest to it;
+    that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
     ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
     ``words``: tapped and written ones, by the side that was liked, ``comments`` whole."""
 
@@ -83,6 +86,7 @@ class PanelFinding:
     places: tuple[Part, ...]
     sessions: tuple[Part, ...]
     people: tuple[Part, ...]
+    confidence: tuple[Part, ...]
     told: Told | None
     preference: PreferenceSchools | None
     favoured: Favoured | None
@@ -143,6 +147,7 @@ def panel_finding(
         experience=parts.get("experience", ()),
         places=parts.get("places", ()),
         sessions=parts.get("sessions", ()),
+        confidence=parts.get("confidence", ()),
         people=parts.get("people", ()) or _names_right(plan, counted),
         told=yes,
         preference=preference,
@@ -165,6 +170,7 @@ def _by_part(plan: PanelPlan, counted: Sequence[Judged], right: Sequence[bool]) 
         "places": _parts((f"cup {_place(plan, one.order) + 1}", ok) for one, ok in both),
         "sessions": _parts((f"session {one.session + 1}", ok) for one, ok in both),
         "people": _parts((one.person, ok) for one, ok in both),
+        "confidence": _parts((SURE[one.confidence], ok) for one, ok in both if one.confidence is not None),
     }
 
 

@@ -3,17 +3,25 @@
 from __future__ import annotations
 
 import secrets
+from collections import Counter
+from collections.abc import Sequence
+from uuid import UUID
 
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
 from fieldtally.core.blinding.codes import draw_codes
+from fieldtally.core.panels.serving import LETTERS
 from fieldtally.core.problems import Problem
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import Declined
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
+from fieldtally.server.people.models import User
+from fieldtally.server.plan.records import key_of, samples_of
+from fieldtally.server.prepare.acts import look_at_key
+from fieldtally.server.rounds.records import out_of_play
 
 LONGEST_REASON, LONGEST_SPILL = 500, 200
 
@@ -73,6 +81,31 @@ def lay_table(panel: Panel, *, lay: bool) -> None:
     if panel.state != "open":
         raise Declined(409, "A tablet is handed round while people judge.")
     Panel.objects.filter(pk=panel.pk).update(table=secrets.token_urlsafe(24) if lay else "")
+
+
+def drawn_from(panel: Panel, user: User, sets: Sequence[Serving]) -> dict[tuple[UUID, int], str]:
+    """For each cup (set, place) the code of the sample that it is filled from, in turn; empty where the panel's cups are made up for it.
+
+    Who is told this knows the key, and their look is recorded as one.
+    """
+    plan = panel_plan(panel)
+    if not plan.own_samples:
+        return {}
+    if panel.trial.state != "opened":
+        look_at_key(panel.trial, user)
+    key, out = key_of(panel.trial), out_of_play(panel.trial)
+    pools = {
+        LETTERS[i]: [one.code for one in samples_of(panel.trial) if key[one.pk] == thing and one.pk not in out]
+        for i, thing in enumerate(plan.things)
+    }
+    turn: Counter[str] = Counter()
+    found = {}
+    for one in sets:
+        for place, letter in enumerate(one.order):
+            if pools[letter]:
+                found[one.pk, place] = pools[letter][turn[letter] % len(pools[letter])]
+                turn[letter] += 1
+    return found
 
 
 def poured(panel: Panel) -> list[Serving]:

@@ -38,6 +38,7 @@ def judged_of(panel: Panel) -> list[Judged]:
             chips=tuple(row.chips),
             words=row.words,
             grades=tuple(tuple(own) for own in row.grades),
+            confidence=row.confidence,
             left_out=_why(row.serving.assessor),
         )
         for row in rows.order_by("stored_at", "given_at", "pk")

@@ -1,5 +1,6 @@
 """The people of a panel, and the cups that are poured for them."""
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any, Literal
 from uuid import UUID
@@ -141,10 +142,20 @@ class PouredOut(Schema):
 
 
 class CupOut(Schema):
-    """A cup: the code on it ("R": the reference), and what is in it."""
+    """A cup: the code on it ("R": the reference), and what is in it, and where the trial's own samples are served the code of the one that it
+    is filled from."""
 
     code: str
     thing: str
+    sample: str
+
+
+class TotalOut(Schema):
+    """How much of a thing is poured in all."""
+
+    thing: str
+    cups: int
+    amount: float
 
 
 class PourOut(Schema):
@@ -153,6 +164,7 @@ class PourOut(Schema):
     sets: Sequence[PouredOut]
     amount: float
     unit: str
+    totals: Sequence[TotalOut]
     words_to_say: str
 
 
@@ -160,10 +172,23 @@ class PourOut(Schema):
 def pour(request: HttpRequest, panel_id: UUID) -> PourOut:
     """What goes into which cup.  Looking is written into the log: who has seen it must not judge, nor watch faces."""
     seen, panel = panel_seen(request, panel_id)
+    may_pour(seen, panel)
+    return pour_out(request, panel)
+
+
+def may_pour(seen: Sight, panel: Panel) -> None:
+    """Who pours sees what goes into the cups; of the trial's own samples that is the key.
+
+    :raises Declined: 403 for everybody else; 409 before the panel begins.
+    """
+    if panel_plan(panel).own_samples:
+        seen.need(
+            seen.prepares,
+            "These cups come from the trial's own samples: who sees them sees the key, so whoever prepares pours.",
+        )
     seen.need(seen.prepares or seen.leads, "Who pours sees what goes into the cups.")
     if panel.begun_at is None:
         raise Declined(409, "Nothing is poured before the panel begins.")
-    return pour_out(request, panel)
 
 
 def pour_out(request: HttpRequest, panel: Panel) -> PourOut:
@@ -171,6 +196,9 @@ def pour_out(request: HttpRequest, panel: Panel) -> PourOut:
     plan = panel_plan(panel)
     names = {t.key: t.name for t in plan_of(panel.trial).treatments}
     things = {LETTERS[i]: names.get(key, "") for i, key in enumerate(plan.things)}
+    sets = hosting.poured(panel)
+    sources = hosting.drawn_from(panel, request.user, sets)
+    many = Counter(letter for one in sets for letter in one.order)
     if panel.trial.state != "opened":
         write_note(panel.trial, request.user, f"Looked at what goes into the cups of the panel “{plan.title}”.")
     return PourOut(
@@ -181,13 +209,18 @@ def pour_out(request: HttpRequest, panel: Panel) -> PourOut:
                 assessor=one.assessor.number,
                 name=one.assessor.called,
                 cups=[
-                    CupOut(code=code, thing=things[letter]) for code, letter in zip(one.codes, one.order, strict=True)
+                    CupOut(code=code, thing=things[letter], sample=sources.get((one.pk, place), ""))
+                    for place, (code, letter) in enumerate(zip(one.codes, one.order, strict=True))
                 ],
             )
-            for one in hosting.poured(panel)
+            for one in sets
         ],
         amount=plan.amount,
         unit=plan.amount_unit,
+        totals=[
+            TotalOut(thing=thing, cups=many[letter], amount=many[letter] * plan.amount)
+            for letter, thing in things.items()
+        ],
         words_to_say=plan.words_to_say,
     )
 

@@ -11,7 +11,7 @@ from ninja import Router
 from fieldtally.core.panels.methods import METHODS
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.doors.people import pour_out
+from fieldtally.server.panels.doors.people import may_pour, pour_out
 from fieldtally.server.panels.doors.seeing import panel_seen
 from fieldtally.server.panels.models import Assessor, Serving
 from fieldtally.server.people.sight import blacked_out
@@ -36,9 +36,7 @@ CHECKS: Sequence[str] = (
 def pour(request: HttpRequest, panel_id: UUID, paper: Literal["a4", "letter"] = "a4") -> HttpResponse:
     """The sheet for whoever pours.  Printing it is a look at it, and is recorded."""
     seen, panel = panel_seen(request, panel_id)
-    seen.need(seen.prepares or seen.leads, "Who pours sees what goes into the cups.")
-    if panel.begun_at is None:
-        raise Declined(409, "Nothing is poured before the panel begins.")
+    may_pour(seen, panel)
     sheet = pour_out(request, panel)
     sessions = [
         {"number": session + 1, "sets": list(own)} for session, own in groupby(sheet.sets, key=lambda one: one.session)

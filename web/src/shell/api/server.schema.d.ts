@@ -6523,6 +6523,8 @@ export interface components {
          *     and words: ``chips`` to tap, and free ones.  ``pause`` seconds lie between two sets.  ``amount`` of ``amount_unit`` goes into each
          *     cup, or the things are ``sounds`` or ``pictures`` that are played and shown.  ``attributes`` are graded for each cup.
          *
+         *     ``own_samples``: cups are filled from the trial's own samples, aged and treated as they are, and not from what is made up for the panel.
+         *
          *     ``looks`` above 1: after so many equal parts of the judgements the host is told whether a difference is shown, and may stop.
          *     ``break_off`` is the rule, fixed beforehand, by which the panel ends early for another reason.  ``allergens`` and ``dose`` are declared
          *     to every assessor, ``adults`` are asked for where alcohol is served, ``words_to_say`` read out.
@@ -6666,6 +6668,11 @@ export interface components {
              * @enum {string}
              */
             material: "cups" | "sounds" | "pictures";
+            /**
+             * Own Samples
+             * @default false
+             */
+            own_samples: boolean;
             /**
              * Looks
              * @default 1
@@ -6839,13 +6846,16 @@ export interface components {
         };
         /**
          * CupOut
-         * @description A cup: the code on it ("R": the reference), and what is in it.
+         * @description A cup: the code on it ("R": the reference), and what is in it, and where the trial's own samples are served the code of the one that it
+         *     is filled from.
          */
         CupOut: {
             /** Code */
             code: string;
             /** Thing */
             thing: string;
+            /** Sample */
+            sample: string;
         };
         /**
          * PourOut
@@ -6858,6 +6868,8 @@ export interface components {
             amount: number;
             /** Unit */
             unit: string;
+            /** Totals */
+            totals: components["schemas"]["TotalOut"][];
             /** Words To Say */
             words_to_say: string;
         };
@@ -6879,6 +6891,18 @@ export interface components {
             name: string;
             /** Cups */
             cups: components["schemas"]["CupOut"][];
+        };
+        /**
+         * TotalOut
+         * @description How much of a thing is poured in all.
+         */
+        TotalOut: {
+            /** Thing */
+            thing: string;
+            /** Cups */
+            cups: number;
+            /** Amount */
+            amount: number;
         };
         /**
          * SpiltOut
@@ -7372,7 +7396,7 @@ export interface components {
         /**
          * PanelFinding
          * @description All that the judgements tell.  ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count
-         *     that would do; ``people``: each with how many of theirs were right; ``closest``: where nothing was shown, what came closest to it;
+         *     that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
          *     ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
          *     ``words``: tapped and written ones, by the side that was liked, ``comments`` whole.
          */
@@ -7398,6 +7422,8 @@ export interface components {
             sessions: components["schemas"]["Part"][];
             /** People */
             people: components["schemas"]["Part"][];
+            /** Confidence */
+            confidence: components["schemas"]["Part"][];
             told: components["schemas"]["Told"] | null;
             preference: components["schemas"]["PreferenceSchools"] | null;
             favoured: components["schemas"]["Favoured"] | null;

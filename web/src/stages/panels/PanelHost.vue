@@ -85,13 +85,13 @@ const print = () => window.print();
     <ProblemText :says="other" />
     <section v-if="sheet" aria-label="What goes into the cups">
       <div class="flex flex-wrap items-baseline justify-between gap-3"><h2>What goes into the cups</h2><button type="button" class="quiet no-print" @click="print">Print it</button></div>
-      <p>{{ honest(sheet.amount, 3) }} {{ sheet.unit }} into each.<template v-if="sheet.words_to_say"> Read out: “{{ sheet.words_to_say }}”</template></p>
+      <p>{{ honest(sheet.amount, 3) }} {{ sheet.unit }} into each; in all {{ sheet.totals.map((one) => `${honest(one.amount, 4)} ${sheet!.unit} of ${one.thing}`).join(", ") }}.<template v-if="sheet.words_to_say"> Read out: “{{ sheet.words_to_say }}”</template></p>
       <ul class="mt-2 grid gap-1 sm:grid-cols-2"><li v-for="one in CHECKS" :key="one"><label class="flex min-h-11 items-center gap-3"><input type="checkbox" class="h-6 w-6 flex-none" /> {{ one }}</label></li></ul>
       <div class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Sets to pour">
         <table class="figures">
           <thead><tr><th scope="col">Seat</th><th scope="col">Who</th><th scope="col">Cups, in their order</th><th class="no-print" scope="col">If it is spilt</th></tr></thead>
           <tbody>
-            <tr v-for="one in sheet.sets" :key="one.serving"><td class="code">{{ one.assessor }}</td><td>{{ one.name }}{{ panel.sessions > 1 ? `, session ${one.session + 1}` : "" }}</td><td><span v-for="cup in one.cups" :key="cup.code + cup.thing" class="mr-6 inline-block"><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}</span></td><td class="no-print"><button v-if="panel.state === 'open'" type="button" class="quiet" @click="spilt = one">Spilt</button></td></tr>
+            <tr v-for="one in sheet.sets" :key="one.serving"><td class="code">{{ one.assessor }}</td><td>{{ one.name }}{{ panel.sessions > 1 ? `, session ${one.session + 1}` : "" }}</td><td><span v-for="cup in one.cups" :key="cup.code + cup.thing" class="mr-6 inline-block"><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}<template v-if="cup.sample">, from <span class="code">{{ cup.sample }}</span></template></span></td><td class="no-print"><button v-if="panel.state === 'open'" type="button" class="quiet" @click="spilt = one">Spilt</button></td></tr>
           </tbody>
         </table>
       </div>

@@ -97,6 +97,7 @@ const needed = (name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "
         <ProblemText :says="says('things')" />
       </fieldset>
       <PanelMaterials v-model="plan.material" :panel="panel" :things="panel.things.filter((one) => plan.things.includes(one.key))" :says="says('material')" :saved="async () => saved !== 'saving' || (await save())" @kept="kept" />
+      <label v-if="plan.material === 'cups'" class="tick"><input v-model="plan.own_samples" type="checkbox" /> cups are filled from the trial’s own {{ course.sample_word || "samples" }}, as aged and treated as they are</label>
       <div v-if="!counts" class="grid gap-4 sm:grid-cols-3">
         <NumberField v-model="noticing" label="To be found if so many tell truly" unit="%" :says="says('noticing')" />
       </div>

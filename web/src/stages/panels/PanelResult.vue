@@ -19,7 +19,7 @@ const p = (value: number) => (value < 0.0001 ? "under 0.0001" : honest(value, 2)
 const nameOf = (letter: string) => data.value?.things.find((one) => one.letter === letter)?.name ?? "no preference";
 const groups = computed(() => {
   const found = finding.value;
-  return found ? [{ name: "By experience", parts: found.experience }, { name: "By place of the right cup", parts: found.places }, { name: "By session", parts: found.sessions }].filter((one) => one.parts.length > 1) : [];
+  return found ? [{ name: "By experience", parts: found.experience }, { name: "By place of the right cup", parts: found.places }, { name: "By session", parts: found.sessions }, { name: "By how sure they were", parts: found.confidence }].filter((one) => one.parts.length > 1) : [];
 });
 /** No number torn from its sign. */
 const sentence = computed(() => (finding.value?.sentence ?? "").replace(/(\d) %/g, "$1\u00a0%"));

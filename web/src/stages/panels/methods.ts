@@ -26,5 +26,5 @@ export const METHODS: MethodWords[] = [
 export const freshPanel = (title: string): PanelPlan => ({
   title, method: "triangle", things: [], attribute: "", school: "difference", alpha: 0.05, limit: 0.3, noticing: 0.4, d: null, wanted: 0.8, assessors: 24, sessions: 1, sets: 1,
   each_once: true, confidence: false, preference: false, no_preference: "drop", chips: [], free_words: true, pause: 60, amount: 20, amount_unit: "mL", allergens: "", dose: "", adults: false, words_to_say: "",
-  attributes: [], material: "cups", looks: 1, break_off: "",
+  attributes: [], material: "cups", own_samples: false, looks: 1, break_off: "",
 });
