@@ -91,7 +91,7 @@ def _parser() -> argparse.ArgumentParser:
     dose.add_argument("--json", action="store_true")
     dose.set_defaults(run=_dose)
     panel = commands.add_parser("panel", help="what so many right answers of so many judgements tell")
-    panel.add_argument("method", metavar="METHOD", help="triangle, duo-trio, 2-afc, 3-afc or tetrad")
+    panel.add_argument("method", metavar="METHOD", help="triangle, duo-trio, abx, 2-afc, 3-afc or tetrad")
     panel.add_argument("n", metavar="N", type=int)
     panel.add_argument("correct", metavar="CORRECT", type=int)
     panel.add_argument("--alpha", type=float, default=0.05)

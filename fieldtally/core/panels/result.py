@@ -69,10 +69,13 @@ class PreferenceSchools:
 
 @dataclass(frozen=True)
 class PanelFinding:
-    """All that the judgements tell.  ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count
-    that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
+    """All that the judgements tell.
+
+    ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count that would do; ``people``: each with
+    how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
     ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
-    ``words``: tapped and written ones, by the side that was liked, ``comments`` whole."""
+    ``words``: tapped and written ones, by the side that was liked, ``comments`` whole.
+    """
 
     sentence: str
     n: int

@@ -142,8 +142,8 @@ class PouredOut(Schema):
 
 
 class CupOut(Schema):
-    """A cup: the code on it ("R": the reference), and what is in it, and where the trial's own samples are served the code of the one that it
-    is filled from."""
+    """A cup: the code on it ("R": the reference), what is in it, and the code of the sample that it is filled from, where the trial's own
+    are served."""
 
     code: str
     thing: str

@@ -6846,8 +6846,8 @@ export interface components {
         };
         /**
          * CupOut
-         * @description A cup: the code on it ("R": the reference), and what is in it, and where the trial's own samples are served the code of the one that it
-         *     is filled from.
+         * @description A cup: the code on it ("R": the reference), what is in it, and the code of the sample that it is filled from, where the trial's own
+         *     are served.
          */
         CupOut: {
             /** Code */
@@ -7395,8 +7395,10 @@ export interface components {
         };
         /**
          * PanelFinding
-         * @description All that the judgements tell.  ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count
-         *     that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
+         * @description All that the judgements tell.
+         *
+         *     ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count that would do; ``people``: each with
+         *     how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
          *     ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
          *     ``words``: tapped and written ones, by the side that was liked, ``comments`` whole.
          */
