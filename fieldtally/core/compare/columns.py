@@ -5,7 +5,7 @@ Columns that miss the same samples are tested together, on one set of shuffles.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 from typing import Literal
@@ -15,6 +15,7 @@ from scipy.stats import rankdata
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
 from fieldtally.core.compare.blocks import both_present
+from fieldtally.core.compare.events import Spans, log_rank_scores
 from fieldtally.core.compare.holm import holm
 from fieldtally.core.compare.lead import first_places
 from fieldtally.core.compare.means import Means, treatment_means
@@ -26,7 +27,7 @@ from fieldtally.core.compare.structure import Structure, units_of
 from fieldtally.core.compare.superiority import chance_to_beat
 from fieldtally.core.scales import CountScale, EventScale, GradeScale, LadderScale, PassFailScale, Scale, ShadeScale
 
-Kind = Literal["measurement", "grade", "count", "passfail"]
+Kind = Literal["measurement", "grade", "count", "passfail", "event"]
 
 
 def compared_as(scale: Scale) -> Kind:
@@ -131,11 +132,13 @@ def compare_columns(
     alpha: float = 0.05,
     control: int | None = None,
     structure: Structure | None = None,
+    spans: Mapping[int, Spans] | None = None,
 ) -> list[Comparison]:
     """One :class:`Comparison` for each column of ``values`` (n, c); NaN marks a missing value.
 
     ``labels`` (n,) index ``treatments``; ``blocks`` (n,) are integers, and ``structure`` tells what else the layout has.
-    With ``control`` only its pairs are adjusted for.
+    With ``control`` only its pairs are adjusted for.  A column of kind ``event`` holds how long each sample was without it; its ``spans``
+    (by column) give the log-rank scores that are tested.
     """
     laid_out = structure or Structure.plain(blocks)
     present = ~np.isnan(values)
@@ -152,6 +155,7 @@ def compare_columns(
             treatments,
             laid_out.kept(rows),
             alpha,
+            {i: spans[j].kept(rows) for i, j in enumerate(members) if spans and j in spans},
         )
         found.update(zip(members, part.compared(rng, control), strict=True))
     return [found[j] for j in range(values.shape[1])]
@@ -178,6 +182,7 @@ class _Together:
     treatments: Sequence[str]
     structure: Structure
     alpha: float
+    spans: Mapping[int, Spans]
 
     @property
     def blocks(self) -> Ints:
@@ -186,7 +191,7 @@ class _Together:
 
     def compared(self, rng: np.random.Generator, control: int | None) -> list[Comparison]:
         present = np.unique(self.labels)
-        scores = self._scores(self.values)
+        scores = self._with_events(self._scores(self.values), np.ones(len(self.labels), dtype=np.bool_))
         overall: list[Overall] | list[None] = [None] * len(self.columns)
         if len(present) > 1 and len(self.labels) > len(present):
             overall = overall_test(scores, self.labels, self.structure, rng)
@@ -215,31 +220,45 @@ class _Together:
             scores[:, self._ranked] = rankdata(scores[:, self._ranked], axis=0)
         return scores
 
+    def _with_events(self, values: Floats, rows: Flags) -> Floats:
+        """``values`` (n, c) with log-rank scores among ``rows`` (n,) in place of the times of events."""
+        found = values.copy()
+        for j, own in self.spans.items():
+            found[rows, j] = log_rank_scores(own.kept(rows))
+        return found
+
     @property
     def _ranked(self) -> Flags:
         return np.array([column.kind == "grade" for column in self.columns])
+
+    @property
+    def _scored(self) -> Flags:
+        """Columns whose p comes from scores, while their difference is told in their own unit."""
+        return np.array([column.kind == "grade" or j in self.spans for j, column in enumerate(self.columns)])
 
     def _pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
         if self.structure.complete_squares(self.labels):
             return self._square_pair(a, b, rng)
         units = units_of(self.structure, self.values, self.labels, a, b)
-        ranked = self._ranked
-        # A grade's p comes from mid-ranks; its difference and interval are told in grades, by the same test on them.
-        if ranked.any():
+        scored = self._scored
+        # A grade's p comes from mid-ranks, an event's from log-rank scores; difference and interval are told in their own unit, by the
+        # same test on them.
+        if scored.any():
+            rows = (self.labels == a) | (self.labels == b)
             kept = both_present(units.in_a, units.blocks)
             seed = int(rng.integers(2**63))
             plain = pair_tests(units.values, units.in_a, units.blocks, np.random.default_rng(seed), alpha=self.alpha)
-            scores = units.values.copy()
-            scores[kept] = self._scores(units.values[kept])
+            scores = units_of(self.structure, self._with_events(self.values, rows), self.labels, a, b).values.copy()
+            scores[kept] = self._scores(scores[kept])
             tested = pair_tests(
-                scores[:, ranked],
+                scores[:, scored],
                 units.in_a,
                 units.blocks,
                 np.random.default_rng(seed),
                 alpha=self.alpha,
                 intervals=False,
             )
-            return _with_p(plain, ranked, tested.p)
+            return _with_p(plain, scored, tested.p)
         return pair_tests(units.values, units.in_a, units.blocks, rng, alpha=self.alpha)
 
     def _square_pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
@@ -249,8 +268,11 @@ class _Together:
             drawn = np.random.default_rng(seed)
             return square_pair_tests(values, self.labels, self.structure, a, b, drawn, alpha=self.alpha)
 
-        plain, ranked = tested(self.values), self._ranked
-        return _with_p(plain, ranked, tested(self._scores(self.values)[:, ranked]).p) if ranked.any() else plain
+        plain, scored = tested(self.values), self._scored
+        if not scored.any():
+            return plain
+        scores = self._with_events(self._scores(self.values), np.ones(len(self.labels), dtype=np.bool_))
+        return _with_p(plain, scored, tested(scores[:, scored]).p)
 
     def _pairs_of(self, j: int, pairs: list[tuple[int, int, PairTests]], control: int | None) -> tuple[Pair, ...]:
         family = [i for i, (a, b, _) in enumerate(pairs) if control is None or control in (a, b)]

@@ -1,0 +1,112 @@
+"""Who wins where, and who leads when: the winner in each block, place or level, and whether the change of winner is more than chance.
+
+The change is tested as the interaction of treatment and place, by shuffling residuals inside places (:mod:`.effects`), and the change over
+time as the treatments' difference in how each sample changed from the first look to the last.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fieldtally.core.compare.arrays import Floats, Ints
+from fieldtally.core.compare.effects import effects
+from fieldtally.core.compare.overall import overall_test
+from fieldtally.core.compare.structure import Structure
+
+
+@dataclass(frozen=True)
+class PlaceWinner:
+    """A place: the treatment (name) that came first there, None where none or several did, and each one's mean there (None: no sample)."""
+
+    place: str
+    winner: str | None
+    means: tuple[float | None, ...]
+
+
+@dataclass(frozen=True)
+class Where:
+    """Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' order changes from place to place by more
+    than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one wins."""
+
+    by: str
+    places: tuple[PlaceWinner, ...]
+    changes: bool
+    p: float | None
+
+
+def who_wins_where(
+    values: Floats,
+    labels: Ints,
+    treatments: Sequence[str],
+    groups: Ints,
+    places: Sequence[str],
+    by: str,
+    rng: np.random.Generator,
+) -> Where | None:
+    """Winners by place; ``values`` (n,), NaN where missing, higher is better; ``groups`` (n,) number ``places``.  None with one place."""
+    kept = ~np.isnan(values)
+    found = []
+    for group, place in enumerate(places):
+        means = tuple(
+            float(values[own].mean()) if (own := kept & (labels == t) & (groups == group)).any() else None
+            for t in range(len(treatments))
+        )
+        known = [mean for mean in means if mean is not None]
+        top = max(known, default=None)
+        first = [treatments[t] for t, mean in enumerate(means) if mean is not None and mean == top]
+        found.append(PlaceWinner(place, first[0] if len(first) == 1 and len(known) > 1 else None, means))
+    if len(found) < 2:
+        return None
+    told = effects(values, np.column_stack([labels, groups]), ["treatment", by], np.zeros_like(groups), rng)
+    winners = {one.winner for one in found if one.winner is not None}
+    return Where(by, tuple(found), len(winners) > 1, told[-1].p)
+
+
+@dataclass(frozen=True)
+class When:
+    """Who leads when: the leader (name; None: shared) at each look (key), the look from which on the treatments are apart for good (None:
+    never), and p that they changed differently between the first look and the last."""
+
+    leaders: tuple[tuple[str, str | None], ...]
+    parts: str | None
+    changes: bool
+    p: float | None
+
+
+def who_leads_when(
+    series: Floats,
+    looks: Sequence[str],
+    overall: Sequence[float | None],
+    labels: Ints,
+    treatments: Sequence[str],
+    structure: Structure,
+    rng: np.random.Generator,
+    alpha: float = 0.05,
+) -> When | None:
+    """Leaders over the looks; ``series`` (n, l), NaN where missing, higher is better; ``overall`` p of each look.  None with one look."""
+    if series.shape[1] < 2:
+        return None
+    leaders: list[tuple[str, str | None]] = []
+    for j, look in enumerate(looks):
+        column = series[:, j]
+        kept = ~np.isnan(column)
+        means = [
+            float(column[kept & (labels == t)].mean()) if (kept & (labels == t)).any() else -np.inf
+            for t in range(len(treatments))
+        ]
+        top = max(means)
+        first = [t for t, mean in enumerate(means) if mean == top]
+        leaders.append((look, treatments[first[0]] if len(first) == 1 and np.isfinite(top) else None))
+    apart = [p is not None and p <= alpha for p in overall]
+    parts = next((looks[j] for j in range(len(looks)) if all(apart[j:])), None)
+    moved = series[:, -1] - series[:, 0]
+    kept = ~np.isnan(moved)
+    p = None
+    if len(np.unique(labels[kept])) > 1 and kept.sum() > len(np.unique(labels[kept])):
+        (told,) = overall_test(moved[kept][:, None], labels[kept], structure.kept(kept), rng)
+        p = told.p
+    names = {name for _, name in leaders if name is not None}
+    return When(tuple(leaders), parts, len(names) > 1, p)
