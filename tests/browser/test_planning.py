@@ -2,6 +2,9 @@
 
 import re
 from collections import Counter
+from dataclasses import replace
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 from playwright.sync_api import expect
@@ -328,7 +331,10 @@ def test_the_next_trial_begins_with_what_was_weak_about_the_last(lead):
 
 def test_looks_stand_on_the_calendar_with_weekends_and_clashes(lead):
     page = lead.page
-    page.goto(f"/trials/{begun(lead, GHERKINS)}/plan/looks")
+    today = datetime.now(ZoneInfo(GHERKINS.zone))
+    saturday = today + timedelta(days=14 - (today.weekday() + 2) % 7)
+    planned = replace(GHERKINS, starts_on=saturday.strftime("%Y-%m-%dT10:00"))
+    page.goto(f"/trials/{begun(lead, planned)}/plan/looks")
     expect(page.get_by_text(re.compile(r"looks? falls? on a weekend"))).to_be_visible()
     started = page.request.get(f"/api/trials/{lead.trial(DAHLIAS)}/course").json()["started_at"]
     page.get_by_label("Start of exposure, meant for").fill(started[:16])

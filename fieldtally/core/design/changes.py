@@ -58,7 +58,7 @@ def held_to(before: Plan, after: Plan) -> Plan:
     for outcome in after.outcomes:
         at, summary = judged.get(outcome.key, (None, outcome.summary))
         if at is not None and outcome.summary == summary:
-            first = summary.baseline or (looks[outcome.key][0] if summary.kind == "change" else None)
+            first = summary.baseline or (looks[outcome.key][0] if summary.kind in ("change", "percent") else None)
             outcomes.append(replace(outcome, summary=replace(summary, checkpoint=at, baseline=first)))
         else:
             outcomes.append(outcome)

@@ -236,14 +236,16 @@ class StopRule:
 
 @dataclass(frozen=True)
 class Summary:
-    """The one number a sample gives: its ``value`` at a checkpoint, or its ``change`` from a baseline checkpoint.
+    """The one number a sample gives: its ``value`` at a checkpoint, its ``change`` or ``percent`` change from a baseline checkpoint, the
+    ``area`` under the series for each day (its mean over time), its ``slope`` a day, or the time until it crosses a ``threshold``.
 
     ``checkpoint`` None means the last one at which the outcome is looked at; ``baseline`` None the first.
     """
 
-    kind: Literal["value", "change"] = "value"
+    kind: Literal["value", "change", "percent", "area", "slope", "threshold"] = "value"
     checkpoint: str | None = None
     baseline: str | None = None
+    threshold: float | None = None
 
 
 @dataclass(frozen=True)

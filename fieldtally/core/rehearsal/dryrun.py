@@ -125,9 +125,9 @@ def _claims_only(plan: Plan) -> Plan:
         if outcome.primary and outcome.compared:
             looked_at = plan.looked_at(outcome)
             needed = [plan.judged_at(outcome) or ""]
-            if outcome.summary.kind == "change":
+            if outcome.summary.kind in ("change", "percent"):
                 needed.insert(0, outcome.summary.baseline or looked_at[0].key)
-            if outcome.scale.kind == "event":
+            if outcome.scale.kind == "event" or outcome.summary.kind in ("area", "slope", "threshold"):
                 needed = [c.key for c in looked_at]
             kept.append(replace(outcome, checkpoints=tuple(needed)))
     return replace(plan, outcomes=tuple(kept))

@@ -13,18 +13,23 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns, compared_as
+from fieldtally.core.compare.events import EventCourse, event_course
 from fieldtally.core.compare.laid_out import structure_of
-from fieldtally.core.compare.persample import change
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Outcome, Plan
-from fieldtally.core.scales import EventScale, honest
+from fieldtally.core.scales import EventScale, LadderScale, Scale, honest
 from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p
+from fieldtally.core.verdict.summing import Summed, summed
 from fieldtally.core.verdict.words import luck, sentence
 
 
 @dataclass(frozen=True)
 class Finding:
-    """One outcome at one checkpoint, or (``checkpoint`` None) its summary."""
+    """One outcome at one checkpoint, or (``checkpoint`` None) its summary.
+
+    Its figures are told on ``scale``; ``numbers`` are those of each sample, in order, None where missing; ``courses`` the share still
+    without an event (or, of a ladder, still holding) by treatment.
+    """
 
     outcome: str
     checkpoint: str | None
@@ -34,6 +39,9 @@ class Finding:
     strength: Strength
     sentence: str
     chance: str
+    scale: Scale
+    numbers: tuple[float | None, ...]
+    courses: tuple[EventCourse, ...]
 
 
 @dataclass(frozen=True)
@@ -78,7 +86,7 @@ def conclude(
     ``values`` holds, for (outcome key, checkpoint key), an array (n,) in the order of ``samples``, NaN where missing.
     ``planned`` is the number of samples each treatment had at the start.
     """
-    wanted: list[tuple[Outcome, str | None, str, Floats]] = []
+    wanted: list[tuple[Outcome, str | None, Summed]] = []
     gap = np.full(len(samples.treatments), np.nan)
     for outcome in plan.outcomes:
         if not outcome.compared:
@@ -87,20 +95,16 @@ def conclude(
         series = {c.key: values.get((outcome.key, c.key), gap) for c in looked_at}
         if isinstance(outcome.scale, EventScale):
             series = _seen_by(series)
-        names = {c.key: c.name for c in looked_at}
-        last = plan.judged_at(outcome) or looked_at[-1].key
-        when, summary = f"at {names[last]}", series[last]
-        if outcome.summary.kind == "change":
-            first = outcome.summary.baseline or looked_at[0].key
-            when, summary = f"from {names[first]} to {names[last]}", change(summary, series[first])
-        wanted.append((outcome, None, when, summary))
-        wanted += [(outcome, c.key, f"at {c.name}", series[c.key]) for c in looked_at]
+        wanted.append((outcome, None, summed(plan, outcome, series)))
+        wanted += [
+            (outcome, c.key, Summed(series[c.key], outcome.scale, f"at {c.name}", _about(outcome))) for c in looked_at
+        ]
     if not wanted:
         return []
     control, structure = plan.control, samples.structure(plan)
     compared = compare_columns(
-        np.column_stack([_judged(outcome, column) for outcome, _, _, column in wanted]),
-        [_column(outcome, changed=checkpoint is None) for outcome, checkpoint, *_ in wanted],
+        np.column_stack([_judged(outcome, one) for outcome, _, one in wanted]),
+        [_column(outcome, one) for outcome, _, one in wanted],
         samples.labels(plan),
         [treatment.name for treatment in plan.treatments],
         structure.blocks,
@@ -108,32 +112,37 @@ def conclude(
         structure=structure,
         alpha=plan.alpha,
         control=plan.treatments.index(control) if control and plan.compare == "control" else None,
+        spans={j: one.spans for j, (_, _, one) in enumerate(wanted) if one.spans is not None and _timed(one)},
     )
     circumstances = Circumstances(
         planned=planned,
         controls=tuple(t.name for t in plan.treatments if t.is_control),
         key_known=key_known,
     )
-    levels = _shared_level(plan, [(o, c, comparison) for (o, c, *_), comparison in zip(wanted, compared, strict=True)])
+    levels = _shared_level(plan, [(o, c, comparison) for (o, c, _), comparison in zip(wanted, compared, strict=True)])
+    labels = samples.labels(plan)
     findings = []
-    for (outcome, checkpoint, when, _), comparison in zip(wanted, compared, strict=True):
+    for (outcome, checkpoint, one), comparison in zip(wanted, compared, strict=True):
         claim = outcome.primary and checkpoint is None
         alpha = levels[outcome.key] if claim else plan.alpha
         strength = (
             UNDIRECTED
             if outcome.better == "none"
-            else judge(comparison, alpha=alpha, margin=outcome.margin, circumstances=circumstances)
+            else judge(comparison, alpha=alpha, margin=_margin(outcome, one), circumstances=circumstances)
         )
         findings.append(
             Finding(
                 outcome.key,
                 checkpoint,
-                when,
+                one.when,
                 claim,
                 comparison,
                 strength,
-                sentence(strength, comparison, outcome.scale, _about(outcome), when),
+                sentence(strength, comparison, one.scale, one.about, one.when),
                 luck(leader_p(comparison)),
+                one.scale,
+                tuple(None if np.isnan(value) else float(value) for value in one.values),
+                _courses(plan, one, labels, rng),
             )
         )
     return findings
@@ -149,19 +158,44 @@ def _seen_by(series: dict[str, Floats]) -> dict[str, Floats]:
     return found
 
 
-def _column(outcome: Outcome, *, changed: bool) -> Column:
-    kind: Kind = compared_as(outcome.scale)
+def _timed(one: Summed) -> bool:
+    """Whether the values are times of an event, compared by log-rank scores; a ladder's steps are compared as grades are."""
+    return one.spans is not None and not isinstance(one.scale, LadderScale)
+
+
+def _margin(outcome: Outcome, one: Summed) -> float | None:
+    """The margin, where the values are still in the unit it was given in."""
+    return outcome.margin if one.scale == outcome.scale else None
+
+
+def _courses(plan: Plan, one: Summed, labels: Ints, rng: np.random.Generator) -> tuple[EventCourse, ...]:
+    if one.spans is None:
+        return ()
+    found = []
+    for t, treatment in enumerate(plan.treatments):
+        own = (labels == t) & ~np.isnan(one.values)
+        if own.any():
+            found.append(event_course(treatment.name, one.spans.kept(own), rng, plan.alpha))
+    return tuple(found)
+
+
+def _column(outcome: Outcome, one: Summed) -> Column:
     better: Literal["more", "less"] = "more" if outcome.better in ("more", "none") else "less"
-    column = Column(kind, better, outcome.scale.ends)
-    if outcome.better == "target" or (changed and outcome.summary.kind == "change"):
+    if one.flips:
+        better = "less" if better == "more" else "more"
+    if _timed(one):
+        return Column("event", better)
+    kind: Kind = compared_as(one.scale)
+    column = Column(kind, better, one.scale.ends)
+    if outcome.better == "target" or one.changed:
         # A change or a distance is no longer on the scale: it has other ends, and grades or passes become differences.
         return replace(column, kind="grade" if kind == "grade" else "measurement", ends=None)
     return column
 
 
-def _judged(outcome: Outcome, values: Floats) -> Floats:
+def _judged(outcome: Outcome, one: Summed) -> Floats:
     """The values that are compared: as they are, or how far they lie from the target."""
-    return np.asarray(np.abs(values - (outcome.target or 0.0))) if outcome.better == "target" else values
+    return np.asarray(np.abs(one.values - (outcome.target or 0.0))) if outcome.better == "target" else one.values
 
 
 def _about(outcome: Outcome) -> str:

@@ -105,7 +105,14 @@ def _summary(plan: Plan, outcome: Outcome) -> Iterator[Problem]:
         key = getattr(outcome.summary, part)
         if key is not None and key not in looked_at:
             yield Problem(f"summary.{part}", "It is judged at a checkpoint where it is not looked at.")
-    if outcome.summary.kind == "change":
+    kind = outcome.summary.kind
+    if kind != "value" and isinstance(outcome.scale, EventScale):
+        yield Problem("summary.kind", "An event is judged by when it was seen, and by nothing else.")
+    elif kind in ("area", "slope", "threshold") and len(looked_at) < 2:
+        yield Problem("summary.kind", "What happens over time needs at least two checkpoints.")
+    elif kind == "threshold" and outcome.summary.threshold is None:
+        yield Problem("summary.threshold", "Which value has to be crossed?")
+    if kind in ("change", "percent"):
         if len(looked_at) < 2:
             yield Problem("summary.kind", "A change needs two checkpoints: one before, one after.")
         elif outcome.summary.checkpoint in looked_at or outcome.summary.baseline in looked_at:

@@ -2981,7 +2981,8 @@ export interface components {
              * @default {
              *       "kind": "value",
              *       "checkpoint": null,
-             *       "baseline": null
+             *       "baseline": null,
+             *       "threshold": null
              *     }
              */
             summary: components["schemas"]["Summary"];
@@ -3459,7 +3460,8 @@ export interface components {
         };
         /**
          * Summary
-         * @description The one number a sample gives: its ``value`` at a checkpoint, or its ``change`` from a baseline checkpoint.
+         * @description The one number a sample gives: its ``value`` at a checkpoint, its ``change`` or ``percent`` change from a baseline checkpoint, the
+         *     ``area`` under the series for each day (its mean over time), its ``slope`` a day, or the time until it crosses a ``threshold``.
          *
          *     ``checkpoint`` None means the last one at which the outcome is looked at; ``baseline`` None the first.
          */
@@ -3469,11 +3471,13 @@ export interface components {
              * @default value
              * @enum {string}
              */
-            kind: "value" | "change";
+            kind: "value" | "change" | "percent" | "area" | "slope" | "threshold";
             /** Checkpoint */
             checkpoint: string | null;
             /** Baseline */
             baseline: string | null;
+            /** Threshold */
+            threshold: number | null;
         };
         /**
          * Treatment
@@ -3938,7 +3942,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "measurement" | "grade" | "count" | "passfail";
+            kind: "measurement" | "grade" | "count" | "passfail" | "event";
             /**
              * Better
              * @default more
@@ -4010,8 +4014,34 @@ export interface components {
             high: number | null;
         };
         /**
+         * EventCourse
+         * @description One treatment's samples: how many had the event of how many, the share still without it at ``times``, and the median time with its
+         *     interval; None where it was not reached.
+         */
+        EventCourse: {
+            /** Treatment */
+            treatment: string;
+            /** N */
+            n: number;
+            /** Seen */
+            seen: number;
+            /** Times */
+            times: number[];
+            /** Share */
+            share: number[];
+            /** Median */
+            median: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
          * Finding
          * @description One outcome at one checkpoint, or (``checkpoint`` None) its summary.
+         *
+         *     Its figures are told on ``scale``; ``numbers`` are those of each sample, in order, None where missing; ``courses`` the share still
+         *     without an event (or, of a ladder, still holding) by treatment.
          */
         Finding: {
             /** Outcome */
@@ -4028,6 +4058,12 @@ export interface components {
             sentence: string;
             /** Chance */
             chance: string;
+            /** Scale */
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
+            /** Numbers */
+            numbers: (number | null)[];
+            /** Courses */
+            courses: components["schemas"]["EventCourse"][];
         };
         /**
          * Imagined

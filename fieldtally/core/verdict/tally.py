@@ -1,0 +1,204 @@
+"""The tally over outcomes: which treatment is worth most, all in all, and how steady that is.
+
+Each sample's number becomes a worth between 0 and 1: between the ends of its scale where it has any, else between the worst and the best
+sample, but never over less than four margins, so that a difference that does not matter cannot fill the scale.  A treatment's worth on
+an outcome is its samples' mean; the total is weighted.  How steady the order is, is seen by drawing samples again (inside treatment and
+block) and shaking the weights (Dirichlet, Rubin 1981, Ann. Stat. 9:130, in kind): the share of first places.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fieldtally.core.compare.arrays import Floats, Ints
+from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.verdict.conclude import Finding, Samples
+
+RESAMPLES = 4_000
+SHAKES = 12.0
+"""How firmly weights are held: each is shaken by about its square root over that."""
+MARGINS = 4
+GOOD = 0.5
+
+
+@dataclass(frozen=True)
+class Row:
+    """One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places, who is at least
+    as good on everything and better on something (names), its cost for each sample, and for each sample that came out good."""
+
+    treatment: str
+    worth: tuple[float | None, ...]
+    total: float | None
+    first: float
+    beaten_by: tuple[str, ...]
+    cost: float | None
+    per_good: float | None
+
+
+@dataclass(frozen=True)
+class Best:
+    """The best for a purpose, and why."""
+
+    purpose: str
+    treatment: str
+    why: str
+
+
+@dataclass(frozen=True)
+class WholeTally:
+    """Outcomes (keys) with their weights (summing to 1), and the treatments, best first."""
+
+    outcomes: tuple[str, ...]
+    weights: tuple[float, ...]
+    rows: tuple[Row, ...]
+    best: tuple[Best, ...]
+
+
+def worth_of(finding: Finding, outcome: Outcome) -> Floats:
+    """The worth (n,) of each sample's number, NaN where missing."""
+    numbers = np.array([np.nan if one is None else one for one in finding.numbers], dtype=np.float64)
+    if outcome.better == "target":
+        numbers = np.abs(numbers - (outcome.target or 0.0))
+    ends = finding.comparison.column.ends
+    if np.isnan(numbers).all():
+        return numbers
+    low, high = ends if ends is not None else (float(np.nanmin(numbers)), float(np.nanmax(numbers)))
+    if ends is None and outcome.margin is not None and finding.scale == outcome.scale:
+        short = MARGINS * outcome.margin - (high - low)
+        low, high = (low - short / 2, high + short / 2) if short > 0 else (low, high)
+    if high <= low:
+        return np.where(np.isnan(numbers), np.nan, 0.5)
+    share = np.clip((numbers - low) / (high - low), 0, 1)
+    return np.asarray(share if finding.comparison.column.better == "more" else 1 - share)
+
+
+def tallied(
+    plan: Plan,
+    samples: Samples,
+    findings: Sequence[Finding],
+    rng: np.random.Generator,
+    weights: Mapping[str, float] | None = None,
+) -> WholeTally | None:
+    """The tally of a trial; ``weights`` by outcome (key) in place of the plan's.  None where no outcome has a better side."""
+    mains = {one.outcome: one for one in findings if one.checkpoint is None}
+    outcomes = [o for o in plan.outcomes if o.key in mains and o.better != "none"]
+    asked = np.array([max(0.0, (weights or {}).get(o.key, o.weight)) for o in outcomes])
+    if not outcomes or asked.sum() <= 0:
+        return None
+    share = asked / asked.sum()
+    table = np.column_stack([worth_of(mains[o.key], o) for o in outcomes])
+    labels = samples.labels(plan)
+    count = len(plan.treatments)
+    means = np.array([_mean(table[labels == t]) for t in range(count)])
+    totals = _totals(means, share)
+    first = _first_places(table, labels, _blocks(samples), count, share, rng)
+    rows = [
+        Row(
+            treatment.name,
+            tuple(None if np.isnan(one) else float(one) for one in means[t]),
+            None if np.isnan(totals[t]) else float(totals[t]),
+            float(first[t]),
+            tuple(plan.treatments[u].name for u in range(count) if u != t and _beats(means[u], means[t])),
+            None if treatment.cost is None else treatment.cost + (plan.sample_cost or 0.0),
+            _per_good(plan, t, table[:, 0], labels),
+        )
+        for t, treatment in enumerate(plan.treatments)
+    ]
+    order = sorted(rows, key=lambda row: -1.0 if row.total is None else row.total, reverse=True)
+    best = tuple(_best_for(plan, findings, rows))
+    return WholeTally(tuple(o.key for o in outcomes), tuple(share.tolist()), tuple(order), best)
+
+
+def _blocks(samples: Samples) -> Ints:
+    names = list(dict.fromkeys(samples.blocks))
+    return np.array([names.index(one) for one in samples.blocks], dtype=np.int64)
+
+
+def _mean(own: Floats) -> Floats:
+    """Column means without gaps; NaN where there is nothing."""
+    known = ~np.isnan(own)
+    return np.asarray(np.where(known.any(axis=0), np.nansum(own, axis=0) / np.maximum(known.sum(axis=0), 1), np.nan))
+
+
+def _totals(means: Floats, share: Floats) -> Floats:
+    """Weighted worth (…, t) from means (…, t, o); outcomes that a treatment lacks leave their weight to the others."""
+    known = ~np.isnan(means)
+    weight = known * share
+    sums = weight.sum(axis=-1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.asarray(np.where(sums > 0, np.nansum(means * weight, axis=-1) / sums, np.nan))
+
+
+def _beats(better: Floats, worse: Floats) -> bool:
+    both = ~(np.isnan(better) | np.isnan(worse))
+    return bool(both.all() and (better >= worse - 1e-12).all() and (better > worse + 1e-12).any())
+
+
+def _first_places(
+    table: Floats, labels: Ints, blocks: Ints, count: int, share: Floats, rng: np.random.Generator
+) -> Floats:
+    """The share of first places of each treatment over resampled samples and shaken weights; shared firsts are shared."""
+    known, filled = ~np.isnan(table), np.nan_to_num(table)
+    means = np.full((RESAMPLES, count, table.shape[1]), np.nan)
+    for t in range(count):
+        total, many = np.zeros((RESAMPLES, table.shape[1])), np.zeros((RESAMPLES, table.shape[1]))
+        for block in np.unique(blocks[labels == t]):
+            cell = np.flatnonzero((labels == t) & (blocks == block))
+            drawn = rng.multinomial(len(cell), np.full(len(cell), 1 / len(cell)), size=RESAMPLES)
+            total += drawn @ filled[cell]
+            many += drawn @ known[cell]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            means[:, t] = np.where(many > 0, total / many, np.nan)
+    shaken = np.zeros((RESAMPLES, len(share)))
+    shaken[:, share > 0] = rng.dirichlet(SHAKES * share[share > 0] * (share > 0).sum(), size=RESAMPLES)
+    totals = np.nan_to_num(_totals(means, shaken[:, None, :]), nan=-1.0)
+    top = totals >= totals.max(axis=1, keepdims=True) - 1e-12
+    return np.asarray((top / top.sum(axis=1, keepdims=True)).mean(axis=0))
+
+
+def _per_good(plan: Plan, t: int, worth: Floats, labels: Ints) -> float | None:
+    """Money for each sample whose first outcome came out at least half way up."""
+    cost = plan.treatments[t].cost
+    own = worth[(labels == t) & ~np.isnan(worth)]
+    if cost is None or not len(own):
+        return None
+    good = float((own >= GOOD).mean())
+    return (cost + (plan.sample_cost or 0.0)) / good if good > 0 else None
+
+
+def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[Row]) -> list[Best]:
+    """Fast: ahead at the first look; lasting: at the last; cheap: least money for each good sample; gentle: least of what is unwanted."""
+    found = []
+    main = next((o for o in plan.outcomes if o.primary and o.compared and o.better != "none"), None)
+    looks = [one for one in findings if main is not None and one.outcome == main.key and one.checkpoint is not None]
+    if main is not None and len(looks) > 1:
+        for purpose, look in (("fast", looks[0]), ("lasting", looks[-1])):
+            name = _leader(look)
+            if name is not None:
+                found.append(Best(purpose, name, f"ahead on {main.name} {look.when}"))
+    priced = [row for row in rows if row.per_good is not None]
+    if len(priced) > 1:
+        least = min(priced, key=lambda row: row.per_good or 0.0)
+        found.append(
+            Best("cheap", least.treatment, f"{least.per_good:.3g} {plan.money} for each good one".replace("  ", " "))
+        )
+    unwanted = [o for o in plan.outcomes if o.compared and o.better == "less" and o is not main]
+    mains = [one for one in findings if one.checkpoint is None and one.outcome in {o.key for o in unwanted}]
+    leaders = [name for name in map(_leader, mains) if name is not None]
+    if leaders and len(set(leaders)) == 1:
+        told = ", ".join(o.name for o in unwanted)
+        found.append(Best("gentle", leaders[0], f"least of {told}"))
+    return found
+
+
+def _leader(finding: Finding) -> str | None:
+    known = [(one.estimate, one.treatment) for one in finding.comparison.treatments if one.estimate is not None]
+    if len(known) < 2:
+        return None
+    sign = 1 if finding.comparison.column.better == "more" else -1
+    top = max(sign * value for value, _ in known)
+    first = [name for value, name in known if sign * value == top]
+    return first[0] if len(first) == 1 else None
