@@ -116,6 +116,7 @@ def calls(world):
         ("post", "/api/trials/{trial_id}/key/ask"): (f"{trial}/key/ask", {}),
         ("post", "/api/trials/{trial_id}/key/open"): (f"{trial}/key/open", {"title": PLAN.title}),
         ("get", "/api/trials/{trial_id}/verdict"): (f"{trial}/verdict", None),
+        ("post", "/api/trials/{trial_id}/tally"): (f"{trial}/tally", {"weights": {"o-grade": 2}}),
         ("get", "/api/trials/{trial_id}/readings.csv"): (f"{trial}/readings.csv", None),
         ("get", "/api/trials/{trial_id}/pack.zip"): (f"{trial}/pack.zip", None),
         ("post", "/api/understood"): ("/api/understood", {"text": "4 mL/L", "wants": "rate"}),

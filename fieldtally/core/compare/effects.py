@@ -50,6 +50,8 @@ def effects(
     """
     kept = ~np.isnan(values)
     laid_out = structure if isinstance(structure, Structure) else Structure.plain(structure)
+    if kept.sum() < 4:
+        return [Effect((name,), None, "none", 0) for name in names]
     values, levels, laid_out = values[kept], levels[kept], laid_out.kept(kept)
     found = [_main(values, levels, f, names[f], laid_out, rng) for f in range(len(names))]
     for size in range(2, min(HIGHEST, len(names)) + 1):
@@ -57,6 +59,16 @@ def effects(
             told = tuple(names[f] for f in chosen)
             found.append(_by_residuals(values, levels, chosen, told, laid_out, rng))
     return found
+
+
+def interaction(values: Floats, first: Ints, second: Ints, rng: np.random.Generator) -> float | None:
+    """p that what ``first`` does depends on ``second`` (n,) by more than chance, residuals being shuffled inside each of ``second``; None
+    where that cannot be told.  ``values`` (n,), NaN where missing."""
+    kept = ~np.isnan(values)
+    if kept.sum() < 4:
+        return None
+    levels = np.column_stack([first[kept], second[kept]])
+    return _by_residuals(values[kept], levels, (0, 1), ("", ""), Structure.plain(second[kept]), rng).p
 
 
 def _main(values: Floats, levels: Ints, f: int, name: str, structure: Structure, rng: np.random.Generator) -> Effect:

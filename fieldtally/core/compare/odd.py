@@ -13,6 +13,10 @@ from dataclasses import dataclass
 from statistics import median
 from typing import Literal
 
+import numpy as np
+
+from fieldtally.core.compare.arrays import Flags, Floats, Ints
+
 BEYOND = 3.5
 FEWEST_PEERS = 6
 
@@ -57,3 +61,23 @@ def odd_value(
     if level is not None and abs(level) > BEYOND:
         return Odd("peers", abs(level), level > 0)
     return None
+
+
+def odd_among(values: Floats, labels: Ints) -> Flags:
+    """Which of ``values`` (n,) lie more than 3.5 robust standard deviations from the median of their treatment (``labels``), held against
+    how far all values lie from theirs.  NaN is never odd; with fewer than seven values, or no spread at all, nothing is.
+
+    >>> values = np.array([9.0, 10.0, 10.5, 30.0, 20.0, 21.0, 20.5, 19.0])
+    >>> np.flatnonzero(odd_among(values, np.array([0, 0, 0, 0, 1, 1, 1, 1]))).tolist()
+    [3]
+    """
+    away = np.full(len(values), np.nan)
+    for label in np.unique(labels):
+        own = labels == label
+        if not np.isnan(values[own]).all():
+            away[own] = values[own] - np.nanmedian(values[own])
+    known = ~np.isnan(away)
+    spread = float(np.median(np.abs(away[known]))) if known.sum() > FEWEST_PEERS else 0.0
+    if spread <= 0:
+        return np.zeros(len(values), dtype=np.bool_)
+    return np.asarray(known & (0.6745 * np.abs(np.nan_to_num(away)) / spread > BEYOND))

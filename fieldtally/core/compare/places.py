@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.effects import effects
+from fieldtally.core.compare.effects import interaction
 from fieldtally.core.compare.overall import overall_test
 from fieldtally.core.compare.structure import Structure
 
@@ -60,9 +60,8 @@ def who_wins_where(
         found.append(PlaceWinner(place, first[0] if len(first) == 1 and len(known) > 1 else None, means))
     if len(found) < 2:
         return None
-    told = effects(values, np.column_stack([labels, groups]), ["treatment", by], np.zeros_like(groups), rng)
     winners = {one.winner for one in found if one.winner is not None}
-    return Where(by, tuple(found), len(winners) > 1, told[-1].p)
+    return Where(by, tuple(found), len(winners) > 1, interaction(values, labels, groups, rng))
 
 
 @dataclass(frozen=True)

@@ -25,7 +25,7 @@ GOOD = 0.5
 
 
 @dataclass(frozen=True)
-class Row:
+class TallyRow:
     """One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places, who is at least
     as good on everything and better on something (names), its cost for each sample, and for each sample that came out good."""
 
@@ -53,7 +53,7 @@ class WholeTally:
 
     outcomes: tuple[str, ...]
     weights: tuple[float, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[TallyRow, ...]
     best: tuple[Best, ...]
 
 
@@ -96,7 +96,7 @@ def tallied(
     totals = _totals(means, share)
     first = _first_places(table, labels, _blocks(samples), count, share, rng)
     rows = [
-        Row(
+        TallyRow(
             treatment.name,
             tuple(None if np.isnan(one) else float(one) for one in means[t]),
             None if np.isnan(totals[t]) else float(totals[t]),
@@ -169,7 +169,7 @@ def _per_good(plan: Plan, t: int, worth: Floats, labels: Ints) -> float | None:
     return (cost + (plan.sample_cost or 0.0)) / good if good > 0 else None
 
 
-def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[Row]) -> list[Best]:
+def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[TallyRow]) -> list[Best]:
     """Fast: ahead at the first look; lasting: at the last; cheap: least money for each good sample; gentle: least of what is unwanted."""
     found = []
     main = next((o for o in plan.outcomes if o.primary and o.compared and o.better != "none"), None)

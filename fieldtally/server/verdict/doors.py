@@ -10,11 +10,14 @@ from ninja import Router, Schema
 from fieldtally.core.blinding.guesses import BlindingIndex
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Plan, Summary
+from fieldtally.core.problems import Problem
 from fieldtally.core.scales import Scale
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.core.verdict.conclude import Finding
+from fieldtally.core.verdict.deeper import Deeper
 from fieldtally.core.verdict.strength import StrengthLevel
-from fieldtally.server.answers import ProblemsOut
+from fieldtally.core.verdict.tally import WholeTally
+from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.records import findings_of, panels_of
 from fieldtally.server.people.models import Trial
@@ -27,7 +30,7 @@ from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict import acts
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
-MOST_TOLD = 5
+MOST_TOLD, MOST_WEIGHT = 5, 1_000
 router = Router(tags=["verdict"])
 
 
@@ -103,7 +106,7 @@ class JudgedOut(Schema):
 
 
 class JudgedSample(Schema):
-    """One sample's values: ``values[outcome][checkpoint]``."""
+    """One sample's values: ``values[outcome][checkpoint]``, and its number by each outcome's summary, where it counts."""
 
     code: str
     letter: str
@@ -113,6 +116,7 @@ class JudgedSample(Schema):
     left_out: str | None
     left_out_since: datetime | None
     values: dict[str, dict[str, float]]
+    numbers: dict[str, float]
 
 
 class HeldRound(Schema):
@@ -127,6 +131,15 @@ class HeldRound(Schema):
 class WithAll(Schema):
     """What one outcome's verdict would be with all samples."""
 
+    outcome: str
+    level: StrengthLevel
+    sentence: str
+
+
+class ByScorer(Schema):
+    """What one outcome's verdict would be by one scorer alone."""
+
+    scorer: str
     outcome: str
     level: StrengthLevel
     sentence: str
@@ -214,6 +227,10 @@ class VerdictOut(Schema):
     outcomes: list[JudgedOut]
     findings: list[Finding]
     with_all: list[WithAll]
+    without_odd: list[WithAll]
+    by_scorer: list[ByScorer]
+    behind: list[Deeper]
+    tally: WholeTally | None
     samples: list[JudgedSample]
     rounds: list[HeldRound]
     not_claimed: list[str]
@@ -258,12 +275,17 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         blocks=[block.name for block in plan.layout.blocks] if plan.layout.in_blocks else [],
         outcomes=_outcomes(plan),
         findings=found.findings,
-        with_all=[
-            WithAll(outcome=f.outcome, level=f.strength.level, sentence=f.sentence)
-            for f in found.with_all
-            if f.checkpoint is None
+        with_all=_told(found.with_all),
+        without_odd=_told(found.without_odd),
+        by_scorer=[
+            ByScorer(scorer=name, outcome=f.outcome, level=f.strength.level, sentence=f.sentence)
+            for name, own in found.by_scorer.items()
+            for f in own
+            if f.claim
         ],
-        samples=_samples(study),
+        behind=found.behind,
+        tally=study.tally(found.findings, None),
+        samples=_samples(study, found.findings),
         rounds=[
             HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings)
             for r in rounds
@@ -273,6 +295,37 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         happened=[*accidents_told(trial), *methods_told(trial)],
         panels=_panels_told(trial, plan),
     )
+
+
+def _told(findings: list[Finding]) -> list[WithAll]:
+    return [
+        WithAll(outcome=f.outcome, level=f.strength.level, sentence=f.sentence)
+        for f in findings
+        if f.checkpoint is None
+    ]
+
+
+class WeightsIn(Schema):
+    """Weights of outcomes (keys) in the tally; those that are not named keep the plan's."""
+
+    weights: dict[str, float]
+
+
+class TallyOut(Schema):
+    """The tally with other weights; None where nothing is weighed."""
+
+    tally: WholeTally | None
+
+
+@router.post("/trials/{trial_id}/tally", response={200: TallyOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
+def tally(request: HttpRequest, trial_id: UUID, body: WeightsIn) -> TallyOut:
+    """The tally over outcomes with weights of one's own; nothing is stored."""
+    seen = sight(request, trial_id)
+    seen.need(seen.sees_verdict, "The key is still sealed; the verdict is told once the lead opens it.")
+    if any(not 0 <= weight <= MOST_WEIGHT for weight in body.weights.values()):
+        raise Declined(422, Problem("weights", f"Weights go from 0 to {MOST_WEIGHT}."))
+    study = study_of(seen.trial)
+    return TallyOut(tally=study.tally(concluded(seen.trial, study).findings, body.weights))
 
 
 def _outcomes(plan: Plan) -> list[JudgedOut]:
@@ -294,7 +347,9 @@ def _outcomes(plan: Plan) -> list[JudgedOut]:
     ]
 
 
-def _samples(study: Study) -> list[JudgedSample]:
+def _samples(study: Study, findings: list[Finding]) -> list[JudgedSample]:
+    order = [sample.pk for sample, _ in study.kept()]
+    numbers = {f.outcome: dict(zip(order, f.numbers, strict=True)) for f in findings if f.checkpoint is None}
     letters = {t.key: letter_of(i) for i, t in enumerate(study.plan.treatments)}
     blocks = {b.key: b.name for b in study.plan.layout.blocks}
     rows = []
@@ -314,6 +369,9 @@ def _samples(study: Study) -> list[JudgedSample]:
                 left_out=out and out.reason,
                 left_out_since=out and out.since,
                 values=values,
+                numbers={
+                    outcome: number for outcome, own in numbers.items() if (number := own.get(sample.pk)) is not None
+                },
             )
         )
     return rows

@@ -2214,6 +2214,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/tally": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tally
+         * @description The tally over outcomes with weights of one's own; nothing is stored.
+         */
+        post: operations["fieldtally_server_verdict_doors_tally"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/readings.csv": {
         parameters: {
             query?: never;
@@ -7631,6 +7651,18 @@ export interface components {
             title: string;
         };
         /**
+         * Best
+         * @description The best for a purpose, and why.
+         */
+        Best: {
+            /** Purpose */
+            purpose: string;
+            /** Treatment */
+            treatment: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * BlindingIndex
          * @description Bang's index of one group with its 95 % interval, from ``n`` guesses; ``held``: the interval does not lie above 0.
          */
@@ -7659,6 +7691,57 @@ export interface components {
             scorer: string;
             treated: components["schemas"]["BlindingIndex"] | null;
             control: components["schemas"]["BlindingIndex"] | null;
+        };
+        /**
+         * ByScorer
+         * @description What one outcome's verdict would be by one scorer alone.
+         */
+        ByScorer: {
+            /** Scorer */
+            scorer: string;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Deeper
+         * @description What lies behind the verdict on one outcome (key).  Times of ``levelled`` are in ``unit``.
+         */
+        Deeper: {
+            /** Outcome */
+            outcome: string;
+            /** Where */
+            where: components["schemas"]["Where"][];
+            when: components["schemas"]["When"] | null;
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Levelled */
+            levelled: components["schemas"]["Levelled"][];
+            /** Unit */
+            unit: string;
+            /** Of Control */
+            of_control: components["schemas"]["OfControl"][];
+        };
+        /**
+         * Effect
+         * @description One term: the factors (names) it is made of, its p (None: the layout cannot tell), how it was tested (``exact`` or ``draws`` of
+         *     labels inside blocks and the other factors, ``residuals``), and how many arrangements were looked at.
+         */
+        Effect: {
+            /** Factors */
+            factors: string[];
+            /** P */
+            p: number | null;
+            /** Method */
+            method: string;
+            /** Arrangements */
+            arrangements: number;
         };
         /**
          * HeldRound
@@ -7701,7 +7784,7 @@ export interface components {
         };
         /**
          * JudgedSample
-         * @description One sample's values: ``values[outcome][checkpoint]``.
+         * @description One sample's values: ``values[outcome][checkpoint]``, and its number by each outcome's summary, where it counts.
          */
         JudgedSample: {
             /** Code */
@@ -7724,6 +7807,25 @@ export interface components {
                     [key: string]: number;
                 };
             };
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Levelled
+         * @description One treatment: the time of the first look after which all later changes stay below the margin (None: not yet), and of the fit
+         *     a + b(1 − e^(−kt)) its end a + b, and the time at which 95 % of the way is done (None: no fit that can be trusted).
+         */
+        Levelled: {
+            /** Treatment */
+            treatment: string;
+            /** Off At */
+            off_at: number | null;
+            /** Plateau */
+            plateau: number | null;
+            /** Time To 95 */
+            time_to_95: number | null;
         };
         /**
          * LikedOut
@@ -7750,6 +7852,16 @@ export interface components {
             offset: number;
         };
         /**
+         * OfControl
+         * @description A treatment's mean in percent of the control's, where the scale has a true zero.
+         */
+        OfControl: {
+            /** Treatment */
+            treatment: string;
+            /** Percent */
+            percent: number;
+        };
+        /**
          * PanelTold
          * @description What a panel of the trial adds to its tally: its sentence, right answers of all where they count, and who was liked by how many.
          */
@@ -7771,6 +7883,18 @@ export interface components {
             liked: components["schemas"]["LikedOut"][];
         };
         /**
+         * PlaceWinner
+         * @description A place: the treatment (name) that came first there, None where none or several did, and each one's mean there (None: no sample).
+         */
+        PlaceWinner: {
+            /** Place */
+            place: string;
+            /** Winner */
+            winner: string | null;
+            /** Means */
+            means: (number | null)[];
+        };
+        /**
          * PredictedOut
          * @description What somebody foresaw; ``after_start``: written when exposure had begun.
          */
@@ -7786,6 +7910,27 @@ export interface components {
             at: string;
             /** After Start */
             after_start: boolean;
+        };
+        /**
+         * TallyRow
+         * @description One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places, who is at least
+         *     as good on everything and better on something (names), its cost for each sample, and for each sample that came out good.
+         */
+        TallyRow: {
+            /** Treatment */
+            treatment: string;
+            /** Worth */
+            worth: (number | null)[];
+            /** Total */
+            total: number | null;
+            /** First */
+            first: number;
+            /** Beaten By */
+            beaten_by: string[];
+            /** Cost */
+            cost: number | null;
+            /** Per Good */
+            per_good: number | null;
         };
         /**
          * TreatmentOut
@@ -7839,6 +7984,13 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** With All */
             with_all: components["schemas"]["WithAll"][];
+            /** Without Odd */
+            without_odd: components["schemas"]["WithAll"][];
+            /** By Scorer */
+            by_scorer: components["schemas"]["ByScorer"][];
+            /** Behind */
+            behind: components["schemas"]["Deeper"][];
+            tally: components["schemas"]["WholeTally"] | null;
             /** Samples */
             samples: components["schemas"]["JudgedSample"][];
             /** Rounds */
@@ -7851,6 +8003,50 @@ export interface components {
             happened: string[];
             /** Panels */
             panels: components["schemas"]["PanelTold"][];
+        };
+        /**
+         * When
+         * @description Who leads when: the leader (name; None: shared) at each look (key), the look from which on the treatments are apart for good (None:
+         *     never), and p that they changed differently between the first look and the last.
+         */
+        When: {
+            /** Leaders */
+            leaders: string[][];
+            /** Parts */
+            parts: string | null;
+            /** Changes */
+            changes: boolean;
+            /** P */
+            p: number | null;
+        };
+        /**
+         * Where
+         * @description Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' order changes from place to place by more
+         *     than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one wins.
+         */
+        Where: {
+            /** By */
+            by: string;
+            /** Places */
+            places: components["schemas"]["PlaceWinner"][];
+            /** Changes */
+            changes: boolean;
+            /** P */
+            p: number | null;
+        };
+        /**
+         * WholeTally
+         * @description Outcomes (keys) with their weights (summing to 1), and the treatments, best first.
+         */
+        WholeTally: {
+            /** Outcomes */
+            outcomes: string[];
+            /** Weights */
+            weights: number[];
+            /** Rows */
+            rows: components["schemas"]["TallyRow"][];
+            /** Best */
+            best: components["schemas"]["Best"][];
         };
         /**
          * WithAll
@@ -7866,6 +8062,23 @@ export interface components {
             level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * TallyOut
+         * @description The tally with other weights; None where nothing is weighed.
+         */
+        TallyOut: {
+            tally: components["schemas"]["WholeTally"] | null;
+        };
+        /**
+         * WeightsIn
+         * @description Weights of outcomes (keys) in the tally; those that are not named keep the plan's.
+         */
+        WeightsIn: {
+            /** Weights */
+            weights: {
+                [key: string]: number;
+            };
         };
         /**
          * AgainOut
@@ -13401,6 +13614,59 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_doors_tally: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeightsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TallyOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

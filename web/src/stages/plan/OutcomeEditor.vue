@@ -67,13 +67,15 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
       <div class="grid gap-3 sm:grid-cols-2">
         <label class="block">
           <span class="mb-1 block text-[0.9rem] text-soft">Judged by</span>
-          <select v-model="outcome.summary.kind" class="field"><option value="value">its value</option><option value="change">its change from an earlier look</option></select>
+          <select v-if="outcome.scale.kind !== 'event'" v-model="outcome.summary.kind" class="field"><option value="value">its value</option><option value="change">its change from an earlier look</option><option value="percent">its change in percent</option><option value="area">its mean over time</option><option value="slope">its slope over time</option><option value="threshold">the time until it crosses a value</option></select>
+          <span v-else class="block py-2">the time without it</span>
         </label>
         <label class="block">
-          <span class="mb-1 block text-[0.9rem] text-soft">at</span>
+          <span class="mb-1 block text-[0.9rem] text-soft">{{ ["area", "slope", "threshold"].includes(outcome.summary.kind) || outcome.scale.kind === "event" ? "up to" : "at" }}</span>
           <select v-model="outcome.summary.checkpoint" class="field"><option :value="null">the last look</option><option v-for="one in looked" :key="one.key" :value="one.key">{{ called(one) }}</option></select>
         </label>
-        <label v-if="outcome.summary.kind === 'change'" class="block sm:col-start-2">
+        <NumberField v-if="outcome.summary.kind === 'threshold'" v-model="outcome.summary.threshold" class="sm:col-start-2" label="The value to be crossed" :unit="unit" :says="says('summary.threshold')" />
+        <label v-if="['change', 'percent'].includes(outcome.summary.kind)" class="block sm:col-start-2">
           <span class="mb-1 block text-[0.9rem] text-soft">compared with</span>
           <select v-model="outcome.summary.baseline" class="field"><option :value="null">the first look</option><option v-for="one in looked" :key="one.key" :value="one.key">{{ called(one) }}</option></select>
         </label>
