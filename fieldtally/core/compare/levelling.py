@@ -56,7 +56,7 @@ def fitted(times: Floats, means: Floats) -> tuple[float, float] | None:
     left = means - (a + b * (1 - np.exp(-k * times)))
     to_95 = FIVE_HUNDREDTHS / k if k > 0 else np.inf
     # A curve whose end lies far beyond what was watched is a guess.
-    if not (0 < to_95 <= 1.5 * span) or float((left**2).sum()) > 0.1 * float(((means - means.mean()) ** 2).sum()):
+    if not (0 < to_95 <= span) or float((left**2).sum()) > 0.1 * float(((means - means.mean()) ** 2).sum()):
         return None
     return float(a + b), float(to_95)
 

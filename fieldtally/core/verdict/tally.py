@@ -15,6 +15,7 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.scales import CountScale, EventScale, GradeScale, PassFailScale, PercentScale, ShadeScale
 from fieldtally.core.verdict.conclude import Finding, Samples
 
 RESAMPLES = 4_000
@@ -185,7 +186,8 @@ def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[TallyRow])
         found.append(
             Best("cheap", least.treatment, f"{least.per_good:.3g} {plan.money} for each good one".replace("  ", " "))
         )
-    unwanted = [o for o in plan.outcomes if o.compared and o.better == "less" and o is not main]
+    harms = GradeScale | ShadeScale | PercentScale | PassFailScale | EventScale | CountScale
+    unwanted = [o for o in plan.outcomes if o.better == "less" and not o.primary and isinstance(o.scale, harms)]
     mains = [one for one in findings if one.checkpoint is None and one.outcome in {o.key for o in unwanted}]
     leaders = [name for name in map(_leader, mains) if name is not None]
     if leaders and len(set(leaders)) == 1:

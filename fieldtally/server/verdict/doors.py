@@ -219,6 +219,7 @@ class VerdictOut(Schema):
     sample_word: str
     alpha: float
     compare: str
+    money: str
     seal: str
     opened_at: datetime
     opened_by: str
@@ -265,6 +266,7 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         sample_word=plan.sample_word,
         alpha=plan.alpha,
         compare=plan.compare,
+        money=plan.money,
         seal=trial.sealed.seal,
         opened_at=trial.opened_at,
         opened_by=trial.opened_by.called,

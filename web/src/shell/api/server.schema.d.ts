@@ -7965,6 +7965,8 @@ export interface components {
             alpha: number;
             /** Compare */
             compare: string;
+            /** Money */
+            money: string;
             /** Seal */
             seal: string;
             /**

@@ -2,13 +2,15 @@
 /** One outcome's verdict: sentence, strength, dots, who leads when, pairs, each look. */
 import { computed, ref } from "vue";
 
+import BehindVerdict from "./BehindVerdict.vue";
 import HuedSentence from "./HuedSentence.vue";
 import LooksTable from "./LooksTable.vue";
 import PairsTable from "./PairsTable.vue";
 import WhyDialog from "./WhyDialog.vue";
+import CoursesChart from "@/charts/CoursesChart.vue";
 import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
 import LeadsChart from "@/charts/LeadsChart.vue";
-import { unitOf } from "@/parts/amounts";
+import { honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 
@@ -27,14 +29,19 @@ const findings = computed(() => props.verdict.findings.filter((one) => one.outco
 const main = computed(() => findings.value.find((one) => one.checkpoint === null)!);
 const looks = computed(() => findings.value.filter((one) => one.checkpoint !== null));
 const withAll = computed(() => props.verdict.with_all.find((one) => one.outcome === props.outcome.key));
-const change = computed(() => props.outcome.summary.kind === "change");
+const change = computed(() => ["change", "percent", "slope"].includes(props.outcome.summary.kind));
+/** Still in the outcome's own unit, so that a sample that is set aside can be shown beside the others. */
+const plain = computed(() => ["value", "change"].includes(props.outcome.summary.kind) && props.outcome.scale.kind !== "event");
 const distance = computed(() => props.outcome.better === "target" && props.outcome.target !== null);
 const letterOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name);
 
 function valueOf(sample: Schemas["JudgedSample"]): number | undefined {
+  const number = sample.numbers[props.outcome.key];
+  if (number !== undefined) return distance.value ? Math.abs(number - props.outcome.target!) : number;
+  if (!plain.value) return undefined;
   const own = sample.values[props.outcome.key] ?? {};
   const last = own[props.outcome.judged_at];
-  const first = change.value ? own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key] : 0;
+  const first = props.outcome.summary.kind === "change" ? own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key] : 0;
   if (last === undefined || first === undefined) return undefined;
   return distance.value ? Math.abs(last - first - props.outcome.target!) : last - first;
 }
@@ -48,7 +55,7 @@ const rows = computed<DotRow[]>(() => {
     });
     return { letter, hue: hue % 8, name: one.treatment, n: one.n, estimate: one.estimate, low: one.low, high: one.high, dots };
   });
-  const turn = props.outcome.better === "more" ? -1 : 1;
+  const turn = main.value.comparison.column.better === "more" ? -1 : 1;
   return made.sort((a, b) => turn * ((a.estimate ?? 0) - (b.estimate ?? 0)));
 });
 const lines = computed(() =>
@@ -65,7 +72,14 @@ const lines = computed(() =>
 const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
 const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
 const leftOut = computed(() => props.verdict.samples.filter((sample) => sample.left_out));
-const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(props.outcome.scale)].filter(Boolean).join(", "));
+const letters = computed(() => Object.fromEntries(props.verdict.treatments.map((one, i) => [one.name, { letter: one.letter, hue: i % 8 }])));
+const half = (value: number | null) => (value === null ? "not reached" : `${honest(value, 3)} ${unitOf(main.value.scale)}`);
+const courseEnd = computed(() => {
+  const { scale } = props.outcome;
+  const numbers = main.value.numbers.filter((one): one is number => one !== null);
+  return scale.kind === "ladder" ? scale.steps.at(-1)! : Math.max(...main.value.courses.flatMap((one) => one.times), ...numbers, 1);
+});
+const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(main.value.scale)].filter(Boolean).join(", "));
 </script>
 
 <template>
@@ -86,7 +100,7 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
     <div class="mt-6 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
       <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
-        <DotsChart class="mt-3" :rows="rows" :scale="outcome.scale" :change="change || distance" :title="`${outcome.name} ${main.when}`" :axis="axis" />
+        <DotsChart class="mt-3" :rows="rows" :scale="main.scale" :change="change || distance" :title="`${outcome.name} ${main.when}`" :axis="axis" />
         <p class="mt-1 text-soft">
           Bar: where the true mean lies, {{ 100 - Math.round(100 * verdict.alpha) }} times in 100. Mark: the mean.
           <template v-for="sample in aside" :key="sample.code">
@@ -102,10 +116,18 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
         <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
       </section>
     </div>
+    <section v-if="main.courses.length" class="mt-8 min-w-0">
+      <h2>{{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}</h2>
+      <div class="grid gap-x-10 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+        <CoursesChart class="mt-2" :courses="main.courses" :letters="letters" :unit="unitOf(main.scale)" :end="courseEnd" :title="`${outcome.name}: share left`" />
+        <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by"><table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}</th><th class="number" scope="col">Half by</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in main.courses" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.seen }} of {{ one.n }}</td><td class="number">{{ half(one.median) }}</td><td class="number">{{ one.low === null ? "not reached" : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}` }}</td></tr></tbody></table></div>
+      </div>
+    </section>
     <div class="mt-8 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
-      <PairsTable :finding="main" :verdict="verdict" :scale="outcome.scale" />
+      <PairsTable :finding="main" :verdict="verdict" :scale="main.scale" />
       <LooksTable v-if="looks.length > 1" :looks="looks" :verdict="verdict" :levels="LEVELS" @why="(one) => (why = one)" />
     </div>
+    <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     <WhyDialog v-if="why" :finding="why" :level="LEVELS[why.strength.level]!" :alpha="verdict.alpha" @close="why = null" />
   </article>
 </template>

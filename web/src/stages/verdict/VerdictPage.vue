@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 
 import KeyPage from "./KeyPage.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
+import TallyBoard from "./TallyBoard.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import type { Schemas } from "@/shell/api/client";
@@ -44,6 +45,7 @@ const blinding = computed(() => {
       </button>
     </div>
     <OutcomeVerdict :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
+    <TallyBoard v-if="verdict.tally && (verdict.tally.outcomes.length > 1 || verdict.tally.rows.some((one) => one.cost !== null))" :id="id" :verdict="verdict" :money="verdict.money" />
     <section v-if="verdict.panels.length" class="rule mt-8 pt-5" aria-label="Panels">
       <h2>What the panels say</h2>
       <ul class="mt-2 grid gap-4 lg:grid-cols-2">

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+/** What lies behind one outcome's verdict: where, when, factors, levelling, percent of control; and how firm it stands. */
+import { computed } from "vue";
+
+import LetterChip from "./LetterChip.vue";
+import { honest, unitOf } from "@/parts/amounts";
+import type { Schemas } from "@/shell/api/client";
+
+const props = defineProps<{ verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; main: Schemas["Finding"]; levels: Record<string, string> }>();
+const behind = computed(() => props.verdict.behind.find((one) => one.outcome === props.outcome.key));
+const odd = computed(() => props.verdict.without_odd.find((one) => one.outcome === props.outcome.key));
+const scorers = computed(() => props.verdict.by_scorer.filter((one) => one.outcome === props.outcome.key));
+const p = (value: number | null) => (value === null ? "cannot be told" : value < 0.0001 ? "under 0.0001" : honest(value, 2));
+const more = (value: number | null) => (value === null ? "One sample of each in a place cannot tell whether that is chance." : value <= props.verdict.alpha ? `More than chance does (p ${p(value)}).` : `Chance may do that (p ${p(value)}).`);
+const told = (where: Schemas["Where"]) =>
+  where.p === null ? "One sample of each in a place cannot tell whether places differ by more than chance." : `The treatments’ distances differ between places ${where.p <= props.verdict.alpha ? "by more than chance does" : "by no more than chance may do"} (p ${p(where.p)}).`;
+/** A word on a verdict that was computed otherwise: only what is different. */
+const against = (one: { level: string; sentence: string }) => (one.sentence === props.main.sentence ? "the verdict is the same, word for word." : `${props.levels[one.level]?.toLowerCase()}. ${one.sentence}`);
+const lookName = (key: string) => props.outcome.looks.find((one) => one.key === key)?.name ?? key;
+const turns = computed(() => {
+  const when = behind.value?.when;
+  if (!when) return "";
+  const named = when.leaders.filter(([, name]) => name !== null) as [string, string][];
+  const first = named[0];
+  const last = named.at(-1);
+  if (!first || !last) return "";
+  return first[1] === last[1] ? `${last[1]} leads at the first look and at the last.` : `${first[1]} leads at ${lookName(first[0])}, ${last[1]} at ${lookName(last[0])}.`;
+});
+const levelled = computed(() => (behind.value?.levelled ?? []).filter((one) => one.off_at !== null || one.plateau !== null));
+const shown = (value: number | null) => (value === null ? "–" : honest(value, 3));
+const any = computed(() => Boolean(behind.value && (behind.value.where.length || behind.value.when || behind.value.effects.length || levelled.value.length || behind.value.of_control.length)) || Boolean(odd.value) || scorers.value.length > 0);
+</script>
+
+<template>
+  <section v-if="any" class="rule mt-8 grid gap-x-10 gap-y-7 pt-5 lg:grid-cols-2" aria-label="Behind the verdict">
+    <div v-for="where in behind?.where ?? []" :key="where.by" class="min-w-0 overflow-x-auto" tabindex="0" role="region" :aria-label="`Who wins where, by ${where.by}`">
+      <h2>Who wins where</h2>
+      <table class="figures mt-1"><thead><tr><th scope="col">Place</th><th scope="col">First</th><th v-for="one in verdict.treatments" :key="one.letter" class="number" scope="col"><LetterChip :treatments="verdict.treatments" :name="one.name" /></th></tr></thead><tbody><tr v-for="place in where.places" :key="place.place"><th scope="row">{{ place.place }}</th><td><LetterChip :treatments="verdict.treatments" :name="place.winner" /></td><td v-for="(mean, i) in place.means" :key="i" class="number">{{ mean === null ? "–" : shown(main.comparison.column.better === "more" ? mean : -mean) }}</td></tr></tbody></table>
+      <p class="mt-1">{{ where.changes ? "Not the same one wins everywhere." : "The same one wins everywhere." }} {{ told(where) }}</p>
+      <p class="text-soft">Means{{ unitOf(main.scale) ? `, ${unitOf(main.scale)}` : "" }}.</p>
+    </div>
+    <div v-if="behind?.when">
+      <h2>Quick against thorough</h2>
+      <p class="mt-1">{{ turns }} {{ behind.when.p === null ? "" : `They change differently over time: ${more(behind.when.p).toLowerCase()}` }}</p>
+      <p v-if="behind.when.parts" class="mt-1">From {{ lookName(behind.when.parts) }} on they are apart at every look.</p>
+      <p v-else class="mt-1">There is no look from which on they stay apart.</p>
+    </div>
+    <div v-if="behind?.effects.length">
+      <h2>What each factor does</h2>
+      <table class="figures mt-1"><thead><tr><th scope="col">Factor</th><th class="number" scope="col">p</th><th scope="col">Told by</th></tr></thead><tbody><tr v-for="one in behind.effects" :key="one.factors.join()"><th scope="row">{{ one.factors.join(" × ") }}</th><td class="number">{{ p(one.p) }}</td><td>{{ { exact: "all arrangements", draws: "shuffles", residuals: "shuffled residuals", none: "the layout cannot tell" }[one.method] }}</td></tr></tbody></table>
+      <p class="mt-1 text-soft">× asks whether what one does depends on the other.</p>
+    </div>
+    <div v-if="levelled.length" class="min-w-0 overflow-x-auto lg:col-span-2" tabindex="0" role="region" aria-label="Levelled off">
+      <h2>Levelled off?</h2>
+      <table class="figures mt-1 max-w-4xl"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">no change that matters after</th><th class="number" scope="col">95 % of the way at</th><th class="number" scope="col">ends near</th></tr></thead><tbody><tr v-for="one in levelled" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.off_at === null ? "not yet" : `${shown(one.off_at)} ${behind!.unit}` }}</td><td class="number">{{ one.time_to_95 === null ? "–" : `${shown(one.time_to_95)} ${behind!.unit}` }}</td><td class="number">{{ shown(one.plateau) }}</td></tr></tbody></table>
+    </div>
+    <div v-if="behind?.of_control.length">
+      <h2>In percent of the control</h2>
+      <table class="figures mt-1"><tbody><tr v-for="one in behind.of_control" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ Math.round(one.percent) }} %</td></tr></tbody></table>
+    </div>
+    <div v-if="odd || scorers.length">
+      <h2>How firm is it?</h2>
+      <p v-if="odd" class="mt-1">Without readings that lie far from all others of their treatment: {{ against(odd) }}</p>
+      <p v-for="one in scorers" :key="one.scorer" class="mt-1">By {{ one.scorer }} alone: {{ against(one) }}</p>
+    </div>
+  </section>
+</template>
