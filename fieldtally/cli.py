@@ -19,6 +19,8 @@ import numpy as np
 
 from fieldtally.core.blinding.seal import verify
 from fieldtally.core.compare.columns import Column, Comparison, compare_columns
+from fieldtally.core.compare.effects import effects
+from fieldtally.core.compare.events import log_rank_scores
 from fieldtally.core.dosing.measuring import measured, tool_in
 from fieldtally.core.dosing.rates import label_rate
 from fieldtally.core.panels.discriminating import Bounds, discriminate
@@ -38,6 +40,7 @@ SCALES: dict[str, Scale] = {
     "grade": GradeScale((Level(0, "0"), Level(1, "1"))),
     "count": CountScale(),
     "passfail": PassFailScale(),
+    "event": MeasurementScale(""),
 }
 
 
@@ -67,7 +70,11 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(dest="command", required=True)
     verdict = commands.add_parser("verdict", help="compare the treatments in a table, a row a reading")
     verdict.add_argument("file", metavar="DATA.csv")
-    verdict.add_argument("--treatment", required=True, metavar="COL")
+    verdict.add_argument("--treatment", metavar="COL")
+    verdict.add_argument("--factor", action="append", default=[], metavar="COL", help="instead of --treatment; several")
+    verdict.add_argument(
+        "--event", metavar="COL", help="whether the time in --value is that of the event, or of a last look"
+    )
     verdict.add_argument("--value", required=True, metavar="COL")
     verdict.add_argument("--block", action="append", default=[], metavar="COL")
     verdict.add_argument("--pair", metavar="COL")
@@ -111,8 +118,21 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
         raise Refused("--margin must be more than 0.")
     if asked.seed < 0:
         raise Refused("--seed is 0 or more.")
+    if bool(asked.factor) == bool(asked.treatment):
+        raise Refused("Give either --treatment or --factor, once for each factor.")
+    if asked.event is not None and asked.kind != "event":
+        raise Refused("--event goes with --kind event.")
     table = read_table(Path(asked.file).read_bytes())
-    columns = Columns(asked.treatment, asked.value, tuple(asked.block), asked.pair, asked.sample, asked.checkpoint)
+    columns = Columns(
+        asked.treatment or " / ".join(asked.factor),
+        asked.value,
+        tuple(asked.block),
+        asked.pair,
+        asked.sample,
+        asked.checkpoint,
+        tuple(asked.factor),
+        asked.event,
+    )
     found, warnings = results_in(table, columns, asked.kind)
     treatments = found[0].treatments
     if asked.control is not None and asked.control not in treatments:
@@ -120,10 +140,14 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
     outcomes, said = [], []
     for results in found:
         comparison, strength = _judged(results, asked)
-        outcomes.append(_as_json(asked, results, comparison, strength))
+        told_effects = _effects(asked, results)
+        outcomes.append({**_as_json(asked, results, comparison, strength), **told_effects})
         when = f"at {results.checkpoint}" if results.checkpoint else ""
         said.append(sentence(strength, comparison, SCALES[asked.kind], asked.value, when))
         said.append(f"  {strength.level.replace('_', ' ')}: {strength.because}")
+        said += [
+            f"  {one['term']}: p {one['p']:.3g}" for one in told_effects.get("effects", []) if one["p"] is not None
+        ]
         lost = _without_shared_block(results)
         if lost:
             warnings.append(lost)
@@ -131,8 +155,9 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
 
 
 def _judged(results: Results, asked: argparse.Namespace) -> tuple[Comparison, Strength]:
+    spans = results.spans
     (comparison,) = compare_columns(
-        results.values[:, None],
+        (results.values if spans is None else spans.without)[:, None],
         [Column(asked.kind, "more" if asked.better == "higher" else "less")],
         results.labels,
         results.treatments,
@@ -140,9 +165,18 @@ def _judged(results: Results, asked: argparse.Namespace) -> tuple[Comparison, St
         np.random.default_rng(asked.seed),
         alpha=asked.alpha,
         control=None if asked.control is None else results.treatments.index(asked.control),
+        spans=None if spans is None else {0: spans},
     )
     circumstances = Circumstances(controls=() if asked.control is None else (asked.control,))
     return comparison, judge(comparison, alpha=asked.alpha, margin=asked.margin, circumstances=circumstances)
+
+
+def _effects(asked: argparse.Namespace, results: Results) -> dict[str, Any]:
+    if not asked.factor:
+        return {}
+    values = results.values if results.spans is None else log_rank_scores(results.spans)
+    found = effects(values, results.levels, asked.factor, results.blocks, np.random.default_rng([asked.seed, 1]))
+    return {"effects": [{"term": one.term, "p": one.p, "method": one.method} for one in found]}
 
 
 def _without_shared_block(results: Results) -> str | None:

@@ -259,3 +259,53 @@ def test_a_panel_that_cannot_be_is_refused(capsys, arguments, says):
     code, out, err = run(capsys, "panel", *arguments)
     assert (code, out) == (2, "")
     assert says in err
+
+
+def test_factors_are_told_by_their_terms(table, capsys):
+    rows = ["feed,light,bed,mass"]
+    for bed, shift in (("a", 0.0), ("b", 3.0)):
+        for feed, light, mass in (("no", "sun", 10), ("no", "shade", 9), ("yes", "sun", 16), ("yes", "shade", 15)):
+            rows += [f"{feed},{light},{bed},{mass + shift + i * 0.3}" for i in range(3)]
+    file = table("\n".join(rows))
+    asked = ["verdict", file, "--factor", "feed", "--factor", "light", "--value", "mass", "--block", "bed", "--json"]
+    assert main(asked) == 0
+    (told,) = json.loads(capsys.readouterr().out)["outcomes"]
+    found = {one["term"]: one["p"] for one in told["effects"]}
+    assert set(found) == {"feed", "light", "feed × light"}
+    assert found["feed"] < 0.001
+    assert found["feed × light"] > 0.1
+    assert [one["treatment"] for one in told["treatments"]] == ["no / sun", "no / shade", "yes / sun", "yes / shade"]
+    assert main([*asked[:-1]]) == 0
+    assert "feed: p" in capsys.readouterr().out
+
+
+def test_events_with_a_last_look_are_compared_by_log_rank(table, capsys):
+    rows = ["arm,weeks,end"]
+    rows += [
+        f"drug,{w},{e}" for w, e in ((6, 1), (6, 1), (6, 1), (6, 0), (7, 1), (9, 0), (10, 1), (22, 1), (32, 0), (35, 0))
+    ]
+    rows += [f"plain,{w},1" for w in (1, 1, 2, 2, 3, 4, 4, 5, 5, 8)]
+    file = table("\n".join(rows))
+    asked = ["verdict", file, "--treatment", "arm", "--value", "weeks", "--kind", "event", "--event", "end", "--json"]
+    assert main(asked) == 0
+    (told,) = json.loads(capsys.readouterr().out)["outcomes"]
+    assert (told["kind"], told["n"]) == ("event", 20)
+    assert told["pairs"][0]["p"] < 0.01
+    assert (told["verdict"]["level"], told["verdict"]["winner"]) == ("clear", "drug")
+    lower = [*asked[:-1], "--better", "lower", "--json"]
+    assert main(lower) == 0
+    assert json.loads(capsys.readouterr().out)["outcomes"][0]["verdict"]["winner"] == "plain"
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--value", "b"], "either --treatment or --factor"),
+        (["--treatment", "a", "--factor", "a", "--value", "b"], "either --treatment or --factor"),
+        (["--treatment", "a", "--value", "b", "--event", "c"], "--event goes with --kind event"),
+        (["--treatment", "a", "--value", "b", "--kind", "event", "--event", "c"], "neither seen nor not yet"),
+    ],
+)
+def test_options_that_do_not_go_together_are_refused(table, capsys, arguments, says):
+    assert main(["verdict", table("a,b,c\nx,1,perhaps\ny,2,perhaps"), *arguments, "--json"]) == 2
+    assert says in capsys.readouterr().err

@@ -180,3 +180,17 @@ def test_the_pack_and_the_table_carry_the_trial(tmp_path, capsys):
     headless = json.loads(capsys.readouterr().out)["outcomes"][0]
     ps = {frozenset((p["a"], p["b"])): p["p"] for p in shown["comparison"]["pairs"]}
     assert {frozenset((p["a"], p["b"])): pytest.approx(p["p"]) for p in headless["pairs"]} == ps
+
+
+def test_the_tally_follows_the_weights_and_stays_sealed_before_the_key():
+    world = make("running")
+    asked = world.call("lead", "post", "/tally", {"weights": {"o-grade": 1}})
+    assert asked.status_code == 403
+    opened(world)
+    told = world.call("viewer", "post", "/tally", {"weights": {"o-grade": 1, "o-pods": 0}}).json()["tally"]
+    weights = dict(zip(told["outcomes"], told["weights"], strict=True))
+    assert sum(weights.values()) == pytest.approx(1)
+    heavier = world.call("viewer", "post", "/tally", {"weights": {"o-grade": 9}}).json()["tally"]
+    assert dict(zip(heavier["outcomes"], heavier["weights"], strict=True))["o-grade"] > weights["o-grade"]
+    refused = world.call("lead", "post", "/tally", {"weights": {"o-grade": -1}})
+    assert (refused.status_code, refused.json()["problems"][0]["at"]) == (422, "weights")

@@ -282,7 +282,7 @@ class _Together:
     def _pair_of(self, j: int, a: int, b: int, tests: PairTests, adjusted: float | None) -> Pair:
         ours, theirs = self.values[self.labels == a, j], self.values[self.labels == b, j]
         low, high = _known(tests.low[j]), _known(tests.high[j])
-        if self.columns[j].kind == "passfail":
+        if self.columns[j].kind == "passfail" and not self.structure.between_plots(self.labels, a, b):
             low, high = newcombe(ours.sum(), len(ours), theirs.sum(), len(theirs), self.alpha)
         return Pair(
             a=self.treatments[a],

@@ -43,6 +43,12 @@ class Structure:
             self.kind, self.blocks[rows], some(self.columns), some(self.squares), some(self.plots), some(self.hard)
         )
 
+    def between_plots(self, labels: Ints, a: int, b: int) -> bool:
+        """Whether treatments ``a`` and ``b`` of ``labels`` (n,) lie on different whole plots, whose samples do not count one by one."""
+        if self.kind != "split" or self.hard is None:
+            return False
+        return len(np.unique(self.hard[(labels == a) | (labels == b)])) > 1
+
     def complete_squares(self, labels: Ints) -> bool:
         """Whether this is a Latin square, or several, without a gap: each of ``labels`` once in each row and column."""
         if self.kind != "latin" or self.columns is None or self.squares is None:

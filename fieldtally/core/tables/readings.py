@@ -7,11 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fieldtally.core.compare.arrays import Floats, Ints
+from fieldtally.core.compare.arrays import Flags, Floats, Ints
 from fieldtally.core.compare.columns import Kind
+from fieldtally.core.compare.events import Spans
 from fieldtally.core.compare.persample import averaged
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales import CountScale, PassFailScale, number_in
+from fieldtally.core.scales import CountScale, EventScale, PassFailScale, number_in
 from fieldtally.core.tables.table import Row, Table
 
 LETTERS = {
@@ -19,11 +20,16 @@ LETTERS = {
     for rank, (letter, sign) in enumerate(((letter, sign) for letter in "FEDCBA" for sign in ("-", "", "+")), start=0)
 }
 MOST_TOLD = 20
+TICK = 1e-9
+"""An event that is known exactly lies within so small a share of its time."""
 
 
 @dataclass(frozen=True)
 class Columns:
-    """Which column of the table says what; ``blocks`` may be several, crossed."""
+    """Which column of the table says what; ``blocks`` may be several, crossed.
+
+    ``factors`` in place of ``treatment``: each combination of their levels is one.  ``event`` says whether a time is that of the event
+    (yes) or of a last look at which it had not come (no)."""
 
     treatment: str
     value: str
@@ -31,17 +37,22 @@ class Columns:
     pair: str | None = None
     sample: str | None = None
     checkpoint: str | None = None
+    factors: tuple[str, ...] = ()
+    event: str | None = None
 
 
 @dataclass(frozen=True)
 class Results:
-    """The samples of one checkpoint (None: the table has none): values (n,), labels (n,) into ``treatments``, blocks (n,)."""
+    """The samples of one checkpoint (None: the table has none): values (n,), labels (n,) into ``treatments``, blocks (n,), ``levels``
+    (n, k) of factors, and ``spans`` of events."""
 
     checkpoint: str | None
     treatments: tuple[str, ...]
     values: Floats
     labels: Ints
     blocks: Ints
+    levels: Ints
+    spans: Spans | None
 
 
 @dataclass(frozen=True)
@@ -52,6 +63,8 @@ class _Reading:
     block: str
     checkpoint: str | None
     value: float | None
+    levels: tuple[str, ...] = ()
+    seen: bool = True
 
 
 def results_in(table: Table, columns: Columns, kind: Kind) -> tuple[list[Results], list[str]]:
@@ -69,19 +82,25 @@ def results_in(table: Table, columns: Columns, kind: Kind) -> tuple[list[Results
     home: dict[str, _Reading] = {}
     for reading in readings:
         home.setdefault(reading.sample, reading)
+    names = [list(dict.fromkeys(reading.levels[f] for reading in readings)) for f in range(len(columns.factors))]
     found = []
     for checkpoint in dict.fromkeys(reading.checkpoint for reading in readings):
         own = averaged(
             ((r.sample, r.value) for r in readings if r.checkpoint == checkpoint and r.value is not None), kind
         )
         samples = list(own)
+        seen = {r.sample: r.seen for r in readings if r.checkpoint == checkpoint and r.value is not None}
+        values = np.array([own[s] for s in samples], dtype=np.float64)
+        levels = [[own_names.index(home[s].levels[f]) for f, own_names in enumerate(names)] for s in samples]
         found.append(
             Results(
                 checkpoint,
                 treatments,
-                np.array([own[s] for s in samples], dtype=np.float64),
+                values,
                 np.array([treatments.index(home[s].treatment) for s in samples], dtype=np.int64),
                 np.array([block_names[home[s].block] for s in samples], dtype=np.int64),
+                np.array(levels, dtype=np.int64).reshape(len(samples), len(names)),
+                _spans(values, np.array([seen[s] for s in samples], dtype=np.bool_)) if kind == "event" else None,
             )
         )
     if all(len(results.values) == 0 for results in found):
@@ -89,8 +108,17 @@ def results_in(table: Table, columns: Columns, kind: Kind) -> tuple[list[Results
     return found, warnings
 
 
+def _spans(times: Floats, seen: Flags) -> Spans:
+    """Times that are known to the day: an event at its time, or none up to it."""
+    before = times - TICK * np.maximum(1.0, np.abs(times))
+    return Spans(np.where(seen, before, times), np.where(seen, times, np.inf))
+
+
 def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading], list[str]]:
-    treatment, value = table.column(columns.treatment), table.column(columns.value)
+    value = table.column(columns.value)
+    factors = columns.factors or (columns.treatment,)
+    made_of = [table.column(name) for name in factors]
+    event = None if columns.event is None else table.column(columns.event)
     grouping = [table.column(name) for name in (*columns.blocks, *([columns.pair] if columns.pair else []))]
     sample = None if columns.sample is None else table.column(columns.sample)
     checkpoint = None if columns.checkpoint is None else table.column(columns.checkpoint)
@@ -100,7 +128,8 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
     empty: list[int] = []
     homes: dict[str, tuple[str, str]] = {}
     for row in table.rows:
-        problem = _gap(row, [(columns.treatment, treatment), *((table.header[i], i) for i in grouping)])
+        seen = True
+        problem = _gap(row, [(table.header[i], i) for i in (*made_of, *grouping)])
         if sample is not None and not problem:
             problem = _gap(row, [(table.header[sample], sample)])
         amount: float | None = None
@@ -109,11 +138,12 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
         elif problem is None:
             try:
                 amount = read(row.cells[value])
+                seen = True if event is None else EventScale().parse(row.cells[event]) == 1.0
             except Refused as refused:
                 problem = refused.problems[0].says
         name = f"line {row.line}" if sample is None else row.cells[sample]
         block = " / ".join(row.cells[i] for i in grouping)
-        home = (row.cells[treatment], block)
+        home = (" / ".join(row.cells[i] for i in made_of), block)
         if problem is None and homes.setdefault(name, home) != home:
             before, here = (" in ".join(filter(None, where)) for where in (homes[name], home))
             problem = f"Sample “{name}” has {before} on an earlier line, and {here} here."
@@ -121,7 +151,8 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
             problems.append(Problem(f"line {row.line}", problem))
             continue
         at = None if checkpoint is None else row.cells[checkpoint]
-        readings.append(_Reading(row.line, name, home[0], block, at, amount))
+        levels = tuple(row.cells[i] for i in made_of) if columns.factors else ()
+        readings.append(_Reading(row.line, name, home[0], block, at, amount, levels, seen))
     if problems:
         raise Refused(problems[:MOST_TOLD])
     if empty:

@@ -1,0 +1,107 @@
+"""A key is opened, the sentence read, and weights changed until the ranking follows; what lies behind a verdict is told."""
+
+import re
+from datetime import UTC, datetime
+from uuid import uuid4
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+
+from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
+from fieldtally.core.scales import EventScale, MeasurementScale
+from tests.browser.conftest import PHONE
+from tests.browser.led import begun, call, joined, running
+
+PLAN = Plan(
+    title="Oils on spade handles",
+    question="Which oil keeps water out?",
+    zone="Europe/London",
+    sample_word="handle",
+    treatments=(
+        Treatment("none", "No oil", "untreated", 5, cost=0.5),
+        Treatment("oil", "Walnut oil", samples=5, cost=2.0),
+    ),
+    outcomes=(
+        Outcome("shine", "Shine", MeasurementScale("units"), margin=2.0, weight=3.0),
+        Outcome("soak", "Soaked through", EventScale("a dark patch"), better="less", primary=False),
+    ),
+    checkpoints=tuple(Checkpoint(f"m{n}", f"Minute {2 * n}", 2 * n, 0, 1) for n in (1, 2, 3)),
+)
+SHINE = {"none": 40.0, "oil": 20.0}
+SOAKED = {"none": 1, "oil": 3}
+
+
+def axe(page) -> list[str]:
+    return [f"{v['id']}: {v['nodes'][0]['html'][:140]}" for v in Axe().run(page).response["violations"]]
+
+
+def scored(lead, preparer, trial) -> None:
+    """Every handle at every look: without oil it shines more, and soaks through sooner."""
+    rows = call(preparer, "POST", f"/api/trials/{trial}/key-looks")["rows"]
+    key = {row["code"]: "none" if row["treatment"] == "No oil" else "oil" for row in rows}
+    for minute in (1, 2, 3):
+        opened = call(lead, "POST", f"/api/trials/{trial}/rounds", {"checkpoint": f"m{minute}"})
+        readings = []
+        for i, sample in enumerate(opened["samples"]):
+            what = key[sample["code"]]
+            for outcome, value in (("shine", SHINE[what] + i % 5 * 0.4), ("soak", float(minute >= SOAKED[what]))):
+                readings.append(
+                    {
+                        "id": str(uuid4()),
+                        "round": opened["id"],
+                        "sample": sample["id"],
+                        "outcome": outcome,
+                        "kind": "value",
+                        "value": value,
+                        "reason": "",
+                        "taken_at": datetime.now(UTC).isoformat(),
+                    }
+                )
+        call(lead, "POST", f"/api/trials/{trial}/readings", {"readings": readings})
+
+
+def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
+    lead, preparer = visitor(), visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    preparer.sign_in("preparer@tarnlane.example")
+    trial = begun(lead, PLAN)
+    joined(lead, trial, preparer, "preparer@tarnlane.example", "preparer")
+    running(lead, trial)
+    scored(lead, preparer, trial)
+    page.goto(f"/trials/{trial}/verdict")
+    page.get_by_role("button", name="I want to open the key").click()
+    page.get_by_label(re.compile("name of the trial", re.IGNORECASE)).fill(PLAN.title)
+    page.get_by_role("button", name="Open the key", exact=True).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("No oil")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("on shine at minute 6")
+    tally = page.get_by_role("region", name="Worth of each treatment").get_by_role("row")
+    expect(tally.nth(1)).to_contain_text("No oil")
+    for _ in range(3):
+        page.get_by_role("button", name="Shine weighs less").click()
+    expect(page.get_by_role("button", name="Shine weighs less")).to_be_disabled()
+    expect(tally.nth(1)).to_contain_text("Walnut oil")
+    page.get_by_role("button", name="Soaked through weighs less").click()
+    expect(page.get_by_role("alert")).to_contain_text("At least one outcome has to weigh something.")
+    page.get_by_role("button", name="Shine weighs more").click()
+    expect(tally.nth(1)).to_contain_text("No oil")
+    assert axe(page) == []
+    # The event is told by the time without it, with its stairs and the time by which half had it.
+    page.get_by_role("button", name="Soaked through, supporting").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Walnut oil did best on time without soaked through")
+    expect(page.get_by_role("img", name="Soaked through: share left")).to_be_visible()
+    half = page.get_by_role("region", name="Half by").get_by_role("row")
+    expect(half.filter(has_text="Walnut oil")).to_contain_text("5 of 5")
+    assert axe(page) == []
+
+
+def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(visitor):
+    for screen in ({}, PHONE):
+        lead = visitor(screen) if screen else visitor()
+        page = lead.sign_in("lead@tarnlane.example")
+        page.goto(f"/trials/{lead.trial('Garden twine through a season')}/verdict")
+        where = page.get_by_role("region", name="Who wins where, by place")
+        expect(where).to_contain_text("Not the same one wins everywhere.")
+        expect(where).to_contain_text("by more than chance does")
+        expect(page.get_by_role("heading", name="In percent of the control")).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
+        assert axe(page) == []
