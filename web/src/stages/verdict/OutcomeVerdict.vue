@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import BehindVerdict from "./BehindVerdict.vue";
 import HuedSentence from "./HuedSentence.vue";
 import LooksTable from "./LooksTable.vue";
+import MiddleAndEnds from "./MiddleAndEnds.vue";
 import PairsTable from "./PairsTable.vue";
 import WhyDialog from "./WhyDialog.vue";
 import CoursesChart from "@/charts/CoursesChart.vue";
@@ -14,7 +15,7 @@ import { honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; zone: string }>();
+const props = defineProps<{ id: string; verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; zone: string }>();
 const why = ref<Schemas["Finding"] | null>(null);
 const LEVELS: Record<string, string> = {
   clear: "Clear",
@@ -127,6 +128,7 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
       <PairsTable :finding="main" :verdict="verdict" :scale="main.scale" />
       <LooksTable v-if="looks.length > 1" :looks="looks" :verdict="verdict" :levels="LEVELS" @why="(one) => (why = one)" />
     </div>
+    <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />
     <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     <WhyDialog v-if="why" :finding="why" :level="LEVELS[why.strength.level]!" :alpha="verdict.alpha" @close="why = null" />
   </article>

@@ -44,7 +44,7 @@ const blinding = computed(() => {
         {{ one.primary ? one.name : `${one.name}, supporting` }}
       </button>
     </div>
-    <OutcomeVerdict :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
+    <OutcomeVerdict :id="id" :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
     <TallyBoard v-if="verdict.tally && (verdict.tally.outcomes.length > 1 || verdict.tally.rows.some((one) => one.cost !== null))" :id="id" :verdict="verdict" :money="verdict.money" />
     <section v-if="verdict.panels.length" class="rule mt-8 pt-5" aria-label="Panels">
       <h2>What the panels say</h2>
