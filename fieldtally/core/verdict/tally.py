@@ -183,9 +183,7 @@ def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[TallyRow])
     priced = [row for row in rows if row.per_good is not None]
     if len(priced) > 1:
         least = min(priced, key=lambda row: row.per_good or 0.0)
-        found.append(
-            Best("cheap", least.treatment, f"{least.per_good:.3g} {plan.money} for each good one".replace("  ", " "))
-        )
+        found.append(Best("cheap", least.treatment, f"{plan.money}{least.per_good:.2f} for each good one"))
     harms = GradeScale | ShadeScale | PercentScale | PassFailScale | EventScale | CountScale
     unwanted = [o for o in plan.outcomes if o.better == "less" and not o.primary and isinstance(o.scale, harms)]
     mains = [one for one in findings if one.checkpoint is None and one.outcome in {o.key for o in unwanted}]

@@ -33,7 +33,7 @@ const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
         <div class="hidden px-5 lg:block">
           <CourseRail :stops="stops" :here="here" :label="label" />
         </div>
-        <ul class="flex gap-1 px-3 lg:mt-3 lg:grid lg:grid-cols-2 lg:gap-0 lg:px-5 lg:pb-4">
+        <ul class="flex flex-wrap gap-x-1 px-3 [&_a]:whitespace-nowrap lg:mt-3 lg:grid lg:grid-cols-2 lg:gap-0 lg:px-5 lg:pb-4">
           <li><RouterLink class="quiet inline-flex items-center" :to="{ name: 'board', params: { id } }">Board</RouterLink></li>
           <li v-if="course.sees_readings || course.may_lead">
             <RouterLink class="quiet inline-flex items-center" :to="{ name: 'log', params: { id } }">Log</RouterLink>

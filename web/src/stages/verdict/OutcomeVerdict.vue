@@ -119,7 +119,7 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
     </div>
     <section v-if="main.courses.length" class="mt-8 min-w-0">
       <h2>{{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}</h2>
-      <div class="grid gap-x-10 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+      <div class="max-w-3xl">
         <CoursesChart class="mt-2" :courses="main.courses" :letters="letters" :unit="unitOf(main.scale)" :end="courseEnd" :title="`${outcome.name}: share left`" />
         <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by"><table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}</th><th class="number" scope="col">Half by</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in main.courses" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.seen }} of {{ one.n }}</td><td class="number">{{ half(one.median) }}</td><td class="number">{{ one.low === null ? "not reached" : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}` }}</td></tr></tbody></table></div>
       </div>

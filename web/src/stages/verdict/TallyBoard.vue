@@ -4,7 +4,6 @@ import { computed, reactive, ref } from "vue";
 
 import LetterChip from "./LetterChip.vue";
 import ProblemText from "@/parts/ProblemText.vue";
-import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 
@@ -58,9 +57,9 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
         <tbody>
           <tr v-for="row in tally.rows" :key="row.treatment">
             <th scope="row" class="whitespace-nowrap"><LetterChip :treatments="verdict.treatments" :name="row.treatment" /> {{ row.treatment }}<span v-if="row.beaten_by.length" class="block text-[0.9rem] font-normal text-soft">never better than {{ row.beaten_by[0] }}</span></th>
-            <td class="number font-bold">{{ row.total === null ? "–" : honest(row.total, 2) }}</td>
+            <td class="number font-bold">{{ row.total === null ? "–" : row.total.toFixed(2) }}</td>
             <td class="w-40"><span class="block h-4 bg-(--hue)" :data-hue="hueOf(row.treatment)" :style="{ width: `${100 * (row.total ?? 0)}%` }" /></td>
-            <td v-for="(worth, i) in row.worth" :key="tally.outcomes[i]" class="number">{{ worth === null ? "–" : honest(worth, 2) }}</td>
+            <td v-for="(worth, i) in row.worth" :key="tally.outcomes[i]" class="number">{{ worth === null ? "–" : worth.toFixed(2) }}</td>
             <td class="number">{{ percent(row.first) }}</td>
             <td v-if="priced" class="number">{{ row.cost === null ? "–" : `${money}${row.cost.toFixed(2)}` }}</td>
             <td v-if="priced" class="number">{{ row.per_good === null ? "–" : `${money}${row.per_good.toFixed(2)}` }}</td>
