@@ -56,22 +56,22 @@ const shade = (many: number) => `color-mix(in oklab, var(--ink) ${Math.round((45
       <tbody><tr v-for="(look, i) in finding.monitored.looks" :key="look.n"><th scope="row">{{ look.n }} answers</th><td class="number">{{ look.needed > look.n ? "more than all" : look.needed }}</td><td class="number" :class="{ 'font-bold': i === finding.monitored.crossed }">{{ finding.monitored.right[i] ?? "not reached" }}</td></tr></tbody>
       <tfoot><tr><td colspan="3" class="text-soft">p = {{ p(finding.monitored.p) }}, over all looks that were taken.</td></tr></tfoot>
     </table>
-    <table v-if="finding.found" class="figures mt-6 max-w-3xl">
+    <div v-if="finding.found" class="mt-6 max-w-3xl overflow-x-auto" tabindex="0" role="region" aria-label="Figures"><table class="figures">
       <thead><tr><th scope="col">What</th><th class="number" scope="col">Value</th><th class="number" scope="col">between</th></tr></thead>
       <tbody>
         <tr><th scope="row">Right answers</th><td class="number">{{ percent(finding.found.right.value) }}</td><td class="number">{{ percent(finding.found.right.low) }} and {{ percent(finding.found.right.high) }}</td></tr>
         <tr><th scope="row">People who truly notice</th><td class="number">{{ percent(finding.found.pd.value) }}</td><td class="number">{{ percent(finding.found.pd.low) }} and {{ percent(finding.found.pd.high) }}</td></tr>
         <tr><th scope="row">Size of the difference, d′</th><td class="number">{{ honest(finding.found.dprime.value, 3) }}</td><td class="number">{{ honest(finding.found.dprime.low, 3) }} and {{ finding.found.dprime.high === null || !Number.isFinite(finding.found.dprime.high) ? "no end" : honest(finding.found.dprime.high, 3) }}</td></tr>
-        <tr><th scope="row">Chance of so many by guessing, exact</th><td class="number">p = {{ p(finding.found.p) }}</td><td /></tr>
+        <tr><th scope="row" class="whitespace-normal">Chance of so many by guessing, exact</th><td class="number">p = {{ p(finding.found.p) }}</td><td /></tr>
         <tr v-if="finding.persons"><th scope="row">The same by person ({{ finding.persons.persons }} people)</th><td class="number">p = {{ p(finding.persons.p) }}</td><td class="number">{{ percent(finding.persons.pd.low) }} and {{ percent(finding.persons.pd.high) }} notice</td></tr>
       </tbody>
-    </table>
+    </table></div>
     <div class="mt-6 grid gap-6 lg:grid-cols-2">
       <section v-for="group in groups" :key="group.name"><h2>{{ group.name }}</h2><table class="figures mt-1"><tbody><tr v-for="part in group.parts" :key="part.name"><th scope="row">{{ part.name }}</th><td class="number">{{ part.right }} of {{ part.n }} right</td></tr></tbody></table></section>
       <section v-if="finding.preference" class="overflow-x-auto lg:col-span-2" tabindex="0" role="region" aria-label="Preference">
         <h2>Which is liked better</h2>
         <table class="figures mt-1 max-w-4xl"><thead><tr><th scope="col">Among</th><th class="number" scope="col">{{ data.things[0]?.name }}</th><th class="number" scope="col">{{ data.things[1]?.name }}</th><th class="number" scope="col">neither</th><th class="number" scope="col">p</th></tr></thead><tbody>
-          <tr v-for="one in liked" :key="one.name"><th scope="row">{{ one.name }}</th><td class="number">{{ one.found.first }}</td><td class="number">{{ one.found.second }}</td><td class="number">{{ one.found.none }}</td><td class="number">{{ p(one.found.p) }}</td></tr>
+          <tr v-for="one in liked" :key="one.name"><th scope="row" class="min-w-40 whitespace-normal">{{ one.name }}</th><td class="number">{{ one.found.first }}</td><td class="number">{{ one.found.second }}</td><td class="number">{{ one.found.none }}</td><td class="number">{{ p(one.found.p) }}</td></tr>
         </tbody></table>
         <p class="mt-1 max-w-3xl text-soft">Two schools: some ask all, some only those who could tell the two apart. The plan counts answers without a preference as {{ RULES[finding.preference.everybody[0]!.rule] }}; counted otherwise, p is shown too.</p>
       </section>
