@@ -208,6 +208,16 @@ def test_spans_come_from_looks_that_may_be_missed():
     assert spans.kept(np.arange(4)).without.tolist() == [3, 2.5, 2, 0.5]
 
 
+def test_what_was_there_from_the_first_moment_and_what_was_never_looked_at_break_nothing():
+    spans = spans_of(np.array([[1.0, 1.0], [0.0, 1.0], [0.0, 0.0]]), np.array([0.0, 3.0]))
+    assert (spans.left < spans.right).all()
+    scores = log_rank_scores(spans)
+    assert scores[0] > scores[1] > scores[2]
+    before = spans_of(np.array([[1.0, 1.0], [0.0, 0.0]]), np.array([-2.0, 3.0]))
+    assert np.isfinite(log_rank_scores(before)).all()
+    assert log_rank_scores(spans.kept(np.zeros(3, dtype=bool))).shape == (0,)
+
+
 # Where, when, levelled off
 
 

@@ -18,7 +18,7 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
 
-ROUNDS, SETTLED = 2_000, 1e-9
+ROUNDS, SETTLED, TICK = 2_000, 1e-9, 1e-9
 RESAMPLES = 1_000
 
 
@@ -60,7 +60,7 @@ class Staying:
 
 
 def staying(spans: Spans) -> Staying:
-    """The share still without the event over time.
+    """The share still without the event over time; at least one sample.
 
     >>> found = staying(Spans(np.array([0.0, 1.0, 2.0, 3.0]), np.array([1.0, 2.0, 3.0, np.inf])))
     >>> found.times.tolist(), [round(float(one), 2) for one in found.share]
@@ -102,6 +102,8 @@ def log_rank_scores(spans: Spans) -> Floats:
     >>> [round(float(one), 3) for one in scores]
     [0.667, 0.167, -0.833]
     """
+    if not len(spans.left):
+        return np.zeros(0)
     ends, chance = _npmle(spans)
     left = 1 - np.concatenate([[0.0], np.cumsum(chance)[:-1]])
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -197,4 +199,6 @@ def spans_of(series: Floats, times: Floats, start: float = 0.0) -> Spans:
         left[i] = times[before[-1]] if len(before) else start
         if len(seen):
             right[i] = times[first]
+            # Seen at the very first moment: it came before, and nobody knows when.
+            left[i] = min(left[i], right[i] - TICK)
     return Spans(left, right)
