@@ -417,6 +417,10 @@ def test_cups_from_the_trials_own_samples_are_drawn_in_turn_and_told_as_a_look_a
     world = make("running")
     address = panel_in(world, replace(PANEL, own_samples=True), people=4)
     world.trial.memberships.filter(user=world.users["lead"]).update(blind=True)
+    # A lead who stays blind would learn the key from it.
+    for door in ("pour", "prints/pour.pdf"):
+        assert world.clients["lead"].post(f"{address}/{door}").status_code == 403
+    assert not [look for look in key_looks(world.trial) if look.by_id == world.users["lead"].pk]
     sheet = world.clients["preparer"].post(f"{address}/pour").json()
     key = {one.code: key_of(world.trial)[one.pk] for one in samples_of(world.trial)}
     names = {t.key: t.name for t in PLAN.treatments}

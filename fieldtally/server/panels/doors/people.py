@@ -183,8 +183,8 @@ def may_pour(seen: Sight, panel: Panel) -> None:
     """
     if panel_plan(panel).own_samples:
         seen.need(
-            seen.prepares,
-            "These cups come from the trial's own samples: who sees them sees the key, so whoever prepares pours.",
+            seen.sees_key,
+            "These cups come from the trial's own samples: who sees the sheet sees the key, and you chose to stay blind.",
         )
     seen.need(seen.prepares or seen.leads, "Who pours sees what goes into the cups.")
     if panel.begun_at is None:
