@@ -104,8 +104,8 @@ def test_an_accident_is_marked_left_out_from_then_on_or_altogether_and_the_verdi
     second_round = world.rounds["c-1"]
     opened(world)
     study = study_of(world.trial)
-    assert second.pk in study.values["o-grade", "c-1"]
-    assert study.leaves_out
+    assert second.code in study.data.values["o-grade", "c-1"]
+    assert study.data.leaves_out
     verdict = world.get("lead", "/verdict").json()
     assert verdict["happened"][0].startswith("eaten or gnawed on ")
     assert f"{first.code}, {second.code}: a mouse was in it." in verdict["happened"][0]
@@ -122,8 +122,8 @@ def test_readings_from_the_moment_of_an_accident_on_do_not_count():
     assert world.call("lead", "post", "/accidents", accident([sample.code], "from", before)).status_code == 204
     opened(world)
     study = study_of(world.trial)
-    assert sample.pk not in study.values["o-grade", "c-1"]
-    assert sample.pk in study.all_values["o-grade", "c-1"]
+    assert sample.code not in study.data.values["o-grade", "c-1"]
+    assert sample.code in study.data.all_values["o-grade", "c-1"]
 
 
 def test_each_bad_accident_is_refused_at_its_field_and_stores_nothing():
@@ -185,9 +185,9 @@ def test_a_split_outcome_is_judged_on_one_side_of_the_split_alone():
     score(world, "c-2")
     opened(world)
     study = study_of(world.trial)
-    assert ("o-grade", "c-1") not in study.values
-    assert len(study.values["o-grade", "c-2"]) == 12
-    assert ("o-height", "c-1") in study.values
+    assert ("o-grade", "c-1") not in study.data.values
+    assert len(study.data.values["o-grade", "c-2"]) == 12
+    assert ("o-height", "c-1") in study.data.values
     told = world.get("lead", "/verdict").json()["happened"]
     assert any("Vigour was measured in another way" in one and "12 readings from before" in one for one in told)
 
@@ -245,9 +245,10 @@ def test_samples_come_back_under_second_codes_that_lead_nowhere():
     assert (agreement["pairs"], agreement["blind"]) == (4, True)
     opened(world)
     by_sample = {r.sample_id: r for r in Repeat.objects.filter(checkpoint__key="c-1")}
-    values = study_of(world.trial).values["o-grade", "c-1"]
+    codes = dict(Sample.objects.values_list("pk", "code"))
+    values = study_of(world.trial).data.values["o-grade", "c-1"]
     for pk, repeat in by_sample.items():
-        assert values[pk] == (back[str(pk)] + back[str(repeat.pk)]) / 2
+        assert values[codes[pk]] == (back[str(pk)] + back[str(repeat.pk)]) / 2
     assert any(e["source"].startswith("under the second code") for e in world.get("lead", "/log").json()["entries"])
 
 

@@ -342,7 +342,7 @@ def test_what_was_not_held_equal_after_all_limits_the_claim():
 
 def test_the_next_trial_begins_with_the_weaknesses_of_this_one():
     world = make("opened")
-    begun = world.call("viewer", "post", "/again")
+    begun = world.call("viewer", "post", "/again", {})
     assert begun.status_code == 201
     plan = world.clients["viewer"].get(f"/api/trials/{begun.json()['id']}/plan").json()["plan"]
     assert plan["title"] == f"{PLAN.title}, again"
@@ -353,8 +353,8 @@ def test_the_next_trial_begins_with_the_weaknesses_of_this_one():
 
 def test_before_the_key_opens_only_the_lead_begins_the_next_trial():
     world = make("running")
-    assert world.call("viewer", "post", "/again").status_code == 403
-    assert world.call("lead", "post", "/again").status_code == 201
+    assert world.call("viewer", "post", "/again", {}).status_code == 403
+    assert world.call("lead", "post", "/again", {}).status_code == 201
 
 
 def test_treatments_are_lent_by_trials_whose_treatments_one_may_know():

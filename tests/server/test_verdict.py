@@ -7,12 +7,13 @@ import zipfile
 
 import numpy as np
 import pytest
+from django.db import IntegrityError
 
 from fieldtally.cli import main
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.server.plan.models import KeyEntry, Sample
 from fieldtally.server.rounds.models import Reading
-from fieldtally.server.verdict.models import KeyOpening
+from fieldtally.server.verdict.models import InterimLook, KeyOpening
 from tests.server.conftest import PLAN, make, replace, score
 
 pytestmark = pytest.mark.django_db
@@ -194,3 +195,95 @@ def test_the_tally_follows_the_weights_and_stays_sealed_before_the_key():
     assert dict(zip(heavier["outcomes"], heavier["weights"], strict=True))["o-grade"] > weights["o-grade"]
     refused = world.call("lead", "post", "/tally", {"weights": {"o-grade": -1}})
     assert (refused.status_code, refused.json()["problems"][0]["at"]) == (422, "weights")
+
+
+INTERIM = replace(PLAN, interim=("c-1",))
+
+
+def test_an_interim_look_is_taken_once_when_planned_and_its_round_is_finished():
+    world = make("running", INTERIM, scored=False)
+    before = world.get("lead", "/progress").json()
+    assert before["price"].startswith("With 1 interim look and the end, each is judged at 2.5 %")
+    assert [(one["checkpoint"], one["ready"], one["stop"]) for one in before["interim"]] == [("c-1", False, None)]
+    assert before["outcomes"] == []
+    early = world.call("lead", "post", "/interim", {"checkpoint": "c-1"})
+    assert early.status_code == 409 and "not scored to its end" in early.json()["problems"][0]["says"]
+    score(world, "c-1")
+    told = world.call("lead", "post", "/interim", {"checkpoint": "c-1"})
+    assert told.status_code == 200 and told.json()["stop"] is False and told.json()["says"].startswith("Go on")
+    assert world.call("lead", "post", "/interim", {"checkpoint": "c-1"}).json() == told.json()
+    assert InterimLook.objects.count() == 1
+    spread = {one["outcome"]: one["looks"] for one in world.get("lead", "/progress").json()["outcomes"]}
+    assert spread["o-grade"][0]["values"] == sorted(spread["o-grade"][0]["values"])
+    assert len(spread["o-grade"][0]["values"]) == Sample.objects.count()
+
+
+def test_no_interim_look_that_nobody_planned():
+    world = make("running")
+    answer = world.call("lead", "post", "/interim", {"checkpoint": "c-1"})
+    assert answer.status_code == 409 and "No interim look was planned" in answer.json()["problems"][0]["says"]
+    assert not InterimLook.objects.exists()
+    opened(world)
+    assert world.call("lead", "post", "/interim", {"checkpoint": "c-1"}).status_code == 409
+
+
+def test_an_interim_look_cannot_be_unsaid():
+    world = make("running", INTERIM, scored=False)
+    score(world, "c-1")
+    world.call("lead", "post", "/interim", {"checkpoint": "c-1"})
+    with pytest.raises(IntegrityError, match="append-only"):
+        InterimLook.objects.update(stop=True)
+
+
+def test_the_next_trial_takes_the_number_that_would_settle_it():
+    world = make("opened")
+    begun = world.call("lead", "post", "/again", {"samples": 9})
+    assert begun.status_code == 201
+    plan = world.clients["lead"].get(f"/api/trials/{begun.json()['id']}/plan").json()["plan"]
+    assert [t["samples"] for t in plan["treatments"]] == [9, 9, 9]
+    assert world.call("lead", "post", "/again", {"samples": 0}).status_code == 422
+
+
+METHODS = "sample,strip,meter,truth,other\n1,0,0,blank,\n2,5,0.2,0,\n3,20,19,20,\n4,25,21,20,\n5,50,41,40,\n6,25,0,0,x\n7,-,20,,\n"
+
+
+def test_methods_in_a_table_are_guessed_compared_and_can_be_corrected():
+    world = make("draft")
+    ask = world.clients["scorer"].post
+    answer = ask("/api/methods", {"text": METHODS, "unit": "mg/L", "limit": 25}, content_type="application/json")
+    assert answer.status_code == 200
+    told = answer.json()
+    assert {one["name"]: one["meaning"] for one in told["columns"]} == {
+        "sample": "nothing",
+        "strip": "method",
+        "meter": "method",
+        "truth": "truth",
+        "other": "other",
+    }
+    (pair,) = told["found"]["pairs"]
+    assert pair["n"] == 6 and pair["limit"]["only_a"] == 2 and pair["limit"]["only_b"] == 0
+    strip = told["found"]["against_truth"][0]
+    assert (strip["alarms"]["many"], strip["alarms"]["of"]) == (0, 2)
+    assert "reacts to the wrong substance in 1 of 1" in strip["says"]
+    meaning = {"strip": "method", "meter": "method", "truth": "nothing"}
+    plain = ask("/api/methods", {"text": METHODS, "meaning": meaning}, content_type="application/json").json()
+    assert plain["found"]["against_truth"] == []
+
+
+@pytest.mark.parametrize(
+    ("body", "at", "says"),
+    [
+        ({"text": ""}, "line 1", "empty"),
+        ({"text": "a,b\n1,2\n2,x\n3,3", "meaning": {"a": "method", "b": "method"}}, "line 3", "not a number"),
+        ({"text": "a,b\n1,2\n2,3"}, "rows", "nothing to compare"),
+        ({"text": "a\n1\n2"}, "methods", "at least two"),
+        ({"text": "a,b,truth\n1,2,-4\n2,3,1\n2,3,1"}, "line 2", "no amount"),
+        ({"text": "a,b,c\n1,2,3", "meaning": {"a": "truth", "b": "truth"}}, "meaning", "Only one column"),
+    ],
+)
+def test_tables_of_methods_that_cannot_be_read(body, at, says):
+    world = make("draft")
+    answer = world.clients["scorer"].post("/api/methods", body, content_type="application/json")
+    assert answer.status_code == 422
+    problem = answer.json()["problems"][0]
+    assert problem["at"] == at and says in problem["says"]

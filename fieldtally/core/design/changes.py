@@ -19,6 +19,7 @@ FIXED = {
     "title": "The name stands on the seal.",
     "question": "The question stands on the seal; another question is another trial.",
     "zone": "The time zone was fixed with the seal.",
+    "interim": "When the end may come early, and what that costs, was fixed with the seal.",
     "repeats": "How many samples come back under a second code was fixed with the seal.",
     "show_previous": "Whether scorers see what they gave before was fixed with the seal.",
     "fairness": "What was given up was fixed with the seal.",

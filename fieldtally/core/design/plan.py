@@ -333,6 +333,9 @@ class Plan:
     ``mixing`` whether each sample is dosed by itself or from one batch with ``overage`` (0.1: a tenth more); ``cleaning`` what
     tools and vessels are cleaned with between treatments.
 
+    ``interim`` names the checkpoints (keys) after which it may be asked whether the answer is clear already; they share the level
+    ``alpha`` with the end.
+
     Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
     ``show_previous`` shows a scorer what they gave at the look before.
     """
@@ -371,11 +374,17 @@ class Plan:
     fairness: tuple[Stand, ...] = ()
     alpha: float = 0.05
     compare: Literal["all", "control"] = "all"
+    interim: tuple[str, ...] = ()
     repeats: float = 0.0
     show_previous: bool = False
     money: str = "£"
     sample_cost: float | None = None
     earlier: Earlier | None = None
+
+    @property
+    def level(self) -> float:
+        """The level at which the end is judged, and each interim look: their share of ``alpha``."""
+        return self.alpha / (1 + len(self.interim))
 
     @property
     def block_count(self) -> int:

@@ -148,7 +148,7 @@ def _fewer(plan: Plan, truth: Truth, seed: int) -> Iterator[Advice]:
     left = tuple(t for i, t in enumerate(plan.treatments) if i != last)
     samples = sum(t.samples for t in plan.treatments) // len(left)
     fewer = replace(plan, treatments=tuple(replace(t, samples=samples) for t in left))
-    if hardest_pair(fewer)[2] > plan.alpha:
+    if hardest_pair(fewer)[2] > plan.level:
         return
     right = _shares(fewer, truth, seed).right
     gone = plan.treatments[last].name.strip() or "one treatment"

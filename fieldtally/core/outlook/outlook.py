@@ -72,8 +72,8 @@ def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
     a, b, smallest = hardest_pair(plan)
     seeds = rng.integers(2**63, size=3)
     shares = play(design, truth, np.random.default_rng(seeds[0]))
-    standing = _standing(smallest, plan.alpha, shares)
-    found = None if smallest > plan.alpha else _found(design, truth, int(seeds[1]))
+    standing = _standing(smallest, plan.level, shares)
+    found = None if smallest > plan.level else _found(design, truth, int(seeds[1]))
     return Outlook(
         standing=standing,
         headline=_headline(plan, standing, smallest, shares),
@@ -114,7 +114,7 @@ def expectation(plan: Plan, outcome: Outcome) -> tuple[Truth, list[str]]:
     plots = (outcome.between if outcome.between is not None else spread / 2) if plan.layout.kind == "split" else 0.0
     if plan.layout.kind == "random" and outcome.between:
         spread = math.hypot(spread, outcome.between)
-    return Truth(outcome.scale, lead, spread, outcome.margin, plan.alpha, plots), assumed
+    return Truth(outcome.scale, lead, spread, outcome.margin, plan.level, plots), assumed
 
 
 def usual_spread(outcome: Outcome) -> float:
@@ -201,7 +201,7 @@ def _steps(
     unit = unit_of(outcome.scale)
     return (
         f"Smallest p: {_against(plan, a, b)} can be arranged in so many ways that the most extreme "
-        f"result has p = {honest(smallest)}; the plan's level is {plan.alpha:g}.",
+        f"result has p = {honest(smallest)}; the plan's level is {plan.level:g}.",
         f"Simulated {shares.plays} times: one treatment truly {honest(truth.lead)} {unit} better than all others, samples "
         f"treated alike spread by {honest(truth.spread)} {unit} (standard deviation), on the outcome's own scale.",
         "Each time the verdict's own rule was applied: the leader must beat each other one in its own pair test"

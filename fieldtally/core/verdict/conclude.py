@@ -124,7 +124,7 @@ def conclude(
     findings = []
     for (outcome, checkpoint, one), comparison in zip(wanted, compared, strict=True):
         claim = outcome.primary and checkpoint is None
-        alpha = levels[outcome.key] if claim else plan.alpha
+        alpha = levels[outcome.key] if claim else plan.level
         strength = (
             UNDIRECTED
             if outcome.better == "none"
@@ -218,7 +218,7 @@ def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison]
     failed: float | None = None
     for rank, (p, key) in enumerate(claims):
         # Once a step fails, no larger p may pass: the failed level stands for all that follow.
-        levels[key] = plan.alpha / (len(claims) - rank) if failed is None else failed
+        levels[key] = plan.level / (len(claims) - rank) if failed is None else failed
         if failed is None and p > levels[key]:
             failed = levels[key]
     return levels

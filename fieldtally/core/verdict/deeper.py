@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -11,11 +12,18 @@ from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.columns import worth
 from fieldtally.core.compare.effects import Effect, effects
 from fieldtally.core.compare.levelling import Levelled, levelling
+from fieldtally.core.compare.overall import overall_test
 from fieldtally.core.compare.places import When, Where, who_leads_when, who_wins_where
-from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.compare.ratios import TimesAsMuch, ratio_of
+from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.scales import CountScale, CurveScale, LadderScale, MeasurementScale, PercentScale
+from fieldtally.core.scales.departing import departure
 from fieldtally.core.verdict.conclude import Finding, Samples
+from fieldtally.core.verdict.settling import Settle, what_would_settle
 from fieldtally.core.verdict.summing import unit_of_time
+
+Curves = Mapping[str, Sequence[tuple[float, ...] | None]]
+"""For an outcome (key) the responses of each sample at the look it is judged by, in order; None where there are none."""
 
 
 @dataclass(frozen=True)
@@ -27,8 +35,31 @@ class OfControl:
 
 
 @dataclass(frozen=True)
+class Staged:
+    """One look in two parts (before and after cleaning): names of both, means before and after by treatment (in the plan's order, None
+    where nothing was read), and whether the changes differ between treatments."""
+
+    before: str
+    after: str
+    means: tuple[tuple[float | None, float | None], ...]
+    p: float | None
+
+
+@dataclass(frozen=True)
+class Departed:
+    """Where a treatment's curves leave their straight line: the median step of the ``left`` of ``n`` samples that do (None: fewer than half
+    do), in the unit of the steps; and the mean response at each step."""
+
+    treatment: str
+    n: int
+    left: int
+    median: float | None
+    mean: tuple[float, ...]
+
+
+@dataclass(frozen=True)
 class Deeper:
-    """What lies behind the verdict on one outcome (key).  Times of ``levelled`` are in ``unit``."""
+    """What lies behind the verdict on one outcome (key), and what would settle it.  Times of ``levelled`` are in ``unit``."""
 
     outcome: str
     where: tuple[Where, ...]
@@ -37,6 +68,10 @@ class Deeper:
     levelled: tuple[Levelled, ...]
     unit: str
     of_control: tuple[OfControl, ...]
+    ratios: tuple[TimesAsMuch, ...]
+    stages: tuple[Staged, ...]
+    departed: tuple[Departed, ...]
+    settle: tuple[Settle, ...]
 
 
 def deeper(
@@ -45,6 +80,7 @@ def deeper(
     values: Mapping[tuple[str, str], Floats],
     findings: Sequence[Finding],
     rng: np.random.Generator,
+    curves: Curves | None = None,
 ) -> list[Deeper]:
     """One :class:`Deeper` for each outcome that is compared; arguments as those of :func:`~.conclude.conclude` and what it found."""
     labels = samples.labels(plan)
@@ -68,6 +104,10 @@ def deeper(
                 tuple(_levelled(plan, outcome, own, minutes)),
                 unit,
                 tuple(_of_control(plan, main)),
+                tuple(_ratios(plan, outcome, samples, main, rng)),
+                tuple(_stages(plan, outcome, samples, values, labels, rng)),
+                tuple(_departed(plan, outcome, labels, (curves or {}).get(outcome.key, ()))),
+                what_would_settle(plan, main, [one for one in own if one.checkpoint is not None]),
             )
         )
     return found
@@ -155,3 +195,80 @@ def _of_control(plan: Plan, main: Finding) -> list[OfControl]:
         for name, mean in means.items()
         if mean is not None and name != plan.control.name
     ]
+
+
+def _ratios(
+    plan: Plan, outcome: Outcome, samples: Samples, main: Finding, rng: np.random.Generator
+) -> list[TimesAsMuch]:
+    """How many times as much: of counts, and of the slopes of curves (stiffness)."""
+    slope = isinstance(main.scale, CurveScale) and main.scale.number == "slope"
+    if not (isinstance(main.scale, CountScale) or slope) or outcome.summary.kind not in ("value", "area"):
+        return []
+    if outcome.better == "target":
+        return []
+    numbers = np.array([np.nan if one is None else one for one in main.numbers])
+    structure, names, labels = samples.structure(plan), [t.name for t in plan.treatments], samples.labels(plan)
+    seed = int(rng.integers(2**63))
+    found = [
+        ratio_of(numbers, labels, structure, (a, b), (names[a], names[b]), np.random.default_rng(seed), plan.alpha)
+        for a in range(len(names))
+        for b in range(a + 1, len(names))
+    ]
+    return [one for one in found if one is not None]
+
+
+def _stages(
+    plan: Plan,
+    outcome: Outcome,
+    samples: Samples,
+    values: Mapping[tuple[str, str], Floats],
+    labels: Ints,
+    rng: np.random.Generator,
+) -> list[Staged]:
+    looks = [c for c in plan.looked_at(outcome) if c.stage.strip()]
+    structure = samples.structure(plan)
+    found = []
+    for first, second in itertools.pairwise(looks):
+        if (first.offset, first.cycle) != (second.offset, second.cycle):
+            continue
+        before, after = values.get((outcome.key, first.key)), values.get((outcome.key, second.key))
+        if before is None or after is None:
+            continue
+        change = after - before
+        kept = ~np.isnan(change)
+        p = None
+        if kept.sum() >= 4 and len(np.unique(labels[kept])) > 1:
+            (told,) = overall_test(change[kept][:, None], labels[kept], structure.kept(kept), rng)
+            p = told.p
+        means = tuple((_mean(before[labels == t]), _mean(after[labels == t])) for t in range(len(plan.treatments)))
+        found.append(Staged(_staged(first), _staged(second), means, p))
+    return found
+
+
+def _staged(look: Checkpoint) -> str:
+    return f"{look.name}, {look.stage}" if look.stage not in look.name else look.name
+
+
+def _mean(own: Floats) -> float | None:
+    known = own[~np.isnan(own)]
+    return float(known.mean()) if len(known) else None
+
+
+def _departed(plan: Plan, outcome: Outcome, labels: Ints, curves: Sequence[tuple[float, ...] | None]) -> list[Departed]:
+    if not isinstance(outcome.scale, CurveScale) or not any(curves):
+        return []
+    steps = outcome.scale.steps
+    found = []
+    for t, treatment in enumerate(plan.treatments):
+        own = [curve for curve, label in zip(curves, labels, strict=True) if label == t and curve is not None]
+        own = [curve for curve in own if len(curve) == len(steps)]
+        if not own:
+            continue
+        left = sorted(at for at in (departure(steps, curve) for curve in own) if at is not None)
+        # Those that never leave it would leave it later than any that do.
+        middle = (len(own) + 1) / 2
+        low, high = int(np.floor(middle)) - 1, int(np.ceil(middle)) - 1
+        median = (left[low] + left[high]) / 2 if high < len(left) else None
+        mean = tuple(float(one) for one in np.asarray(own).mean(axis=0))
+        found.append(Departed(treatment.name, len(own), len(left), median, mean))
+    return found

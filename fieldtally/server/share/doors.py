@@ -6,6 +6,8 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 
+from fieldtally.core.outlook.advice import with_samples
+from fieldtally.core.problems import Problem
 from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.people.sight import Sight, sight
@@ -16,6 +18,7 @@ from fieldtally.server.share.again import weaknesses_of
 from fieldtally.server.share.sheets import Sheets
 
 router = Router(tags=["share"])
+MOST_SAMPLES = 1_000
 
 
 def _sheets(request: HttpRequest, trial_id: UUID) -> Sheets:
@@ -65,16 +68,27 @@ def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     return _file(content, "application/zip", seen, "-trial-pack.zip")
 
 
+class AgainIn(Schema):
+    """How many samples of each treatment the next trial is to have, as the plan counts them; None: as many as now."""
+
+    samples: int | None = None
+
+
 class AgainOut(Schema):
     """The new draft."""
 
     id: UUID
 
 
-@router.post("/trials/{trial_id}/again", response={201: AgainOut, 403: ProblemsOut, 404: ProblemsOut})
-def again(request: HttpRequest, trial_id: UUID) -> Status[AgainOut]:
-    """Begin the next trial from this one's plan, with what was weak about it."""
+@router.post("/trials/{trial_id}/again", response={201: AgainOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
+def again(request: HttpRequest, trial_id: UUID, body: AgainIn) -> Status[AgainOut]:
+    """Begin the next trial from this one's plan, with what was weak about it, and with as many samples as would settle it."""
     seen = sight(request, trial_id)
     seen.need(seen.leads or seen.is_open, "The next trial is begun by the lead, or by all once the key is open.")
-    begun = begin_again(request.user, plan_of(seen.trial), weaknesses_of(seen.trial))
+    if body.samples is not None and not 1 <= body.samples <= MOST_SAMPLES:
+        raise Declined(422, Problem("samples", f"From 1 to {MOST_SAMPLES} samples of each treatment, please."))
+    plan = plan_of(seen.trial)
+    if body.samples is not None:
+        plan = with_samples(plan, body.samples)
+    begun = begin_again(request.user, plan, weaknesses_of(seen.trial))
     return Status(201, AgainOut(id=begun.pk))

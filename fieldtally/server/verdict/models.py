@@ -23,3 +23,18 @@ class KeyOpening(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["trial"], condition=models.Q(step="opened"), name="a_key_opens_once")
         ]
+
+
+class InterimLook(models.Model):
+    """At a planned interim look (key of its checkpoint) somebody asked whether the answer is clear already.  Append-only, once each."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="interim_looks")
+    checkpoint = models.CharField(max_length=40)
+    stop = models.BooleanField()
+    says = models.CharField(max_length=500)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [models.UniqueConstraint(fields=["trial", "checkpoint"], name="one_interim_look_a_checkpoint")]

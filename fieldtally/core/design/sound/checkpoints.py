@@ -27,6 +27,7 @@ def checkpoint_problems(plan: Plan) -> Iterator[Problem]:
     for i, name in repeated([f"{checkpoint.name} {checkpoint.stage}" for checkpoint in plan.checkpoints]):
         yield Problem(f"checkpoints.{i}.name", f"Two checkpoints are called “{name.strip()}”.")
     yield from _together(plan)
+    yield from _interim(plan)
     yield from _stop(plan)
 
 
@@ -83,6 +84,23 @@ def _together(plan: Plan) -> Iterator[Problem]:
         if earlier.cycle is not None and later.cycle is not None and later.cycle < earlier.cycle:
             yield Problem(
                 f"checkpoints.{i}.cycle", f"It comes later than “{earlier.name.strip()}” but after fewer cycles."
+            )
+
+
+def _interim(plan: Plan) -> Iterator[Problem]:
+    """Interim looks come at checkpoints after the start and before the last one, each once."""
+    ends = [c.offset for c in plan.checkpoints if not c.unplanned]
+    by_key = {c.key: c for c in plan.checkpoints}
+    if len(set(plan.interim)) < len(plan.interim):
+        yield Problem("interim", "One of the interim looks is named twice.")
+    for key in plan.interim:
+        one = by_key.get(key)
+        if one is None:
+            yield Problem("interim", "An interim look is planned at a checkpoint that is no more in the plan.")
+        elif one.baseline or one.unplanned or one.offset >= max(ends):
+            yield Problem(
+                "interim",
+                f"“{one.name}” can be no interim look: it has to come after the start and before the last look.",
             )
 
 

@@ -2167,7 +2167,7 @@ export interface paths {
          * Ask
          * @description First of two: say that the key shall be opened.
          */
-        post: operations["fieldtally_server_verdict_doors_ask"];
+        post: operations["fieldtally_server_verdict_doors_telling_ask"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2187,7 +2187,7 @@ export interface paths {
          * Open Key
          * @description Second of two: open the key for all.
          */
-        post: operations["fieldtally_server_verdict_doors_open_key"];
+        post: operations["fieldtally_server_verdict_doors_telling_open_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2205,7 +2205,7 @@ export interface paths {
          * Verdict
          * @description The verdict, once the key is open.
          */
-        get: operations["fieldtally_server_verdict_doors_verdict"];
+        get: operations["fieldtally_server_verdict_doors_telling_verdict"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2227,7 +2227,67 @@ export interface paths {
          * Tally
          * @description The tally over outcomes with weights of one's own; nothing is stored.
          */
-        post: operations["fieldtally_server_verdict_doors_tally"];
+        post: operations["fieldtally_server_verdict_doors_telling_tally"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Progress
+         * @description How the trial comes along, over all samples together; and its interim looks.
+         */
+        get: operations["fieldtally_server_verdict_doors_progress_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/interim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Interim
+         * @description Ask at a planned interim look whether the answer is clear already.  It goes on record, and tells stop or go on.
+         */
+        post: operations["fieldtally_server_verdict_doors_progress_interim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Methods
+         * @description Compare the methods in a table with each other, and with the truth where it is known.
+         */
+        post: operations["fieldtally_server_verdict_doors_methods_methods"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2285,7 +2345,7 @@ export interface paths {
         put?: never;
         /**
          * Again
-         * @description Begin the next trial from this one's plan, with what was weak about it.
+         * @description Begin the next trial from this one's plan, with what was weak about it, and with as many samples as would settle it.
          */
         post: operations["fieldtally_server_share_doors_again"];
         delete?: never;
@@ -3091,6 +3151,9 @@ export interface components {
          *     ``mixing`` whether each sample is dosed by itself or from one batch with ``overage`` (0.1: a tenth more); ``cleaning`` what
          *     tools and vessels are cleaned with between treatments.
          *
+         *     ``interim`` names the checkpoints (keys) after which it may be asked whether the answer is clear already; they share the level
+         *     ``alpha`` with the end.
+         *
          *     Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
          *     ``show_previous`` shows a scorer what they gave at the look before.
          */
@@ -3267,6 +3330,11 @@ export interface components {
              * @enum {string}
              */
             compare: "all" | "control";
+            /**
+             * Interim
+             * @default []
+             */
+            interim: string[];
             /**
              * Repeats
              * @default 0
@@ -7711,7 +7779,7 @@ export interface components {
         };
         /**
          * Deeper
-         * @description What lies behind the verdict on one outcome (key).  Times of ``levelled`` are in ``unit``.
+         * @description What lies behind the verdict on one outcome (key), and what would settle it.  Times of ``levelled`` are in ``unit``.
          */
         Deeper: {
             /** Outcome */
@@ -7727,6 +7795,31 @@ export interface components {
             unit: string;
             /** Of Control */
             of_control: components["schemas"]["OfControl"][];
+            /** Ratios */
+            ratios: components["schemas"]["TimesAsMuch"][];
+            /** Stages */
+            stages: components["schemas"]["Staged"][];
+            /** Departed */
+            departed: components["schemas"]["Departed"][];
+            /** Settle */
+            settle: components["schemas"]["Settle"][];
+        };
+        /**
+         * Departed
+         * @description Where a treatment's curves leave their straight line: the median step of the ``left`` of ``n`` samples that do (None: fewer than half
+         *     do), in the unit of the steps; and the mean response at each step.
+         */
+        Departed: {
+            /** Treatment */
+            treatment: string;
+            /** N */
+            n: number;
+            /** Left */
+            left: number;
+            /** Median */
+            median: number | null;
+            /** Mean */
+            mean: number[];
         };
         /**
          * Effect
@@ -7810,6 +7903,10 @@ export interface components {
             /** Numbers */
             numbers: {
                 [key: string]: number;
+            };
+            /** Curves */
+            curves: {
+                [key: string]: number[];
             };
         };
         /**
@@ -7912,6 +8009,41 @@ export interface components {
             after_start: boolean;
         };
         /**
+         * Settle
+         * @description One change: what to do (``says``), the ``samples`` of each treatment to plan with (None: as now), how many samples the next trial
+         *     then takes in all, and its ``cost`` in the plan's money (None where no cost is known).
+         */
+        Settle: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "samples" | "control" | "longer" | "blocks" | "finer" | "stronger";
+            /** Says */
+            says: string;
+            /** Samples */
+            samples: number | null;
+            /** Total */
+            total: number;
+            /** Cost */
+            cost: number | null;
+        };
+        /**
+         * Staged
+         * @description One look in two parts (before and after cleaning): names of both, means before and after by treatment (in the plan's order, None
+         *     where nothing was read), and whether the changes differ between treatments.
+         */
+        Staged: {
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Means */
+            means: (number | null)[][];
+            /** P */
+            p: number | null;
+        };
+        /**
          * TallyRow
          * @description One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places, who is at least
          *     as good on everything and better on something (names), its cost for each sample, and for each sample that came out good.
@@ -7933,8 +8065,24 @@ export interface components {
             per_good: number | null;
         };
         /**
+         * TimesAsMuch
+         * @description ``a`` over ``b`` (names); an end is None where the layout cannot bound it.
+         */
+        TimesAsMuch: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Ratio */
+            ratio: number;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
          * TreatmentOut
-         * @description A treatment with the letter it carries everywhere.
+         * @description A treatment with the letter it carries everywhere, and its level (key) of each factor (key).
          */
         TreatmentOut: {
             /** Key */
@@ -7945,6 +8093,10 @@ export interface components {
             name: string;
             /** Kind */
             kind: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
         };
         /**
          * VerdictOut
@@ -7980,6 +8132,8 @@ export interface components {
             treatments: components["schemas"]["TreatmentOut"][];
             /** Blocks */
             blocks: string[];
+            /** Factors */
+            factors: components["schemas"]["Factor"][];
             /** Outcomes */
             outcomes: components["schemas"]["JudgedOut"][];
             /** Findings */
@@ -8083,6 +8237,225 @@ export interface components {
             };
         };
         /**
+         * InterimOut
+         * @description A planned interim look: whether its round is finished (``ready``), and what it told, once it was taken.
+         */
+        InterimOut: {
+            /** Checkpoint */
+            checkpoint: string;
+            /** Name */
+            name: string;
+            /** Ready */
+            ready: boolean;
+            /** Taken At */
+            taken_at: string | null;
+            /** Taken By */
+            taken_by: string;
+            /** Stop */
+            stop: boolean | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * ProgressOut
+         * @description How a trial comes along while its key is sealed; ``price`` is what its interim looks cost.
+         */
+        ProgressOut: {
+            /** Price */
+            price: string;
+            /** Interim */
+            interim: components["schemas"]["InterimOut"][];
+            /** Outcomes */
+            outcomes: components["schemas"]["SpreadOut"][];
+        };
+        /**
+         * SpreadAt
+         * @description All samples together at a look that is finished: their values in order of size, without codes.
+         */
+        SpreadAt: {
+            /** Checkpoint */
+            checkpoint: string;
+            /** Name */
+            name: string;
+            /** Offset */
+            offset: number;
+            /** Values */
+            values: number[];
+        };
+        /**
+         * SpreadOut
+         * @description How one outcome comes along over all samples.
+         */
+        SpreadOut: {
+            /** Outcome */
+            outcome: string;
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
+            /** Looks */
+            looks: components["schemas"]["SpreadAt"][];
+        };
+        /**
+         * InterimIn
+         * @description The checkpoint (key) of the interim look.
+         */
+        InterimIn: {
+            /** Checkpoint */
+            checkpoint: string;
+        };
+        /**
+         * AgainstEachOther
+         * @description Two methods (names) on the ``n`` samples that both have read: ``bias`` is the mean of a − b; 19 of 20 differences lie between the
+         *     ``lower`` and the ``upper`` limit of agreement; ``points`` are (mean, difference) of each sample.
+         *
+         *     ``slope`` says how much the difference grows for each unit of the mean, with its p; ``icc`` how alike they are (ICC 2,1).
+         */
+        AgainstEachOther: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** N */
+            n: number;
+            bias: components["schemas"]["WithEnds"] | null;
+            lower: components["schemas"]["WithEnds"] | null;
+            upper: components["schemas"]["WithEnds"] | null;
+            /** Slope */
+            slope: number | null;
+            /** Slope P */
+            slope_p: number | null;
+            /** Icc */
+            icc: number | null;
+            limit: components["schemas"]["Disagreement"] | null;
+            /** Points */
+            points: number[][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * AgainstTruth
+         * @description One method (name) on samples whose truth is known: its ``bias`` on those that hold some, how often it found something in a blank
+         *     (``alarms``), nothing where there was some (``misses``), or reacted to the wrong substance (``wrong``).
+         */
+        AgainstTruth: {
+            /** Method */
+            method: string;
+            bias: components["schemas"]["WithEnds"] | null;
+            /** N */
+            n: number;
+            alarms: components["schemas"]["OfMany"] | null;
+            misses: components["schemas"]["OfMany"] | null;
+            wrong: components["schemas"]["OfMany"] | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * ColumnMeaning
+         * @description A column and what it was taken for.
+         */
+        ColumnMeaning: {
+            /** Name */
+            name: string;
+            /**
+             * Meaning
+             * @enum {string}
+             */
+            meaning: "method" | "truth" | "other" | "nothing";
+        };
+        /**
+         * Disagreement
+         * @description Pass or fail at a limit: samples where only the first fails it, where only the second does, all, and McNemar's exact p.
+         */
+        Disagreement: {
+            /** Only A */
+            only_a: number;
+            /** Only B */
+            only_b: number;
+            apart: components["schemas"]["OfMany"];
+            /** P */
+            p: number;
+        };
+        /**
+         * MethodsCompared
+         * @description Every pair of methods, and each against the truth where that is known.  ``alarm`` is the reading from which a method says that
+         *     there is something.
+         */
+        MethodsCompared: {
+            /** Methods */
+            methods: string[];
+            /** N */
+            n: number;
+            /** Unit */
+            unit: string;
+            /** Alarm */
+            alarm: number;
+            /** Limit */
+            limit: number | null;
+            /** Pairs */
+            pairs: components["schemas"]["AgainstEachOther"][];
+            /** Against Truth */
+            against_truth: components["schemas"]["AgainstTruth"][];
+        };
+        /**
+         * OfMany
+         * @description So many of how many, with Wilson's interval of the share (0 to 1).
+         */
+        OfMany: {
+            /** Many */
+            many: number;
+            /** Of */
+            of: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * SideBySideOut
+         * @description What the columns were taken for, and the methods compared.
+         */
+        SideBySideOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnMeaning"][];
+            found: components["schemas"]["MethodsCompared"];
+        };
+        /**
+         * WithEnds
+         * @description A value and its interval.
+         */
+        WithEnds: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * SideBySideIn
+         * @description A table as text with a header, a row a sample; ``meaning`` of columns (by name), guessed where it is not given.
+         *
+         *     At ``limit`` and above a sample fails; from ``alarm`` on a method says that there is something.
+         */
+        SideBySideIn: {
+            /** Text */
+            text: string;
+            /** Meaning */
+            meaning: {
+                [key: string]: "method" | "truth" | "other" | "nothing";
+            } | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Limit */
+            limit: number | null;
+            /** Alarm */
+            alarm: number | null;
+        };
+        /**
          * AgainOut
          * @description The new draft.
          */
@@ -8092,6 +8465,14 @@ export interface components {
              * Format: uuid
              */
             id: string;
+        };
+        /**
+         * AgainIn
+         * @description How many samples of each treatment the next trial is to have, as the plan counts them; None: as many as now.
+         */
+        AgainIn: {
+            /** Samples */
+            samples: number | null;
         };
     };
     responses: never;
@@ -13474,7 +13855,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_ask: {
+    fieldtally_server_verdict_doors_telling_ask: {
         parameters: {
             query?: never;
             header?: never;
@@ -13523,7 +13904,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_open_key: {
+    fieldtally_server_verdict_doors_telling_open_key: {
         parameters: {
             query?: never;
             header?: never;
@@ -13585,7 +13966,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_verdict: {
+    fieldtally_server_verdict_doors_telling_verdict: {
         parameters: {
             query?: never;
             header?: never;
@@ -13625,7 +14006,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_tally: {
+    fieldtally_server_verdict_doors_telling_tally: {
         parameters: {
             query?: never;
             header?: never;
@@ -13665,6 +14046,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_doors_progress_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_doors_progress_interim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InterimIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InterimOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_doors_methods_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SideBySideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySideOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -13781,7 +14306,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainIn"];
+            };
+        };
         responses: {
             /** @description Created */
             201: {
@@ -13803,6 +14332,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -9,7 +9,7 @@ from ninja import Router, Schema
 
 from fieldtally.core.blinding.guesses import BlindingIndex
 from fieldtally.core.design.letters import letter_of
-from fieldtally.core.design.plan import Plan, Summary
+from fieldtally.core.design.plan import Factor, Plan, Summary
 from fieldtally.core.problems import Problem
 from fieldtally.core.scales import Scale
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
@@ -31,7 +31,7 @@ from fieldtally.server.verdict import acts
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
 MOST_TOLD, MOST_WEIGHT = 5, 1_000
-router = Router(tags=["verdict"])
+router = Router()
 
 
 class AskedOut(Schema):
@@ -74,12 +74,13 @@ def open_key(request: HttpRequest, trial_id: UUID, body: OpenIn) -> OpenedOut:
 
 
 class TreatmentOut(Schema):
-    """A treatment with the letter it carries everywhere."""
+    """A treatment with the letter it carries everywhere, and its level (key) of each factor (key)."""
 
     key: str
     letter: str
     name: str
     kind: str
+    levels: dict[str, str]
 
 
 class LookOut(Schema):
@@ -117,6 +118,8 @@ class JudgedSample(Schema):
     left_out_since: datetime | None
     values: dict[str, dict[str, float]]
     numbers: dict[str, float]
+    curves: dict[str, list[float]]
+    """The responses of curves, by outcome, at the look it is judged by."""
 
 
 class HeldRound(Schema):
@@ -225,6 +228,7 @@ class VerdictOut(Schema):
     opened_by: str
     treatments: list[TreatmentOut]
     blocks: list[str]
+    factors: list[Factor]
     outcomes: list[JudgedOut]
     findings: list[Finding]
     with_all: list[WithAll]
@@ -271,10 +275,11 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         opened_at=trial.opened_at,
         opened_by=trial.opened_by.called,
         treatments=[
-            TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind)
+            TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind, levels=t.levels)
             for i, t in enumerate(plan.treatments)
         ],
         blocks=[block.name for block in plan.layout.blocks] if plan.layout.in_blocks else [],
+        factors=list(plan.factors),
         outcomes=_outcomes(plan),
         findings=found.findings,
         with_all=_told(found.with_all),
@@ -286,7 +291,7 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
             if f.claim
         ],
         behind=found.behind,
-        tally=study.tally(found.findings, None),
+        tally=study.data.tally(found.findings),
         samples=_samples(study, found.findings),
         rounds=[
             HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings)
@@ -327,7 +332,7 @@ def tally(request: HttpRequest, trial_id: UUID, body: WeightsIn) -> TallyOut:
     if any(not 0 <= weight <= MOST_WEIGHT for weight in body.weights.values()):
         raise Declined(422, Problem("weights", f"Weights go from 0 to {MOST_WEIGHT}."))
     study = study_of(seen.trial)
-    return TallyOut(tally=study.tally(concluded(seen.trial, study).findings, body.weights))
+    return TallyOut(tally=study.data.tally(concluded(seen.trial, study).findings, body.weights))
 
 
 def _outcomes(plan: Plan) -> list[JudgedOut]:
@@ -350,21 +355,21 @@ def _outcomes(plan: Plan) -> list[JudgedOut]:
 
 
 def _samples(study: Study, findings: list[Finding]) -> list[JudgedSample]:
-    order = [sample.pk for sample, _ in study.kept()]
+    order = [one.code for one in study.data.kept]
     numbers = {f.outcome: dict(zip(order, f.numbers, strict=True)) for f in findings if f.checkpoint is None}
     letters = {t.key: letter_of(i) for i, t in enumerate(study.plan.treatments)}
     blocks = {b.key: b.name for b in study.plan.layout.blocks}
     rows = []
-    for sample, treatment in zip(study.samples, study.treatments, strict=True):
+    for sample, placed in zip(study.samples, study.data.placed, strict=True):
         values: dict[str, dict[str, float]] = {}
-        for (outcome, checkpoint), own in study.values.items():
-            if sample.pk in own:
-                values.setdefault(outcome, {})[checkpoint] = own[sample.pk]
+        for (outcome, checkpoint), own in study.data.values.items():
+            if sample.code in own:
+                values.setdefault(outcome, {})[checkpoint] = own[sample.code]
         aside, out = study.aside.get(sample.pk), study.left_out.get(sample.pk)
         rows.append(
             JudgedSample(
                 code=sample.code,
-                letter=letters[treatment],
+                letter=letters[placed.treatment],
                 block=blocks.get(sample.block, ""),
                 set_aside=aside and aside.reason,
                 aside_after_key=bool((aside or out) and (aside or out).after_key),
@@ -372,8 +377,9 @@ def _samples(study: Study, findings: list[Finding]) -> list[JudgedSample]:
                 left_out_since=out and out.since,
                 values=values,
                 numbers={
-                    outcome: number for outcome, own in numbers.items() if (number := own.get(sample.pk)) is not None
+                    outcome: number for outcome, own in numbers.items() if (number := own.get(sample.code)) is not None
                 },
+                curves={key: list(own[sample.code]) for key, own in study.data.curves.items() if sample.code in own},
             )
         )
     return rows

@@ -1,0 +1,133 @@
+"""What would settle it: changes to the next trial that would probably turn an open verdict into an answer, with what they cost."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.outlook.advice import with_samples
+from fieldtally.core.outlook.smallest import hardest_pair
+from fieldtally.core.scales import GradeScale, LadderScale, PassFailScale, PercentScale, ShadeScale
+from fieldtally.core.verdict.conclude import Finding
+from fieldtally.core.verdict.strength import ranked
+
+SettleKind = Literal["samples", "control", "longer", "blocks", "finer", "stronger"]
+CROWDED = 0.6
+"""From this share of samples at one end of the scale on, the scale cannot tell them apart."""
+MOST = 200
+
+
+@dataclass(frozen=True)
+class Settle:
+    """One change: what to do (``says``), the ``samples`` of each treatment to plan with (None: as now), how many samples the next trial
+    then takes in all, and its ``cost`` in the plan's money (None where no cost is known)."""
+
+    kind: SettleKind
+    says: str
+    samples: int | None
+    total: int
+    cost: float | None
+
+
+def what_would_settle(plan: Plan, finding: Finding, looks: Sequence[Finding] = ()) -> tuple[Settle, ...]:
+    """Changes that would help ``finding``, the summary of an outcome, most telling first; ``looks`` are its checkpoints in order of time.
+
+    Nothing where it is settled already: clear, as good as equal, or told without a winner.
+    """
+    if finding.strength.level in ("clear", "equal", "undirected"):
+        return ()
+    outcome = next(o for o in plan.outcomes if o.key == finding.outcome)
+    found = [*_samples(plan, finding), *_control(plan), *_blocks(plan)]
+    found += [*_longer(plan, outcome, finding, looks), *_finer(plan, outcome, finding)]
+    return tuple(found)
+
+
+def _unit(plan: Plan) -> int:
+    return len(plan.treatments) if plan.layout.kind == "latin" else 1
+
+
+def _samples(plan: Plan, finding: Finding) -> list[Settle]:
+    """So many of each: what the difference seen would need, and at least what lets the layout tell anything at all."""
+    needed = finding.strength.settle
+    if needed is None and finding.strength.level not in ("unreplicated", "spoiled"):
+        return []
+    split = plan.layout.kind == "split"
+    # ``settle`` counts samples of each treatment in all; the plan counts them in each block or whole plot.
+    each = plan.block_count * (min(t.samples for t in plan.treatments) if split else 1)
+    now = plan.layout.whole_plots if split else min(t.samples for t in plan.treatments)
+    step = _unit(plan)
+    wanted = max(now, -(-(needed or 1) // max(1, each)))
+    wanted = -(-wanted // step) * step
+    while wanted < MOST and hardest_pair(with_samples(plan, wanted))[2] > plan.level:
+        wanted += step
+    if wanted <= now:
+        return []
+    larger = with_samples(plan, wanted)
+    what = f"{plan.layout.plot_word}s of each level" if split else "pairs" if plan.layout.kind == "pairs" else "of each"
+    where = f" in each of {plan.block_count} blocks" if plan.layout.in_blocks else ""
+    why = (
+        "if the difference is as large as it looked"
+        if needed is not None and wanted * each >= needed
+        else "the fewest that can tell anything at this level"
+    )
+    if needed is None:
+        why = "the fewest that can tell anything at this level"
+    return [Settle("samples", f"{wanted} {what}{where}: {why}", wanted, larger.sample_count, larger.cost)]
+
+
+def _control(plan: Plan) -> list[Settle]:
+    if plan.control is not None:
+        return []
+    each = min(t.samples for t in plan.treatments)
+    total = plan.sample_count + each * (plan.block_count if plan.layout.in_blocks else 1)
+    return [Settle("control", "A control beside them: untreated, or what is done today", None, total, None)]
+
+
+def _blocks(plan: Plan) -> list[Settle]:
+    if plan.layout.kind != "random":
+        return []
+    says = "The same samples in two places or batches as blocks, so that these do not blur the difference"
+    return [Settle("blocks", says, None, plan.sample_count, plan.cost)]
+
+
+def _longer(plan: Plan, outcome: Outcome, finding: Finding, looks: Sequence[Finding]) -> list[Settle]:
+    """A longer exposure, where the leader's lead over the last of them still grew at the end."""
+    leads = []
+    for look in looks[-3:]:
+        order = ranked(look.comparison)
+        if len(order) < 2 or order[0].estimate is None or order[-1].estimate is None:
+            return []
+        leads.append((order[0].treatment, abs(order[0].estimate - order[-1].estimate)))
+    if len(leads) < 2 or any(b[1] <= a[1] for a, b in itertools.pairwise(leads)):
+        return []
+    del finding
+    last = max((c.offset for c in plan.looked_at(outcome)), default=0)
+    says = (
+        f"Watched longer: the gap still grew at the last look ({round(last / 1440)} days)"
+        if last >= 2880
+        else (f"Watched longer: the gap still grew at the last look ({round(last / 60)} h)")
+    )
+    return [Settle("longer", says, None, plan.sample_count, plan.cost)]
+
+
+def _finer(plan: Plan, outcome: Outcome, finding: Finding) -> list[Settle]:
+    """A finer scale, or a stronger test, where most samples stand at one end of it."""
+    numbers = [one for one in finding.numbers if one is not None]
+    if not numbers:
+        return []
+    commonest = max(numbers.count(one) for one in set(numbers)) / len(numbers)
+    if commonest < CROWDED:
+        return []
+    now = (None, plan.sample_count, plan.cost)
+    match outcome.scale:
+        case GradeScale() | ShadeScale():
+            return [Settle("finer", "Half steps on the scale: most samples got the same one", *now)]
+        case PassFailScale():
+            return [Settle("finer", "A grade or a measurement instead of pass or fail: most samples fared alike", *now)]
+        case LadderScale() | PercentScale():
+            return [Settle("stronger", "A harder test: most samples stand at the same end of the scale", *now)]
+        case _:
+            return []

@@ -1,0 +1,227 @@
+"""A trial's readings on their way to a verdict: which of them count, and one value for each sample and look.
+
+It knows nothing of where they are kept: a server's tables and a trial pack give the same study, and so the same verdict.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+
+import numpy as np
+
+from fieldtally.core.compare.arrays import Floats
+from fieldtally.core.compare.columns import compared_as
+from fieldtally.core.compare.odd import odd_among
+from fieldtally.core.compare.persample import averaged, settled
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.verdict.conclude import Finding, Samples, conclude
+from fieldtally.core.verdict.deeper import Deeper, deeper
+from fieldtally.core.verdict.interim import Looked, interim_look
+from fieldtally.core.verdict.tally import WholeTally, tallied
+
+Look = tuple[str, str]
+"""Keys of an outcome and of a checkpoint."""
+Values = dict[Look, dict[str, float]]
+"""For each look one value for each sample (code) that has any."""
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A sample: its code, its treatment (key), and where it stands."""
+
+    code: str
+    treatment: str
+    block: str | None = None
+    plot: int | None = None
+    row: int | None = None
+    column: int | None = None
+
+
+@dataclass(frozen=True)
+class Stands:
+    """One value that stands, of a sample (code) at a look by a scorer; ``second``: under which second code, if any."""
+
+    look: Look
+    sample: str
+    scorer: str
+    second: str | None
+    value: float
+    at: datetime
+    responses: tuple[float, ...] | None = None
+
+
+@dataclass(frozen=True)
+class Decisions:
+    """What was decided about samples (codes) and outcomes (keys): set aside altogether, left out from a moment on, withdrawn, measured in
+    another way from a moment on."""
+
+    aside: frozenset[str] = frozenset()
+    left_out: Mapping[str, datetime] = field(default_factory=dict)
+    withdrawn: frozenset[str] = frozenset()
+    split: Mapping[str, datetime] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Concluded:
+    """The findings without what is left out, and with it where there is any; without odd readings, where there are any; by each scorer
+    alone, where there are several; and what lies behind them."""
+
+    findings: list[Finding]
+    with_all: list[Finding]
+    without_odd: list[Finding]
+    by_scorer: dict[str, list[Finding]]
+    behind: list[Deeper]
+
+
+@dataclass(frozen=True)
+class StudyData:
+    """Samples in the order of the board and one value for each look: ``values`` as they count, ``all_values`` with those of samples left
+    out from a moment on.  Outcomes that were withdrawn are not in the ``plan``.  ``curves`` are the responses at the look an outcome is
+    judged by."""
+
+    plan: Plan
+    seed: int
+    placed: tuple[Placed, ...]
+    decisions: Decisions
+    values: Values
+    all_values: Values
+    by_scorer: dict[str, Values]
+    curves: dict[str, dict[str, tuple[float, ...]]]
+
+    @property
+    def kept(self) -> list[Placed]:
+        """The samples that are not set aside."""
+        return [one for one in self.placed if one.code not in self.decisions.aside]
+
+    @property
+    def leaves_out(self) -> bool:
+        """Whether anything is left out, so that the verdict is told both ways."""
+        return bool(self.decisions.aside or self.decisions.left_out)
+
+    def findings(self, *, with_all: bool = False, values: Values | None = None) -> list[Finding]:
+        """The findings without what is left out, or ``with_all``; of other ``values`` where they are given."""
+        placed = list(self.placed) if with_all else self.kept
+        source = self.all_values if with_all else values or self.values
+        return conclude(
+            self.plan,
+            _laid(placed),
+            _columns(placed, source),
+            np.random.default_rng(self.seed),
+            planned=tuple(self.plan.per_treatment(t) for t in self.plan.treatments),
+        )
+
+    def concluded(self) -> Concluded:
+        """The whole verdict."""
+        without = self.findings()
+        plain = self._without_odd()
+        return Concluded(
+            without,
+            self.findings(with_all=True) if self.leaves_out else [],
+            self.findings(values=plain) if plain else [],
+            {name: self.findings(values=own) for name, own in self.by_scorer.items()},
+            self._behind(without),
+        )
+
+    def tally(self, findings: list[Finding], weights: dict[str, float] | None = None) -> WholeTally | None:
+        """The tally over outcomes of what was found without what is left out."""
+        return tallied(self.plan, _laid(self.kept), findings, np.random.default_rng([self.seed, 2]), weights)
+
+    def interim(self, checkpoint: str) -> Looked:
+        """What the planned interim look at ``checkpoint`` (key) tells."""
+        placed = self.kept
+        rng = np.random.default_rng([self.seed, 3])
+        return interim_look(self.plan, _laid(placed), _columns(placed, self.values), checkpoint, rng)
+
+    def _behind(self, findings: list[Finding]) -> list[Deeper]:
+        placed = self.kept
+        curves = {key: [own.get(one.code) for one in placed] for key, own in self.curves.items()}
+        rng = np.random.default_rng([self.seed, 1])
+        return deeper(self.plan, _laid(placed), _columns(placed, self.values), findings, rng, curves)
+
+    def _without_odd(self) -> Values | None:
+        """The values without those that are far from all others of their treatment at a look (None: there are none)."""
+        found, any_odd = {}, False
+        keys = [treatment.key for treatment in self.plan.treatments]
+        labels = np.array([keys.index(one.treatment) for one in self.placed])
+        for look, own in self.values.items():
+            column = np.array([own.get(one.code, np.nan) for one in self.placed])
+            far = odd_among(column, labels)
+            any_odd = any_odd or bool(far.any())
+            out = {one.code for one, odd in zip(self.placed, far, strict=True) if odd}
+            found[look] = {code: value for code, value in own.items() if code not in out}
+        return found if any_odd else None
+
+
+def study_in(
+    plan: Plan, seed: str, placed: Sequence[Placed], stands: Sequence[Stands], decisions: Decisions
+) -> StudyData:
+    """The study of a trial: ``seed`` is the sealed one, ``stands`` in the order in which they were read."""
+    kept = tuple(outcome for outcome in plan.outcomes if outcome.key not in decisions.withdrawn)
+    read = _on_one_side(stands, decisions.split, plan)
+    read = [one for one in read if one.look[0] not in decisions.withdrawn]
+    still = [one for one in read if one.sample not in decisions.left_out or one.at < decisions.left_out[one.sample]]
+    scorers = sorted({one.scorer for one in still})
+    judged = {(outcome.key, plan.judged_at(outcome)) for outcome in plan.outcomes}
+    curves: dict[str, dict[str, tuple[float, ...]]] = defaultdict(dict)
+    for one in still:
+        if one.responses is not None and one.look in judged:
+            curves[one.look[0]][one.sample] = one.responses
+    return StudyData(
+        plan=replace(plan, outcomes=kept) if kept else plan,
+        seed=int(seed, 16),
+        placed=tuple(placed),
+        decisions=decisions,
+        values=_values(still, plan),
+        all_values=_values(read, plan),
+        by_scorer={name: _values([one for one in still if one.scorer == name], plan) for name in scorers}
+        if len(scorers) > 1
+        else {},
+        curves=dict(curves),
+    )
+
+
+def _laid(placed: Sequence[Placed]) -> Samples:
+    return Samples(
+        tuple(one.treatment for one in placed),
+        tuple(one.block or None for one in placed),
+        tuple(one.plot for one in placed),
+        tuple(one.row for one in placed),
+        tuple(one.column for one in placed),
+    )
+
+
+def _columns(placed: Sequence[Placed], values: Values) -> dict[Look, Floats]:
+    return {
+        look: np.array([own.get(one.code, np.nan) for one in placed], dtype=np.float64) for look, own in values.items()
+    }
+
+
+def _on_one_side(read: Sequence[Stands], splits: Mapping[str, datetime], plan: Plan) -> list[Stands]:
+    """Of an outcome that was split only the readings on the side of the split where it is judged: after it, if anything was read there."""
+    after: dict[str, bool] = {}
+    for outcome in plan.outcomes:
+        if outcome.key in splits:
+            judged = [one.at for one in read if one.look == (outcome.key, plan.judged_at(outcome))]
+            after[outcome.key] = any(at >= splits[outcome.key] for at in judged)
+    return [one for one in read if one.look[0] not in after or (one.at >= splits[one.look[0]]) == after[one.look[0]]]
+
+
+def _values(read: Iterable[Stands], plan: Plan) -> Values:
+    """One value for each look and sample: of several takes what the plan's rule says, then a scorer's blind repeats averaged, then
+    scorers."""
+    rules = {outcome.key: outcome.retest for outcome in plan.outcomes}
+    kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
+    takes: dict[tuple[Look, str, str, str | None], list[float]] = defaultdict(list)
+    for one in read:
+        takes[one.look, one.sample, one.scorer, one.second].append(one.value)
+    own: dict[Look, list[tuple[tuple[str, str], float]]] = defaultdict(list)
+    for (look, sample, scorer, _), values in takes.items():
+        own[look].append(((sample, scorer), settled(values, rules[look[0]])))
+    found = {}
+    for look, pairs in own.items():
+        by_scorer = averaged(pairs, kinds[look[0]])
+        found[look] = averaged([(sample, value) for (sample, _), value in by_scorer.items()], kinds[look[0]])
+    return found
