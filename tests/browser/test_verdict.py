@@ -26,6 +26,7 @@ PLAN = Plan(
         Outcome("soak", "Soaked through", EventScale("a dark patch"), better="less", primary=False),
     ),
     checkpoints=tuple(Checkpoint(f"m{n}", f"Minute {2 * n}", 2 * n, 0, 1) for n in (1, 2, 3)),
+    interim=("m1",),
 )
 SHINE = {"none": 40.0, "oil": 20.0}
 SOAKED = {"none": 1, "oil": 3}
@@ -69,9 +70,29 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     running(lead, trial)
     scored(lead, preparer, trial)
     page.goto(f"/trials/{trial}/verdict")
+    # While it is sealed: all together in ink, and an interim look that says stop or go on and no more.
+    expect(page.get_by_text("each is judged at 2.5 % instead of 5 %")).to_be_visible()
+    together = page.get_by_role("region", name="How it comes along")
+    expect(together.get_by_role("img", name="Shine, all samples together")).to_be_visible()
+    page.get_by_role("button", name="Ask whether it is clear already").click()
+    page.get_by_role("button", name="Ask", exact=True).click()
+    expect(together.get_by_text("Stop.")).to_be_visible()
+    assert "No oil" not in page.get_by_role("main").inner_text()
+    assert not axe(page)
+    page.get_by_role("button", name="Write down what I believe").click()
+    page.locator("fieldset").first.get_by_text("treated", exact=True).click()
+    page.get_by_role("button", name="Write it down").click()
+    expect(page.get_by_text("Written down. Nobody sees it")).to_be_visible()
+    page.get_by_placeholder("What do you think will happen?").fill("Oil will win by far")
     page.get_by_role("button", name="I want to open the key").click()
     page.get_by_label(re.compile("name of the trial", re.IGNORECASE)).fill(PLAN.title)
     page.get_by_role("button", name="Open the key", exact=True).click()
+    # What was foreseen, then colour, then the sentence.
+    expect(page.get_by_role("heading", name="The key is open.")).to_be_visible()
+    expect(page.get_by_text("Oil will win by far")).to_be_visible()
+    expect(page.get_by_text("No oil did best on shine at minute 6")).to_be_visible(timeout=10_000)
+    assert not axe(page)
+    page.get_by_role("button", name="Read the whole verdict").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("No oil")
     expect(page.get_by_role("heading", level=1)).to_contain_text("on shine at minute 6")
     tally = page.get_by_role("region", name="Worth of each treatment").get_by_role("row")
@@ -105,3 +126,34 @@ def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(vis
         expect(page.get_by_role("heading", name="In percent of the control")).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
         assert axe(page) == []
+
+
+def test_an_open_verdict_is_carried_into_the_next_plan(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    shelf = call(lead, "GET", "/api/shelf")["trials"]
+    pens = next(one["id"] for one in shelf if one["title"] == "Garden twine through a season")
+    page.goto(f"/trials/{pens}/verdict")
+    box = page.get_by_role("region", name="What would settle it")
+    expect(box).to_contain_text("in all, £")
+    box.get_by_role("button", name=re.compile("^Plan the next one")).first.click()
+    page.wait_for_url(re.compile("/plan/question"))
+    expect(page.get_by_text("Garden twine through a season, again").first).to_be_visible()
+
+
+def test_two_methods_are_held_against_each_other(visitor):
+    person = visitor(PHONE)
+    page = person.sign_in("viewer@tarnlane.example")
+    page.goto("/methods")
+    page.get_by_label("The table, pasted").fill("a,b\n1,2\n2,x\n3,3")
+    page.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.get_by_text("at least two of them")).to_be_visible()
+    page.get_by_role("button", name="Use the example").click()
+    page.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.get_by_text("Between strip and meter no bias is shown")).to_be_visible()
+    expect(page.get_by_text("strip finds something", exact=False)).to_contain_text("wrong substance in 1 of 1")
+    page.get_by_text("What the columns mean").click()
+    page.get_by_label("What truth means").select_option("nothing")
+    expect(page.get_by_text("Against what is really there")).to_have_count(0)
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    assert not axe(page)

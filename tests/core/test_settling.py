@@ -171,7 +171,7 @@ def test_before_and_after_cleaning():
     (found,) = deeper(plan, SAMPLES, values, conclude(plan, SAMPLES, values, rng()), rng())
     (staged,) = found.stages
     assert (staged.before, staged.after) == ("Day 2, before cleaning", "Day 2, after cleaning")
-    assert staged.means[0] == pytest.approx((5.25, 5.35)) and staged.means[1] == pytest.approx((5.25, 2.25))
+    assert staged.means_before == pytest.approx((5.25, 5.25)) and staged.means_after == pytest.approx((5.35, 2.25))
     assert staged.p is not None and staged.p < 0.01
 
 
@@ -208,6 +208,17 @@ def test_in_blocks_the_number_is_that_of_each_block():
     main, found = open_verdict(plan, values, placed)
     assert main.strength.settle is not None and found["samples"].samples == -(-main.strength.settle // 3)
     assert found["samples"].total == 6 * found["samples"].samples and "blocks" not in found
+
+
+def test_a_winner_of_its_own_in_each_place_is_not_settled_by_more_of_the_same():
+    blocks = tuple(Block(f"b{n}", f"Bench {n}") for n in range(2))
+    plan = replace(
+        PLAN, layout=Layout("blocks", blocks), treatments=tuple(replace(t, samples=3) for t in PLAN.treatments)
+    )
+    placed = Samples(("dry",) * 3 + ("tea",) * 3 + ("dry",) * 3 + ("tea",) * 3, ("b0",) * 6 + ("b1",) * 6)
+    values = {("mass", look.key): np.array([1, 2, 3, 8, 9, 10, 9, 8, 10.5, 1, 2, 3]) for look in LOOKS}
+    _, found = open_verdict(plan, values, placed)
+    assert "place by place" in found["places"].says and "samples" not in found
 
 
 def test_a_crowded_scale_and_a_gap_that_grows():

@@ -56,7 +56,7 @@ class Disagreement:
 @dataclass(frozen=True)
 class AgainstEachOther:
     """Two methods (names) on the ``n`` samples that both have read: ``bias`` is the mean of a − b; 19 of 20 differences lie between the
-    ``lower`` and the ``upper`` limit of agreement; ``points`` are (mean, difference) of each sample.
+    ``lower`` and the ``upper`` limit of agreement; of each sample its mean and its difference are in ``means`` and ``apart``.
 
     ``slope`` says how much the difference grows for each unit of the mean, with its p; ``icc`` how alike they are (ICC 2,1).
     """
@@ -71,7 +71,8 @@ class AgainstEachOther:
     slope_p: float | None
     icc: float | None
     limit: Disagreement | None
-    points: tuple[tuple[float, float], ...]
+    means: tuple[float, ...]
+    apart: tuple[float, ...]
     says: str
 
 
@@ -157,10 +158,10 @@ def _pair(
     both = ~np.isnan(ours) & ~np.isnan(theirs)
     x, y = ours[both], theirs[both]
     n, apart = len(x), x - y
-    points = tuple((float(m), float(d)) for m, d in zip((x + y) / 2, apart, strict=True))
+    points = (tuple(float(one) for one in (x + y) / 2), tuple(float(one) for one in apart))
     if n < FEWEST:
         says = f"{a} and {b} have read {n} of the same samples: too few to compare."
-        return AgainstEachOther(a, b, n, None, None, None, None, None, None, None, points, says)
+        return AgainstEachOther(a, b, n, None, None, None, None, None, None, None, *points, says)
     bias, lower, upper = _limits(apart, alpha)
     slope = slope_p = None
     middle = (x + y) / 2
@@ -179,7 +180,7 @@ def _pair(
         slope_p,
         icc_2_1(np.column_stack([x, y])),
         told,
-        points,
+        *points,
         _pair_says(a, b, n, bias, lower, upper, slope_p, told, unit, alpha),
     )
 

@@ -41,7 +41,8 @@ class Staged:
 
     before: str
     after: str
-    means: tuple[tuple[float | None, float | None], ...]
+    means_before: tuple[float | None, ...]
+    means_after: tuple[float | None, ...]
     p: float | None
 
 
@@ -95,10 +96,11 @@ def deeper(
             numbers = np.abs(numbers - (outcome.target or 0.0))
         good = worth(numbers, main.comparison.column)
         unit, minutes = unit_of_time(plan)
+        where = tuple(_where(plan, samples, labels, good, rng))
         found.append(
             Deeper(
                 outcome.key,
-                tuple(_where(plan, samples, labels, good, rng)),
+                where,
                 _when(plan, outcome, samples, values, own, labels, rng),
                 tuple(_effects(plan, samples, numbers, rng)),
                 tuple(_levelled(plan, outcome, own, minutes)),
@@ -107,7 +109,7 @@ def deeper(
                 tuple(_ratios(plan, outcome, samples, main, rng)),
                 tuple(_stages(plan, outcome, samples, values, labels, rng)),
                 tuple(_departed(plan, outcome, labels, (curves or {}).get(outcome.key, ()))),
-                what_would_settle(plan, main, [one for one in own if one.checkpoint is not None]),
+                what_would_settle(plan, main, [one for one in own if one.checkpoint is not None], where),
             )
         )
     return found
@@ -240,8 +242,9 @@ def _stages(
         if kept.sum() >= 4 and len(np.unique(labels[kept])) > 1:
             (told,) = overall_test(change[kept][:, None], labels[kept], structure.kept(kept), rng)
             p = told.p
-        means = tuple((_mean(before[labels == t]), _mean(after[labels == t])) for t in range(len(plan.treatments)))
-        found.append(Staged(_staged(first), _staged(second), means, p))
+        each = range(len(plan.treatments))
+        first_means, second_means = (tuple(_mean(column[labels == t]) for t in each) for column in (before, after))
+        found.append(Staged(_staged(first), _staged(second), first_means, second_means, p))
     return found
 
 

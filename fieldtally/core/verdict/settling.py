@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from fieldtally.core.compare.places import Where
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.outlook.smallest import hardest_pair
@@ -14,7 +15,7 @@ from fieldtally.core.scales import GradeScale, LadderScale, PassFailScale, Perce
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 
-SettleKind = Literal["samples", "control", "longer", "blocks", "finer", "stronger"]
+SettleKind = Literal["places", "samples", "control", "longer", "blocks", "finer", "stronger"]
 CROWDED = 0.6
 """From this share of samples at one end of the scale on, the scale cannot tell them apart."""
 MOST = 200
@@ -32,17 +33,31 @@ class Settle:
     cost: float | None
 
 
-def what_would_settle(plan: Plan, finding: Finding, looks: Sequence[Finding] = ()) -> tuple[Settle, ...]:
-    """Changes that would help ``finding``, the summary of an outcome, most telling first; ``looks`` are its checkpoints in order of time.
+def what_would_settle(
+    plan: Plan, finding: Finding, looks: Sequence[Finding] = (), where: Sequence[Where] = ()
+) -> tuple[Settle, ...]:
+    """Changes that would help ``finding``, the summary of an outcome, most telling first.
+
+    ``looks`` are its checkpoints in order of time, ``where`` who wins where.
 
     Nothing where it is settled already: clear, as good as equal, or told without a winner.
     """
     if finding.strength.level in ("clear", "equal", "undirected"):
         return ()
     outcome = next(o for o in plan.outcomes if o.key == finding.outcome)
-    found = [*_samples(plan, finding), *_control(plan), *_blocks(plan)]
+    apart = [one for one in where if one.changes and one.p is not None and one.p <= plan.alpha]
+    found = [*(_places(plan, apart[0]) if apart else _samples(plan, finding)), *_control(plan), *_blocks(plan)]
     found += [*_longer(plan, outcome, finding, looks), *_finer(plan, outcome, finding)]
     return tuple(found)
+
+
+def _places(plan: Plan, where: Where) -> list[Settle]:
+    """Where each place has a winner of its own, more of the same would name none."""
+    says = (
+        f"Ask it {where.by} by {where.by}: who wins differs by more than chance does, so more samples of all together would "
+        "name no single winner"
+    )
+    return [Settle("places", says, None, plan.sample_count, plan.cost)]
 
 
 def _unit(plan: Plan) -> int:

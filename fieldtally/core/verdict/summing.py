@@ -41,7 +41,9 @@ class Summed:
 def unit_of_time(plan: Plan) -> tuple[str, float]:
     """The unit in which times are told, and its minutes."""
     longest = max((c.offset for c in plan.checkpoints), default=0)
-    return ("days", DAY) if longest >= 2 * DAY else ("h", HOUR)
+    if longest >= 2 * DAY:
+        return "days", DAY
+    return ("h", HOUR) if longest >= 2 * HOUR else ("min", 1.0)
 
 
 def summed(plan: Plan, outcome: Outcome, series: Mapping[str, Floats]) -> Summed:

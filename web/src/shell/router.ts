@@ -35,6 +35,7 @@ export const router = createRouter({
       props: true,
     },
     { path: "/s/:id", name: "sample", component: () => import("@/stages/rounds/SamplePage.vue"), props: true },
+    { path: "/methods", name: "methods", component: () => import("@/stages/verdict/MethodsPage.vue") },
     { path: "/bench", name: "bench", component: () => import("@/stages/prepare/BenchPage.vue") },
     { path: "/booth/:token", name: "booth", component: () => import("@/stages/panels/BoothPage.vue"), props: true, meta: { open: true } },
     { path: "/table/:token", name: "table", component: () => import("@/stages/panels/TabletPage.vue"), props: true, meta: { open: true } },

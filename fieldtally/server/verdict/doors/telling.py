@@ -15,6 +15,7 @@ from fieldtally.core.scales import Scale
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.deeper import Deeper
+from fieldtally.core.verdict.interim import price
 from fieldtally.core.verdict.strength import StrengthLevel
 from fieldtally.core.verdict.tally import WholeTally
 from fieldtally.server.answers import Declined, ProblemsOut
@@ -28,6 +29,7 @@ from fieldtally.server.rounds.guessing import blinding_of, told_apart
 from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of, skipped_looks
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict import acts
+from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
 MOST_TOLD, MOST_WEIGHT = 5, 1_000
@@ -299,9 +301,19 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         ],
         not_claimed=list(may_not_be_claimed(plan, _happened(trial, study, rounds))),
         blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
-        happened=[*accidents_told(trial), *methods_told(trial)],
+        happened=[*accidents_told(trial), *methods_told(trial), *_interim_told(trial, plan)],
         panels=_panels_told(trial, plan),
     )
+
+
+def _interim_told(trial: Trial, plan: Plan) -> list[str]:
+    """The interim looks that were taken, and what all that were planned cost."""
+    names = {c.key: c.name for c in plan.checkpoints}
+    found = [
+        f"Interim look at {names.get(one.checkpoint, 'a look')} by {one.by.called}: {one.says}"
+        for one in InterimLook.objects.filter(trial=trial).select_related("by")
+    ]
+    return [*([price(plan)] if plan.interim else []), *found]
 
 
 def _told(findings: list[Finding]) -> list[WithAll]:

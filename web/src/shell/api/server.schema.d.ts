@@ -8018,7 +8018,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "samples" | "control" | "longer" | "blocks" | "finer" | "stronger";
+            kind: "places" | "samples" | "control" | "longer" | "blocks" | "finer" | "stronger";
             /** Says */
             says: string;
             /** Samples */
@@ -8038,8 +8038,10 @@ export interface components {
             before: string;
             /** After */
             after: string;
-            /** Means */
-            means: (number | null)[][];
+            /** Means Before */
+            means_before: (number | null)[];
+            /** Means After */
+            means_after: (number | null)[];
             /** P */
             p: number | null;
         };
@@ -8307,7 +8309,7 @@ export interface components {
         /**
          * AgainstEachOther
          * @description Two methods (names) on the ``n`` samples that both have read: ``bias`` is the mean of a − b; 19 of 20 differences lie between the
-         *     ``lower`` and the ``upper`` limit of agreement; ``points`` are (mean, difference) of each sample.
+         *     ``lower`` and the ``upper`` limit of agreement; of each sample its mean and its difference are in ``means`` and ``apart``.
          *
          *     ``slope`` says how much the difference grows for each unit of the mean, with its p; ``icc`` how alike they are (ICC 2,1).
          */
@@ -8328,8 +8330,10 @@ export interface components {
             /** Icc */
             icc: number | null;
             limit: components["schemas"]["Disagreement"] | null;
-            /** Points */
-            points: number[][];
+            /** Means */
+            means: number[];
+            /** Apart */
+            apart: number[];
             /** Says */
             says: string;
         };

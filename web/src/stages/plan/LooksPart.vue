@@ -13,12 +13,22 @@ import type { Plan, PlanAtWork } from "./usePlan";
 import DurationField from "@/parts/DurationField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TakeOut from "@/parts/TakeOut.vue";
+import { honest } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
 const plan = defineModel<Plan>({ required: true });
 defineProps<{ work: PlanAtWork }>();
 const USUAL_SETTINGS = ["temperature", "hold", "duration"];
 const order = computed(() => plan.value.checkpoints.map((one, i) => ({ one, i })).sort((a, b) => Number(b.one.baseline) - Number(a.one.baseline) || a.one.offset - b.one.offset || a.i - b.i));
+/** Looks that may be interim ones: after the start, before the last. */
+const mayBeInterim = computed(() => {
+  const end = Math.max(...plan.value.checkpoints.filter((one) => !one.unplanned).map((one) => one.offset));
+  return order.value.map(({ one }) => one).filter((one) => !one.baseline && !one.unplanned && one.offset < end);
+});
+const level = computed(() => (100 * plan.value.alpha) / (1 + plan.value.interim.length));
+function turnInterim(key: string): void {
+  plan.value.interim = plan.value.interim.includes(key) ? plan.value.interim.filter((one) => one !== key) : [...plan.value.interim, key];
+}
 const hasBaseline = computed(() => plan.value.checkpoints.some((one) => one.baseline));
 function addLooks(looks: Schemas["Repeated"][]): void {
   const known = new Set(plan.value.checkpoints.map((one) => `${one.offset}/${one.cycle}`));
@@ -31,6 +41,10 @@ function addLooks(looks: Schemas["Repeated"][]): void {
     const free = look.cycle !== null;
     plan.value.checkpoints.push(checkpoint({ name: look.name, offset: offsets[i], clock: look.clock, cycle: look.cycle, before: free ? 0 : window, after: free ? 1440 : window }));
   });
+}
+function takeOut(i: number): void {
+  const [gone] = plan.value.checkpoints.splice(i, 1);
+  plan.value.interim = plan.value.interim.filter((key) => key !== gone?.key);
 }
 /** A look in two parts: before something is done to the sample, and after. */
 function split(i: number): void {
@@ -45,7 +59,7 @@ function split(i: number): void {
     <PlanRow title="When you look">
       <RuleField :cycle-word="plan.cycle_word" @take="addLooks" />
       <ul class="mt-4 grid gap-2">
-        <CheckpointRow v-for="{ one, i } in order" :key="one.key" v-model="plan.checkpoints[i]!" :place="i" :cycle-word="plan.cycle_word" :work="work" @out="plan.checkpoints.splice(i, 1)" @split="split(i)" />
+        <CheckpointRow v-for="{ one, i } in order" :key="one.key" v-model="plan.checkpoints[i]!" :place="i" :cycle-word="plan.cycle_word" :work="work" @out="takeOut(i)" @split="split(i)" />
       </ul>
       <div class="mt-3 flex flex-wrap gap-2">
         <button v-if="!hasBaseline" type="button" class="press press-small" @click="plan.checkpoints.unshift(checkpoint({ name: 'Before the start', offset: 0, baseline: true }))">Add a baseline</button>
@@ -85,6 +99,17 @@ function split(i: number): void {
         </label>
       </div>
       <ProblemText :says="work.says('stop.outcome')" />
+    </PlanRow>
+    <PlanRow title="Stopping early" hint="at interim looks, paid for in certainty">
+      <p v-if="!mayBeInterim.length" class="text-soft">Only a look between the start and the last one can be an interim look.</p>
+      <div v-else class="flex flex-wrap gap-2" role="group" aria-label="Interim looks">
+        <button v-for="one in mayBeInterim" :key="one.key" type="button" class="press press-small" :class="{ 'press-main': plan.interim.includes(one.key) }" :aria-pressed="plan.interim.includes(one.key)" @click="turnInterim(one.key)">{{ one.name || "New look" }}</button>
+      </div>
+      <p class="mt-2">
+        <template v-if="plan.interim.length">There it may be asked whether the answer is clear already: the app says stop or go on, and nothing more. The price: each of these looks and the end is judged at {{ honest(level, 2) }} % instead of {{ honest(100 * plan.alpha, 2) }} %, whether it is used or not.</template>
+        <template v-else>None: nobody asks before the end, and the whole {{ honest(100 * plan.alpha, 2) }} % is spent on the last look.</template>
+      </p>
+      <ProblemText :says="work.says('interim')" />
     </PlanRow>
     <PlanRow title="Cycles" hint="washes, firings, uses, where looks follow those">
       <div class="grid max-w-xl gap-3 sm:grid-cols-2">

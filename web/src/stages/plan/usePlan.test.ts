@@ -9,7 +9,7 @@ const PLAN: Plan = {
   piece_word: "", zone: "UTC", starts_on: null, factors: [], treatments: [], held_equal: [], outcomes: [], checkpoints: [],
   layout: { kind: "random", blocks: [], whole_plots: 2, row_word: "row", column_word: "column", plot_word: "plot", grid: null, stagger: 0 },
   cycle_word: "", cycle_minutes: null, cycle_settings: [], system: "metric", sample_size: "", carrier: "", top_up: false, mixing: "each", overage: 0.1,
-  cleaning: "", products: [], start_values: { what: "", unit: "", values: [], balance: false }, stop: { kind: "fixed", outcome: null }, fairness: [], alpha: 0.05, compare: "all", repeats: 0, show_previous: false,
+  cleaning: "", products: [], start_values: { what: "", unit: "", values: [], balance: false }, stop: { kind: "fixed", outcome: null }, fairness: [], alpha: 0.05, compare: "all", interim: [], repeats: 0, show_previous: false,
   money: "£", sample_cost: null, earlier: null,
 };
 const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });

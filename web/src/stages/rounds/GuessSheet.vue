@@ -3,14 +3,13 @@
 import { useQuery } from "@tanstack/vue-query";
 import { computed, reactive, ref, watch } from "vue";
 
-import type { RoundSample } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 
 type Belief = Schemas["BeliefOf"]["belief"];
-const props = defineProps<{ id: string; samples: RoundSample[] }>();
+const props = defineProps<{ id: string; samples: { id: string; code: string; brought?: boolean }[] }>();
 const path = { params: { path: { trial_id: props.id } } };
 const { data } = useQuery({ queryKey: ["guesses", computed(() => props.id)], queryFn: () => answer(api.GET("/api/trials/{trial_id}/guesses", path)) });
 const believed = reactive<Record<string, Belief>>({});

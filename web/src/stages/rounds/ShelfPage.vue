@@ -66,6 +66,7 @@ async function leave(): Promise<void> {
         <div class="flex flex-wrap items-center gap-3">
           <RouterLink class="quiet inline-flex items-center" to="/today">Today</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/bench">Bench sums</RouterLink>
+          <RouterLink class="quiet inline-flex items-center" to="/methods">Methods compared</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/practice">Practise</RouterLink>
           <button class="press press-main" @click="naming = true">Begin a trial</button>
         </div>

@@ -11,7 +11,7 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
 const { busy, other, through } = useAct([]);
 const again = () => through(async () => {
-  const begun = await answer(api.POST("/api/trials/{trial_id}/again", { params: { path: { trial_id: props.id } } }));
+  const begun = await answer(api.POST("/api/trials/{trial_id}/again", { params: { path: { trial_id: props.id } }, body: { samples: null } }));
   await queryClient.invalidateQueries({ queryKey: ["shelf"] });
   await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
 });

@@ -3,6 +3,7 @@
 import { computed } from "vue";
 
 import LetterChip from "./LetterChip.vue";
+import CrossedChart, { type CrossedLine } from "@/charts/CrossedChart.vue";
 import { honest, unitOf } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
@@ -27,8 +28,30 @@ const turns = computed(() => {
   return first[1] === last[1] ? `${last[1]} leads at the first look and at the last.` : `${first[1]} leads at ${lookName(first[0])}, ${last[1]} at ${lookName(last[0])}.`;
 });
 const levelled = computed(() => (behind.value?.levelled ?? []).filter((one) => one.off_at !== null || one.plateau !== null));
+/** The first two factors crossed: what each does at each level of the other. */
+const crossed = computed(() => {
+  const [first, second] = props.verdict.factors;
+  if (!first || !second || !behind.value?.effects.length) return null;
+  const lines: CrossedLine[] = second.levels.map((line) => ({
+    name: line.name,
+    points: first.levels.flatMap((level) => {
+      const letters = props.verdict.treatments.filter((one) => one.levels[first.key] === level.key && one.levels[second.key] === line.key).map((one) => one.letter);
+      const samples = props.verdict.samples.flatMap((one) => {
+        const value = one.numbers[props.outcome.key];
+        return letters.includes(one.letter) && value !== undefined && !one.set_aside ? [{ code: one.code, value }] : [];
+      });
+      return samples.length ? [{ level: level.name, samples, mean: samples.reduce((sum, one) => sum + one.value, 0) / samples.length }] : [];
+    }),
+  }));
+  return { levels: first.levels.map((one) => one.name), lines, axis: `${first.name} below, ${second.name} a line each.`, title: `${first.name} × ${second.name}` };
+});
+const changed = (stage: Schemas["Staged"], i: number) => {
+  const [before, after] = [stage.means_before[i] ?? null, stage.means_after[i] ?? null];
+  return before === null || after === null ? "–" : honest(after - before, 3);
+};
+const times = (one: Schemas["TimesAsMuch"]) => (one.low === null && one.high === null ? "no bound" : `${one.low === null ? "0" : honest(one.low, 3)} to ${one.high === null ? "no end" : honest(one.high, 3)}`);
 const shown = (value: number | null) => (value === null ? "–" : honest(value, 3));
-const any = computed(() => Boolean(behind.value && (behind.value.where.length || behind.value.when || behind.value.effects.length || levelled.value.length || behind.value.of_control.length)) || Boolean(odd.value) || scorers.value.length > 0);
+const any = computed(() => Boolean(behind.value && (behind.value.where.length || behind.value.when || behind.value.effects.length || behind.value.ratios.length || behind.value.stages.length || levelled.value.length || behind.value.of_control.length)) || Boolean(odd.value) || scorers.value.length > 0);
 </script>
 
 <template>
@@ -49,6 +72,17 @@ const any = computed(() => Boolean(behind.value && (behind.value.where.length ||
       <h2>What each factor does</h2>
       <table class="figures mt-1"><thead><tr><th scope="col">Factor</th><th class="number" scope="col">p</th><th scope="col">Told by</th></tr></thead><tbody><tr v-for="one in behind.effects" :key="one.factors.join()"><th scope="row">{{ one.factors.join(" × ") }}</th><td class="number">{{ p(one.p) }}</td><td>{{ { exact: "all arrangements", draws: "shuffles", residuals: "shuffled residuals", none: "the layout cannot tell" }[one.method] }}</td></tr></tbody></table>
       <p class="mt-1 text-soft">× asks whether what one does depends on the other.</p>
+      <CrossedChart v-if="crossed" class="mt-3" :levels="crossed.levels" :lines="crossed.lines" :scale="main.scale" :title="crossed.title" :axis="crossed.axis" />
+    </div>
+    <div v-for="stage in behind?.stages ?? []" :key="stage.before" class="min-w-0 overflow-x-auto" tabindex="0" role="region" :aria-label="`${stage.before} against ${stage.after}`">
+      <h2>Before and after</h2>
+      <table class="figures mt-1"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ stage.before }}</th><th class="number" scope="col">{{ stage.after }}</th><th class="number" scope="col">Change</th></tr></thead><tbody><tr v-for="(one, i) in verdict.treatments" :key="one.letter"><th scope="row">{{ one.name }}</th><td class="number">{{ shown(stage.means_before[i] ?? null) }}</td><td class="number">{{ shown(stage.means_after[i] ?? null) }}</td><td class="number">{{ changed(stage, i) }}</td></tr></tbody></table>
+      <p class="mt-1">{{ stage.p === null ? "" : `The changes differ between treatments: ${more(stage.p).toLowerCase()}` }}</p>
+      <p class="text-soft">Means{{ unitOf(outcome.scale) ? `, ${unitOf(outcome.scale)}` : "" }}.</p>
+    </div>
+    <div v-if="behind?.ratios.length" class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="How many times as much">
+      <h2>{{ outcome.scale.kind === "curve" ? "How many times as yielding" : "How many times as much" }}</h2>
+      <table class="figures mt-1"><thead><tr><th scope="col">Pair</th><th class="number" scope="col">Times</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in behind.ratios" :key="one.a + one.b"><th scope="row"><LetterChip :treatments="verdict.treatments" :name="one.a" /> ÷ <LetterChip :treatments="verdict.treatments" :name="one.b" /></th><td class="number">{{ honest(one.ratio, 3) }}</td><td class="number">{{ times(one) }}</td></tr></tbody></table>
     </div>
     <div v-if="levelled.length" class="min-w-0 overflow-x-auto lg:col-span-2" tabindex="0" role="region" aria-label="Levelled off">
       <h2>Levelled off?</h2>

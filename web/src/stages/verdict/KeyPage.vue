@@ -2,6 +2,9 @@
 /** The sealed key: how far scoring has come, and opening it, asked for twice. */
 import { computed, ref } from "vue";
 
+import SealedProgress from "./SealedProgress.vue";
+import GuessSheet from "@/stages/rounds/GuessSheet.vue";
+import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -11,9 +14,12 @@ import { standingWords } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
 import { useAct } from "@/shell/act";
-import { trialChanged } from "@/shell/query";
+import { trialChanged, useBoard } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
+const emit = defineEmits<{ opened: [] }>();
+const { data: board } = useBoard(() => props.id);
+const samples = computed(() => (board.value?.tags ?? []).filter((tag) => !tag.set_aside));
 const now = useNow();
 const { busy, says, other, through } = useAct(["title"]);
 const asked = ref(false);
@@ -28,6 +34,7 @@ const ask = () =>
 const turn = () =>
   through(async () => {
     await answer(api.POST("/api/trials/{trial_id}/key/open", { params: { path }, body: { title: title.value } }));
+    emit("opened");
     await trialChanged(props.id);
   });
 </script>
@@ -54,6 +61,13 @@ const turn = () =>
         </li>
       </ul>
     </template>
+    <SealedProgress v-if="course.may_lead && course.started_at" :id="id" :word="course.sample_word" />
+    <div v-if="course.may_open_key && course.started_at" class="mt-7 grid max-w-2xl gap-4 border-t-2 border-ink pt-4">
+      <h2>Before you open it</h2>
+      <p>What you believe counts only while nobody knows. The verdict will hold it against the key.</p>
+      <GuessSheet v-if="course.may_score" :id="id" :samples="samples" />
+      <OwnPrediction :trial="id" :zone="course.zone" />
+    </div>
     <div v-if="course.may_open_key" class="mt-7 max-w-2xl border-t-2 border-ink pt-4">
       <h2>Open the key</h2>
       <p v-if="open.length" class="mt-1 font-bold">

@@ -7,10 +7,13 @@ import HuedSentence from "./HuedSentence.vue";
 import LooksTable from "./LooksTable.vue";
 import MiddleAndEnds from "./MiddleAndEnds.vue";
 import PairsTable from "./PairsTable.vue";
+import SettleBox from "./SettleBox.vue";
 import WhyDialog from "./WhyDialog.vue";
 import CoursesChart from "@/charts/CoursesChart.vue";
+import CurvesChart from "@/charts/CurvesChart.vue";
 import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
 import LeadsChart from "@/charts/LeadsChart.vue";
+import SeriesChart, { type Series } from "@/charts/SeriesChart.vue";
 import { honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
@@ -70,6 +73,23 @@ const lines = computed(() =>
     }),
   })),
 );
+const behind = computed(() => props.verdict.behind.find((one) => one.outcome === props.outcome.key));
+const series = computed<Series[]>(() =>
+  lines.value.map((line) => ({
+    ...line,
+    mean: line.points,
+    samples: props.verdict.samples
+      .filter((sample) => sample.letter === line.letter && !sample.set_aside)
+      .map((sample) => ({
+        code: sample.code,
+        points: props.outcome.looks.flatMap((look) => {
+          const value = sample.values[props.outcome.key]?.[look.key];
+          return value === undefined ? [] : [{ at: look.offset, value: distance.value ? Math.abs(value - props.outcome.target!) : value }];
+        }),
+      })),
+  })),
+);
+const curves = computed(() => props.verdict.samples.flatMap((sample) => (sample.curves[props.outcome.key] && !sample.set_aside ? [{ code: sample.code, letter: sample.letter, responses: sample.curves[props.outcome.key]! }] : [])));
 const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
 const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
 const leftOut = computed(() => props.verdict.samples.filter((sample) => sample.left_out));
@@ -93,12 +113,11 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
       <span>{{ main.claim ? main.strength.because : `Supporting only. ${main.strength.because}` }}</span>
       <button class="quiet" @click="why = main">Why?</button>
     </p>
-    <p v-if="main.strength.settle" class="mt-1 text-soft">About {{ main.strength.settle }} {{ verdict.sample_word }}s of each would probably settle it.</p>
     <p v-if="withAll" class="mt-1 text-soft">
       With {{ [...aside, ...leftOut].map((sample) => sample.code).join(", ") }} counted in full, the verdict is
       {{ withAll.level === main.strength.level ? "the same" : `another: ${LEVELS[withAll.level]?.toLowerCase()}` }}.
     </p>
-    <div class="mt-6 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+    <div class="mt-6 grid gap-x-10 gap-y-7" :class="stops.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'">
       <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
         <DotsChart class="mt-3" :rows="rows" :scale="main.scale" :change="change || distance" :title="`${outcome.name} ${main.when}`" :axis="axis" />
@@ -117,6 +136,21 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
         <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
       </section>
     </div>
+    <section v-if="stops.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
+      <h2>Every {{ verdict.sample_word }} over time</h2>
+      <SeriesChart class="mt-3" :series="series" :stops="stops" :scale="outcome.scale" :title="`${outcome.name}, each ${verdict.sample_word}`" />
+    </section>
+    <section v-if="curves.length && outcome.scale.kind === 'curve'" class="mt-8 grid min-w-0 gap-x-10 gap-y-4 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+      <div class="min-w-0">
+        <h2>Every curve</h2>
+        <CurvesChart class="mt-3" :steps="outcome.scale.steps" :unit="outcome.scale.unit" :step-unit="outcome.scale.step_unit" :departed="behind?.departed ?? []" :letters="letters" :samples="curves" :title="`${outcome.name}, each ${verdict.sample_word}`" />
+      </div>
+      <div class="min-w-0">
+        <h2>Where it leaves its straight line</h2>
+        <table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th scope="col" class="number">Leave it</th><th scope="col" class="number">Half by</th></tr></thead><tbody><tr v-for="one in behind?.departed ?? []" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.left }} of {{ one.n }}</td><td class="number">{{ one.median === null ? "–" : `${honest(one.median, 3)} ${outcome.scale.step_unit}` }}</td></tr></tbody></table>
+        <p class="mt-1 text-soft">The line goes through the first steps; a curve has left it where all that follows lies more than a tenth away.</p>
+      </div>
+    </section>
     <section v-if="main.courses.length" class="mt-8 min-w-0">
       <h2>{{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}</h2>
       <div class="max-w-3xl">
@@ -124,11 +158,12 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
         <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by"><table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}</th><th class="number" scope="col">Half by</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in main.courses" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.seen }} of {{ one.n }}</td><td class="number">{{ half(one.median) }}</td><td class="number">{{ one.low === null ? "not reached" : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}` }}</td></tr></tbody></table></div>
       </div>
     </section>
-    <div class="mt-8 grid gap-x-10 gap-y-7 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+    <div class="mt-8 grid gap-x-10 gap-y-7" :class="looks.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'">
       <PairsTable :finding="main" :verdict="verdict" :scale="main.scale" />
       <LooksTable v-if="looks.length > 1" :looks="looks" :verdict="verdict" :levels="LEVELS" @why="(one) => (why = one)" />
     </div>
     <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />
+    <SettleBox v-if="behind?.settle.length" :id="id" :settle="behind.settle" :money="verdict.money" :word="verdict.sample_word" />
     <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     <WhyDialog v-if="why" :finding="why" :level="LEVELS[why.strength.level]!" :alpha="verdict.alpha" @close="why = null" />
   </article>

@@ -2,6 +2,7 @@
 /** The verdict: said first, shown second, tabulated third.  Before the key is open, what opening it needs. */
 import { computed, ref } from "vue";
 
+import KeyOpened from "./KeyOpened.vue";
 import KeyPage from "./KeyPage.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
 import TallyBoard from "./TallyBoard.vue";
@@ -16,6 +17,8 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const opened = computed(() => props.course.state === "opened");
 const { data: verdict, error } = useVerdict(() => props.id);
 const chosen = ref(0);
+/** The key was opened just now, here: what comes out of it is shown as it comes. */
+const fresh = ref(false);
 const ordered = computed(() => [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)));
 const outcome = computed(() => ordered.value[chosen.value]);
 const signed = (value: number) => value.toFixed(2).replace("-", "−");
@@ -33,7 +36,8 @@ const blinding = computed(() => {
 </script>
 
 <template>
-  <KeyPage v-if="!opened" :id="id" :course="course" />
+  <KeyPage v-if="!opened" :id="id" :course="course" @opened="fresh = true" />
+  <KeyOpened v-else-if="fresh && verdict" :id="id" :course="course" :verdict="verdict" @on="fresh = false" />
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else-if="verdict && outcome" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">

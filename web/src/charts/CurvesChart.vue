@@ -1,0 +1,68 @@
+<script setup lang="ts">
+/** The response of each sample at each step, a line a sample; its treatment's mean bold, and where half have left their straight line. */
+import { scaleLinear } from "d3-scale";
+import { computed, ref, useId } from "vue";
+
+import { honest } from "@/parts/amounts";
+import type { Schemas } from "@/shell/api/client";
+import { useWidth } from "@/shell/width";
+
+const props = defineProps<{
+  steps: number[];
+  unit: string;
+  stepUnit: string;
+  departed: readonly Schemas["Departed"][];
+  letters: Record<string, { letter: string; hue: number }>;
+  samples: { code: string; letter: string; responses: number[] }[];
+  title: string;
+}>();
+const box = ref<HTMLElement>();
+const width = useWidth(box, 420);
+const id = useId();
+const HEIGHT = 290;
+const DASHES = ["", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3"];
+const hueOf = (letter: string) => (letter.charCodeAt(0) - 65) % 8;
+const x = computed(() => scaleLinear().domain([Math.min(0, props.steps[0] ?? 0), props.steps.at(-1) ?? 1]).range([52, width.value - 46]));
+const y = computed(() => {
+  const all = props.samples.flatMap((one) => one.responses);
+  return scaleLinear().domain([Math.min(0, ...all), Math.max(...all, 1e-9)]).range([HEIGHT - 46, 12]).nice(5);
+});
+const path = (responses: readonly number[]) => responses.map((one, i) => `${i ? "L" : "M"}${x.value(props.steps[i]!)} ${y.value(one)}`).join("");
+const ends = computed(() => {
+  const made = props.departed.map((one) => ({ one, y: y.value(one.mean.at(-1) ?? 0) })).sort((a, b) => a.y - b.y);
+  for (let i = 1; i < made.length; i += 1) made[i]!.y = Math.max(made[i]!.y, made[i - 1]!.y + 24);
+  return made;
+});
+const described = computed(() => props.departed.map((one) => `${one.treatment}: ${honest(one.mean.at(-1) ?? 0)} ${props.unit} at the last step; ${one.left} of ${one.n} leave their straight line.`).join(" "));
+</script>
+
+<template>
+  <figure ref="box" class="min-w-0">
+    <svg :width="width" :height="HEIGHT" role="img" :aria-labelledby="`${id}-t ${id}-d`">
+      <title :id="`${id}-t`">{{ title }}</title>
+      <desc :id="`${id}-d`">{{ described }}</desc>
+      <g v-for="tick in y.ticks(5)" :key="tick"><line x1="52" :x2="width - 46" :y1="y(tick)" :y2="y(tick)" class="grid-line" /><text x="46" :y="y(tick) + 5" text-anchor="end" class="tick">{{ honest(tick, 4) }}</text></g>
+      <text v-for="tick in x.ticks(6)" :key="tick" :x="x(tick)" :y="HEIGHT - 26" text-anchor="middle" class="tick">{{ honest(tick, 4) }}</text>
+      <text :x="width - 46" :y="HEIGHT - 6" text-anchor="end" class="tick">{{ stepUnit }}</text>
+      <g v-for="sample in samples" :key="sample.code" :data-hue="hueOf(sample.letter)"><path :d="path(sample.responses)" class="sample"><title>{{ sample.code }}</title></path></g>
+      <g v-for="one in departed" :key="one.treatment" :data-hue="letters[one.treatment]?.hue">
+        <path :d="path(one.mean)" class="mean" :stroke-dasharray="DASHES[letters[one.treatment]?.hue ?? 0]" />
+        <line v-if="one.median !== null" :x1="x(one.median)" :x2="x(one.median)" :y1="HEIGHT - 46" :y2="HEIGHT - 62" class="mark" />
+      </g>
+      <line x1="52" :x2="width - 46" :y1="HEIGHT - 46" :y2="HEIGHT - 46" class="axis" />
+      <g v-for="one in ends" :key="one.one.treatment" :data-hue="letters[one.one.treatment]?.hue" :transform="`translate(${width - 38} ${one.y - 11})`"><rect width="26" height="22" class="chip" /><text x="13" y="16" text-anchor="middle" class="chip-letter">{{ letters[one.one.treatment]?.letter }}</text></g>
+    </svg>
+    <figcaption class="text-[0.9rem] text-soft">In {{ unit }}, over {{ stepUnit }}. Thin: each sample. Bold: their mean. Mark on the axis: half have left their straight line.</figcaption>
+  </figure>
+</template>
+
+<style scoped>
+.grid-line { stroke: var(--line); stroke-dasharray: 1 5; }
+.axis { stroke: var(--ink); stroke-width: 2; }
+.tick { fill: var(--soft); font-size: 14px; }
+.sample { fill: none; stroke: var(--hue); stroke-width: 1.1; opacity: 0.45; }
+.mean { fill: none; stroke: var(--hue); stroke-width: 3; }
+.mark { stroke: var(--hue); stroke-width: 4; }
+.chip { fill: var(--hue); }
+.chip-letter { fill: var(--sheet); font-weight: 700; font-size: 14px; }
+</style>
