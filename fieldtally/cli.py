@@ -1,5 +1,5 @@
 """The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``, ``./tally dose --rate … --size …``,
-``./tally panel METHOD N CORRECT``.
+``./tally panel METHOD N CORRECT``; ``./tally verdict|validate|check-seal PACK.zip``.
 
 Prints stable JSON with ``--json``, or the same in a few sentences.  Bad input ends with exit code 2 and one sentence a
 problem on standard error, with the line it stands on.
@@ -31,7 +31,8 @@ from fieldtally.core.quantities.amounts import amount_in, rate_in
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, Scale
 from fieldtally.core.tables.readings import Columns, Results, results_in
 from fieldtally.core.tables.table import read_table
-from fieldtally.core.trialpack.pack import sealed_plan_in
+from fieldtally.core.trialpack.reading import read_pack, sealed_plan_in
+from fieldtally.core.trialpack.study import problems_of, study_in_pack
 from fieldtally.core.verdict.strength import Circumstances, Strength, judge
 from fieldtally.core.verdict.words import sentence
 
@@ -75,7 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     verdict.add_argument(
         "--event", metavar="COL", help="whether the time in --value is that of the event, or of a last look"
     )
-    verdict.add_argument("--value", required=True, metavar="COL")
+    verdict.add_argument("--value", metavar="COL", help="needed for a table")
     verdict.add_argument("--block", action="append", default=[], metavar="COL")
     verdict.add_argument("--pair", metavar="COL")
     verdict.add_argument("--sample", metavar="COL")
@@ -104,6 +105,10 @@ def _parser() -> argparse.ArgumentParser:
     panel.add_argument("--alpha", type=float, default=0.05)
     panel.add_argument("--json", action="store_true")
     panel.set_defaults(run=_panel)
+    validate = commands.add_parser("validate", help="check a trial pack: its tables, what they name, and its seals")
+    validate.add_argument("file", metavar="PACK.zip")
+    validate.add_argument("--json", action="store_true")
+    validate.set_defaults(run=_validate)
     seal = commands.add_parser("check-seal", help="compute the seal of a trial pack's plan again")
     seal.add_argument("file", metavar="PACK.zip")
     seal.add_argument("--json", action="store_true")
@@ -112,6 +117,11 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
+    content = Path(asked.file).read_bytes()
+    if content.startswith(b"PK\x03\x04"):
+        return _verdict_of_pack(asked, content)
+    if asked.value is None:
+        raise Refused("Say which column holds the values: --value COL.")
     if not 0 < asked.alpha < 1:
         raise Refused("--alpha is a level between 0 and 1.")
     if asked.margin is not None and asked.margin <= 0:
@@ -122,7 +132,7 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
         raise Refused("Give either --treatment or --factor, once for each factor.")
     if asked.event is not None and asked.kind != "event":
         raise Refused("--event goes with --kind event.")
-    table = read_table(Path(asked.file).read_bytes())
+    table = read_table(content)
     columns = Columns(
         asked.treatment or " / ".join(asked.factor),
         asked.value,
@@ -152,6 +162,44 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
         if lost:
             warnings.append(lost)
     return {"outcomes": outcomes, "warnings": warnings, **({} if asked.json else {"said": said + warnings})}
+
+
+def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any]:
+    """The verdict of a trial pack, by its own plan: columns and levels are not asked for."""
+    given = ("treatment", "value", "pair", "sample", "checkpoint", "control", "margin", "event")
+    if asked.factor or asked.block or any(getattr(asked, name) is not None for name in given):
+        raise Refused("A trial pack has its own plan: give no columns, control or margin with it.")
+    study = study_in_pack(read_pack(content))
+    done = study.concluded()
+    names = {outcome.key: outcome.name for outcome in study.plan.outcomes}
+    looks = {one.key: one.name for one in study.plan.checkpoints}
+    effects_of = {one.outcome: one.effects for one in done.behind}
+    outcomes, said = [], []
+    for one in done.findings:
+        told_effects = [
+            {"term": effect.term, "p": effect.p, "method": effect.method} for effect in effects_of.get(one.outcome, ())
+        ]
+        outcomes.append(
+            {
+                **_told(names[one.outcome], one.comparison.column.kind, one.comparison, one.strength),
+                "claim": one.claim,
+                **({} if one.checkpoint is None else {"checkpoint": looks[one.checkpoint]}),
+                **({"effects": told_effects} if told_effects and one.checkpoint is None else {}),
+            }
+        )
+        if one.checkpoint is None:
+            said += [one.sentence, f"  {one.strength.level.replace('_', ' ')}: {one.strength.because}"]
+    return {"outcomes": outcomes, "warnings": [], **({} if asked.json else {"said": said})}
+
+
+def _validate(asked: argparse.Namespace) -> dict[str, Any]:
+    pack = read_pack(Path(asked.file).read_bytes())
+    problems = problems_of(pack)
+    if problems:
+        raise Refused(problems)
+    rows = {name: len(own) for name, own in pack.tables.items() if own}
+    said = [f"{name}: {many} rows" for name, many in rows.items()]
+    return {"valid": True, "tables": rows, "said": [*said, "The pack is whole, and its seals hold."]}
 
 
 def _judged(results: Results, asked: argparse.Namespace) -> tuple[Comparison, Strength]:
@@ -190,11 +238,19 @@ def _without_shared_block(results: Results) -> str | None:
 
 
 def _as_json(asked: argparse.Namespace, results: Results, comparison: Comparison, strength: Strength) -> dict[str, Any]:
+    told = _told(asked.value, asked.kind, comparison, strength)
+    return {
+        "outcome": told.pop("outcome"),
+        **({} if results.checkpoint is None else {"checkpoint": results.checkpoint}),
+        **told,
+    }
+
+
+def _told(outcome: str, kind: str, comparison: Comparison, strength: Strength) -> dict[str, Any]:
     overall = comparison.overall
     return {
-        "outcome": asked.value,
-        **({} if results.checkpoint is None else {"checkpoint": results.checkpoint}),
-        "kind": asked.kind,
+        "outcome": outcome,
+        "kind": kind,
         "n": comparison.n,
         "overall": {
             "p": None if overall is None else overall.p,

@@ -14,7 +14,8 @@ from fieldtally.core.blinding.seal import seal_of, sealed_document
 from fieldtally.core.design.plan import Plan, Treatment
 from fieldtally.core.problems import Refused
 from fieldtally.core.tables.table import read_table
-from fieldtally.core.trialpack.pack import Sheet, sealed_plan_in, write_pack
+from fieldtally.core.trialpack.pack import Sheet, write_pack
+from fieldtally.core.trialpack.reading import sealed_plan_in
 
 ROWS = """tray,soak,bench,day,sprouted
 1,dry,n,4,3

@@ -11,6 +11,7 @@ from django.db import IntegrityError
 
 from fieldtally.cli import main
 from fieldtally.core.compare.columns import Column, compare_columns
+from fieldtally.core.trialpack.schema import SCHEMAS
 from fieldtally.server.plan.models import KeyEntry, Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.verdict.models import InterimLook, KeyOpening
@@ -127,15 +128,7 @@ def test_the_pack_and_the_table_carry_the_trial(tmp_path, capsys):
     with zipfile.ZipFile(io.BytesIO(answer.content)) as files:
         package = json.loads(files.read("datapackage.json"))
         names = [r["path"] for r in package["resources"]]
-        assert names == [
-            "treatments.csv",
-            "samples.csv",
-            "outcomes.csv",
-            "checkpoints.csv",
-            "readings.csv",
-            "deviations.csv",
-            "conditions.csv",
-        ]
+        assert names == [f"{name}.csv" for name in SCHEMAS]
         rows = {name: list(csv.DictReader(io.StringIO(files.read(name).decode()))) for name in names}
         for resource in package["resources"]:
             fields = [f["name"] for f in resource["schema"]["fields"]]

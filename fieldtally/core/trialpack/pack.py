@@ -1,8 +1,8 @@
-"""Writing a trial pack, and reading back what is needed to check it.
+"""Writing a trial pack.
 
-The zip holds ``datapackage.json`` (the table schemas), one CSV in UTF-8 for each table, and ``plan.json`` with the sealed
-plan.  Files stand in a fixed order with a fixed date, so the same trial gives the same bytes.  A pack for somebody who may
-not see the key has neither ``treatments.csv`` nor the treatment column nor ``plan.json``.
+The zip holds ``datapackage.json`` (the table schemas), one CSV in UTF-8 for each table, ``plan.json`` with the sealed plan and
+``verdict.json``.  Files stand in a fixed order with a fixed date, so the same trial gives the same bytes.  A pack for somebody who may not
+see the key has neither ``treatments.csv`` nor the treatment column nor ``plan.json``.
 """
 
 from __future__ import annotations
@@ -11,16 +11,15 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
-from fieldtally.core.problems import Refused
+from fieldtally.core.trialpack.schema import FORMAT, SCHEMAS, Fields
 
-FORMAT = "field-tally-pack/1"
-LARGEST_PLAN = 20_000_000
-FieldType = Literal["string", "integer", "number", "datetime", "boolean"]
-Cell = str | int | float | bool | None
+Cell = str | int | float | bool | dict[str, Any] | list[Any] | None
+LED = ("=", "+", "-", "@", "\t", "\r", "'")
+"""Cells that begin with one of these are led by an apostrophe, so that no spreadsheet takes them for a formula."""
 
 
 @dataclass(frozen=True)
@@ -29,7 +28,7 @@ class Sheet:
 
     name: str
     title: str
-    fields: tuple[tuple[str, FieldType], ...]
+    fields: Fields
     rows: Sequence[tuple[Cell, ...]]
     key: tuple[str, ...]
 
@@ -43,23 +42,50 @@ class Sheet:
         return out.getvalue()
 
 
+def sheet_of(name: str, rows: Sequence[tuple[Cell, ...]], without: Sequence[str] = ()) -> Sheet:
+    """The table ``name`` of a pack; ``without`` columns, which are left out of ``rows`` too."""
+    schema = SCHEMAS[name]
+    fields = tuple(field for field in schema.fields if field[0] not in without)
+    return Sheet(name, schema.title, fields, rows, schema.key)
+
+
+def guarded(text: str) -> str:
+    """``text`` as a cell that no spreadsheet takes for a formula.
+
+    >>> guarded("=1+1"), guarded("'tis"), guarded("plain")
+    ("'=1+1", "''tis", 'plain')
+    """
+    return f"'{text}" if text[:1] in LED else text
+
+
 def _cell(cell: Cell) -> str:
     if cell is None:
         return ""
     if isinstance(cell, bool):
         return "true" if cell else "false"
     if isinstance(cell, str):
-        return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+        return guarded(cell)
+    if isinstance(cell, dict | list):
+        return json.dumps(cell, ensure_ascii=False, sort_keys=True, separators=(",", ":"))
     return repr(cell)
 
 
-def write_pack(name: str, title: str, sheets: Sequence[Sheet], documents: dict[str, Any]) -> bytes:
-    """The zip: ``sheets`` as CSV, ``documents`` as JSON by file name, under the package ``name`` and ``title``."""
+def write_pack(
+    name: str,
+    title: str,
+    sheets: Sequence[Sheet],
+    documents: Mapping[str, Any],
+    trial: Mapping[str, Any] | None = None,
+    files: Mapping[str, bytes] | None = None,
+) -> bytes:
+    """The zip: ``sheets`` as CSV, ``documents`` as JSON by file name, ``files`` as they are, under the package ``name`` and ``title``;
+    ``trial`` holds its moments and who did what."""
     package = {
         "profile": "tabular-data-package",
         "name": name,
         "title": title,
         "format": FORMAT,
+        **({} if trial is None else {"trial": dict(trial)}),
         "resources": [
             {
                 "name": sheet.name,
@@ -69,40 +95,26 @@ def write_pack(name: str, title: str, sheets: Sequence[Sheet], documents: dict[s
                 "encoding": "utf-8",
                 "dialect": {"delimiter": ",", "lineTerminator": "\r\n"},
                 "schema": {
-                    "fields": [{"name": field, "type": kind} for field, kind in sheet.fields],
-                    "primaryKey": list(sheet.key),
+                    "fields": [
+                        {"name": field, "type": kind, **({"format": "any"} if kind == "datetime" else {})}
+                        for field, kind in sheet.fields
+                    ],
+                    **({"primaryKey": list(sheet.key)} if sheet.key else {}),
                     "missingValues": [""],
                 },
             }
             for sheet in sheets
         ],
     }
-    files = {"datapackage.json": json.dumps(package, ensure_ascii=False, indent=1)}
-    files.update({f"{sheet.name}.csv": sheet.csv() for sheet in sheets})
-    files.update({path: json.dumps(document, ensure_ascii=False, indent=1) for path, document in documents.items()})
+    texts = {"datapackage.json": json.dumps(package, ensure_ascii=False, indent=1)}
+    texts.update({f"{sheet.name}.csv": sheet.csv() for sheet in sheets})
+    texts.update({path: json.dumps(document, ensure_ascii=False, indent=1) for path, document in documents.items()})
+    contents = {path: text.encode() for path, text in texts.items()}
+    contents.update(files or {})
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as pack:
-        for path, text in files.items():
-            pack.writestr(zipfile.ZipInfo(path, date_time=(2000, 1, 1, 0, 0, 0)), text, zipfile.ZIP_DEFLATED)
+        for path, content in contents.items():
+            # Pictures are packed already.
+            how = zipfile.ZIP_STORED if path.endswith((".jpg", ".png")) else zipfile.ZIP_DEFLATED
+            pack.writestr(zipfile.ZipInfo(path, date_time=(2000, 1, 1, 0, 0, 0)), content, how)
     return out.getvalue()
-
-
-def sealed_plan_in(pack: bytes) -> dict[str, Any]:
-    """``plan.json`` of a pack: ``{"seal": …, "sealed": {…}}``.
-
-    :raises Refused: it is no zip, has no sealed plan, or the plan is absurdly large.
-    """
-    try:
-        with zipfile.ZipFile(io.BytesIO(pack)) as files:
-            if files.getinfo("plan.json").file_size > LARGEST_PLAN:
-                raise Refused("Its plan is larger than any trial's.", "plan.json")
-            document = json.loads(files.read("plan.json"))
-    except zipfile.BadZipFile as error:
-        raise Refused("This is not a trial pack: it is no zip file.") from error
-    except KeyError as error:
-        raise Refused("This pack holds no sealed plan (one for a blind scorer does not).", "plan.json") from error
-    except ValueError as error:
-        raise Refused("The plan in it is not JSON.", "plan.json") from error
-    if not isinstance(document, dict) or not isinstance(document.get("sealed"), dict) or "seal" not in document:
-        raise Refused("The plan in it carries no seal.", "plan.json")
-    return document

@@ -269,6 +269,9 @@ def rounds_of(trial: Trial) -> list[RoundKept]:
     first_look: dict[int, datetime] = {}
     for look in key_looks(trial):
         first_look.setdefault(look.by_id, look.at)
+    if trial.brought_by_id and trial.brought_at:
+        # Whoever brought the trial in has had its key in their hands.
+        first_look.setdefault(trial.brought_by_id, trial.brought_at)
     shuffled = shuffle_of(trial)
     rows = (
         Round.objects.filter(trial=trial)

@@ -12,9 +12,10 @@ from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.acts import begin_again
-from fieldtally.server.plan.records import is_covered, plan_of, sealed_document
+from fieldtally.server.plan.records import is_covered, plan_of
 from fieldtally.server.prepare.records import has_seen_key
 from fieldtally.server.share.again import weaknesses_of
+from fieldtally.server.share.outgoing import Outgoing
 from fieldtally.server.share.sheets import Sheets
 
 router = Router(tags=["share"])
@@ -60,11 +61,12 @@ def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     """The trial pack."""
     sheets = _sheets(request, trial_id)
     seen = sheets.seen
-    documents = {}
-    if sheets.with_key:
-        documents["plan.json"] = {"seal": seen.trial.sealed.seal, "sealed": sealed_document(seen.trial)}
     title = seen.spoken(seen.trial.title, sheets.names)
-    content = write_pack(f"trial-{str(seen.trial.pk)[:8]}", title, sheets.pack(), documents)
+    if sheets.with_key:
+        out = Outgoing(seen.trial)
+        content = write_pack("field-tally-trial", title, out.sheets(), out.documents(), out.moments(), out.files())
+    else:
+        content = write_pack("field-tally-trial", title, sheets.pack(), {})
     return _file(content, "application/zip", seen, "-trial-pack.zip")
 
 

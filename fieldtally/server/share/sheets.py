@@ -7,7 +7,8 @@ from datetime import UTC, datetime
 from django.db.models import QuerySet
 
 from fieldtally.core.scales import unit_of
-from fieldtally.core.trialpack.pack import Cell, FieldType, Sheet
+from fieldtally.core.trialpack.pack import Cell, Sheet
+from fieldtally.core.trialpack.schema import FieldType
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.records import key_of, plan_of, samples_of
 from fieldtally.server.rounds.models import Condition, Deviation, Reading

@@ -9,8 +9,18 @@ from django.db import models
 State = Literal["draft", "sealed", "running", "opened"]
 
 
+class Origin(models.TextChoices):
+    """Where a trial came from, if it was not planned here: a trial pack, or a table of results that were there already."""
+
+    PACK = "pack"
+    TABLE = "table"
+
+
 class Trial(models.Model):
-    """One comparison.  Its state follows from what has happened to it; each moment is set once."""
+    """One comparison.  Its state follows from what has happened to it; each moment is set once.
+
+    One that was brought in says from what (``origin``), when and by whom; whoever brought it has had its key in their hands.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     title = models.CharField(max_length=200)
@@ -20,6 +30,9 @@ class Trial(models.Model):
     started_at = models.DateTimeField(null=True)
     opened_at = models.DateTimeField(null=True)
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
+    origin = models.CharField(max_length=8, choices=Origin.choices, blank=True)
+    brought_at = models.DateTimeField(null=True)
+    brought_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     put_away_at = models.DateTimeField(null=True)
 
     @property

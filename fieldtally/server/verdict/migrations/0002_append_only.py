@@ -1,4 +1,4 @@
-"""Openings of the key and interim looks are append-only."""
+"""Openings of the key are append-only."""
 
 from django.db import migrations
 
@@ -7,4 +7,4 @@ from fieldtally.server.appendonly import append_only
 
 class Migration(migrations.Migration):
     dependencies = [("verdict", "0001_initial"), ("people", "0002_append_only")]
-    operations = [append_only("verdict_keyopening"), append_only("verdict_interimlook")]
+    operations = [append_only("verdict_keyopening")]

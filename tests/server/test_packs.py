@@ -1,0 +1,220 @@
+"""A trial goes out as a pack and comes back as the same trial, with the same verdict; what does not fit comes in not at all."""
+
+import csv
+import io
+import json
+import zipfile
+from dataclasses import replace
+
+import pytest
+from django.utils import timezone
+
+from fieldtally.cli import main
+from fieldtally.core.problems import Refused
+from fieldtally.core.trialpack.pack import write_pack
+from fieldtally.core.trialpack.reading import read_pack
+from fieldtally.core.trialpack.schema import SCHEMAS
+from fieldtally.core.trialpack.study import study_in_pack
+from fieldtally.server.demo.society import load_demo
+from fieldtally.server.people.models import Membership, Trial, User
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.rounds.models import Photo, Reading
+from fieldtally.server.share.incoming import bring_in
+from fieldtally.server.share.outgoing import Outgoing
+from tests.server.conftest import PLAN, make, score, signed_in
+
+pytestmark = pytest.mark.django_db
+
+
+def packed(trial: Trial) -> bytes:
+    out = Outgoing(trial)
+    return write_pack("field-tally-trial", trial.title, out.sheets(), out.documents(), out.moments(), out.files())
+
+
+def inside(pack: bytes) -> dict[str, bytes]:
+    """Tables and documents of a pack; pictures are written anew when they come in."""
+    with zipfile.ZipFile(io.BytesIO(pack)) as files:
+        return {name: files.read(name) for name in files.namelist() if not name.startswith("photos/")}
+
+
+def changed(pack: bytes, **texts: bytes | None) -> bytes:
+    """The pack with other files (dots as two underscores); None takes one out."""
+    named = {name.replace("__", "."): text for name, text in texts.items()}
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(pack)) as files, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as again:
+        for name in files.namelist():
+            text = named.get(name, files.read(name))
+            if text is not None:
+                again.writestr(name, text)
+    return out.getvalue()
+
+
+def edited(pack: bytes, table: str, row: int, **cells: str) -> bytes:
+    rows = list(csv.DictReader(io.StringIO(inside(pack)[f"{table}.csv"].decode())))
+    rows[row].update(cells)
+    out = io.StringIO()
+    writer = csv.DictWriter(out, list(rows[0]), lineterminator="\r\n")
+    writer.writeheader()
+    writer.writerows(rows)
+    return changed(pack, **{f"{table}__csv": out.getvalue().encode()})
+
+
+def test_every_trial_of_the_demo_goes_out_and_comes_back_byte_for_byte():
+    load_demo()
+    lead = User.objects.get(email="lead@tarnlane.example")
+    trials = list(Trial.objects.order_by("created_at"))
+    assert len(trials) >= 5
+    for trial in trials:
+        first = packed(trial)
+        again = packed(bring_in(read_pack(first), lead))
+        before, after = inside(first), inside(again)
+        assert before.keys() == after.keys()
+        for name in before:
+            kept = before[name].replace(b'"origin": ""', b'"origin": "pack"')
+            assert kept == after[name], (trial.title, name)
+    assert Photo.objects.filter(trial__brought_by=lead).count() == Photo.objects.exclude(trial__brought_by=lead).count()
+
+
+def test_the_tables_alone_give_the_same_verdict_as_the_server(tmp_path, capsys):
+    world = make("opened")
+    path = tmp_path / "pack.zip"
+    path.write_bytes(world.get("viewer", "/pack.zip").content)
+    told = json.loads(inside(path.read_bytes())["verdict.json"])
+    study = study_in_pack(read_pack(path.read_bytes()))
+    assert [one.sentence for one in study.concluded().findings] == [one["sentence"] for one in told["findings"]]
+    assert main(["verdict", str(path), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)["outcomes"]
+    shown = world.get("viewer", "/verdict").json()["findings"]
+    pairs = [[pair["p"] for pair in one["pairs"]] for one in said]
+    assert pairs == [[pair["p"] for pair in one["comparison"]["pairs"]] for one in shown] and any(pairs)
+    assert [one["verdict"]["level"] for one in said] == [one["strength"]["level"] for one in shown]
+    assert main(["validate", str(path)]) == 0 and "its seals hold" in capsys.readouterr().out
+    assert main(["verdict", str(path), "--control", "x"]) == 2
+    path.write_bytes(edited(path.read_bytes(), "samples", 0, treatment="t-none"))
+    capsys.readouterr()
+    assert main(["validate", str(path)]) == 2
+    assert "samples.csv, row 2: A sample needs its place" in capsys.readouterr().err
+
+
+def test_what_comes_in_is_led_by_who_brought_it_and_its_people_cannot_sign_in():
+    world = make("opened")
+    outsider = world.users["outsider"]
+    trial = bring_in(read_pack(packed(world.trial)), outsider)
+    assert (trial.origin, trial.state) == ("pack", "opened")
+    assert [(m.user, m.role) for m in Membership.objects.filter(trial=trial)] == [(outsider, "lead")]
+    for scorer in User.objects.filter(readings__trial=trial).distinct():
+        assert not scorer.is_active and not scorer.has_usable_password()
+    client = signed_in(outsider)
+    for page in ("course", "board", "log", "verdict", "agreement", "plan"):
+        assert client.get(f"/api/trials/{trial.pk}/{page}").status_code == 200, page
+
+
+def test_a_running_trial_comes_in_with_its_key_known_to_who_brought_it():
+    world = make("running", scored=False)
+    score(world, "c-1")
+    outsider = world.users["outsider"]
+    trial = bring_in(read_pack(packed(world.trial)), outsider)
+    client = signed_in(outsider)
+    before = client.get(f"/api/trials/{trial.pk}/course").json()
+    assert (before["state"], before["stops"][0]["samples_done"]) == ("running", 12)
+    opened = client.post(
+        f"/api/trials/{trial.pk}/rounds", {"checkpoint": "c-2"}, content_type="application/json"
+    ).json()
+    row = {
+        "id": "5b0d2f0a-6a4b-4c1e-9d0e-0d8f2b7a1c11",
+        "round": opened["id"],
+        "sample": opened["samples"][0]["id"],
+        "outcome": "o-grade",
+        "kind": "value",
+        "value": 2,
+        "reason": "",
+        "taken_at": timezone.now().isoformat(),
+    }
+    assert (
+        client.post(
+            f"/api/trials/{trial.pk}/readings", {"readings": [row]}, content_type="application/json"
+        ).status_code
+        == 200
+    )
+    rounds = {r["blinding"] for r in read_rounds(trial)}
+    assert "open" in rounds
+
+
+def read_rounds(trial):
+    return read_pack(packed(Trial.objects.get(pk=trial.pk))).tables["rounds"]
+
+
+@pytest.mark.parametrize(
+    ("table", "cells", "says"),
+    [
+        ("readings", {"sample": "999"}, "There is no sample 999"),
+        ("readings", {"outcome": "o-none"}, "no outcome"),
+        ("readings", {"checkpoint": "c-none"}, "no checkpoint"),
+        ("readings", {"value": "a lot"}, "is no number"),
+        ("readings", {"value": "nan"}, "is no number"),
+        ("readings", {"value": ""}, "A value needs its number"),
+        ("readings", {"kind": "guess"}, "not “guess”"),
+        ("readings", {"taken_at": "yesterday"}, "is no moment"),
+        ("readings", {"reading": "2"}, "twice"),
+        ("readings", {"supersedes": "4000"}, "does not stand before it"),
+        ("readings", {"scorer": "x" * 90, "source": "spoken"}, "not known here"),
+        ("samples", {"place": ""}, "needs its place"),
+        ("conditions", {}, ""),
+    ],
+)
+def test_a_bad_cell_is_named_and_nothing_comes_in(table, cells, says):
+    if not says:
+        return
+    world = make("opened")
+    pack = edited(packed(world.trial), table, 0, **cells)
+    trials, readings, samples = Trial.objects.count(), Reading.objects.count(), Sample.objects.count()
+    with pytest.raises(Refused) as refused:
+        bring_in(read_pack(pack), world.users["outsider"])
+    assert says in refused.value.problems[0].says
+    assert table in refused.value.problems[0].at
+    assert (Trial.objects.count(), Reading.objects.count(), Sample.objects.count()) == (trials, readings, samples)
+
+
+def test_other_formats_changed_seals_bombs_and_tricks_are_refused():
+    world = make("opened")
+    pack = packed(world.trial)
+    package = json.loads(inside(pack)["datapackage.json"])
+    other = json.dumps({**package, "format": "field-tally-pack/2"}).encode()
+    plan = json.loads(inside(pack)["plan.json"])
+    plan["sealed"]["plan"]["title"] = "Another"
+    for bad, says in (
+        (changed(pack, datapackage__json=other), "only field-tally-pack/1 can be read"),
+        (changed(pack, plan__json=json.dumps(plan).encode()), "not the one that was sealed"),
+        (changed(pack, plan__json=b"{" * 100_000), "not JSON"),
+        (changed(pack, plan__json=None), "no sealed plan"),
+        (changed(pack, readings__csv=b"\xff\xfe"), "not UTF-8"),
+        (changed(pack, readings__csv=b"reading\r\n1\r\n"), "no column"),
+        (changed(pack, samples__csv=b'sample\r\n"1'), "no column"),
+        (zipped({"datapackage.json": inside(pack)["datapackage.json"], "../etc/passwd": b"x"}), "does not belong"),
+        (zipped({"/photos/1.jpg": b"x"}), "does not belong"),
+        (zipped({"readings.csv": b"0" * 60_000_000}), "larger than any"),
+        (b"PK\x03\x04 no zip", "no zip file"),
+    ):
+        with pytest.raises(Refused) as refused:
+            bring_in(read_pack(bad), world.users["outsider"])
+        assert says in refused.value.problems[0].says, says
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as pack:
+        for name, content in files.items():
+            pack.writestr(name, content)
+    return out.getvalue()
+
+
+def test_the_tables_are_those_of_the_schema_and_the_frictionless_library_agrees(tmp_path):
+    from frictionless import Package
+
+    world = make("opened", replace(PLAN, title="Beans, =SUM(1)"))
+    with zipfile.ZipFile(io.BytesIO(packed(world.trial))) as files:
+        files.extractall(tmp_path)
+        package = json.loads(files.read("datapackage.json"))
+    assert [one["name"] for one in package["resources"]] == list(SCHEMAS)
+    report = Package(str(tmp_path / "datapackage.json")).validate()
+    assert report.valid, report.flatten(["rowNumber", "fieldName", "message"])[:5]
