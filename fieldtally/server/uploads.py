@@ -8,6 +8,8 @@ from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 
 LARGEST_REQUEST = 26_000_000
+LARGEST_BROUGHT = 210_000_000
+"""A trial pack with its photos."""
 
 
 class Bounded(FileUploadHandler):
@@ -17,8 +19,10 @@ class Bounded(FileUploadHandler):
         self, input_data: Any, META: Any, content_length: int, boundary: Any, encoding: Any = None
     ) -> None:
         """:raises Declined: 413, the request is too large."""
-        if content_length > LARGEST_REQUEST:
-            raise Declined(413, Problem("file", "This file is larger than 25 MB; take it smaller."))
+        brought = self.request is not None and self.request.path == "/api/bringings"
+        most = LARGEST_BROUGHT if brought else LARGEST_REQUEST
+        if content_length > most:
+            raise Declined(413, Problem("file", f"This file is larger than {most // 1_050_000} MB; take it smaller."))
 
     def receive_data_chunk(self, raw_data: bytes, start: int) -> bytes:
         """Left to the next handler."""

@@ -22,6 +22,8 @@ class Happened:
     set_aside: int = 0
     last_checkpoint: str | None = None
     predictions: int = 0
+    afterwards: bool = False
+    """Whether the plan was made from results that were there already."""
     differences: tuple[tuple[str, str], ...] = ()
     """What turned out not to be held equal, and how it differed."""
     skipped: tuple[str, ...] = ()
@@ -45,6 +47,12 @@ class Happened:
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     """Sentences, the most important first."""
     limits: list[str] = []
+    if happened.afterwards:
+        limits.append(
+            "That this was foreseen: the plan was made afterwards, from results that were there already, so nothing was sealed and "
+            "another question might have been asked had they come out otherwise."
+        )
+        limits.append("That the scoring was blind, or the order random: nobody recorded either.")
     given = dict(given_up(plan, Known(happened.predictions)))
     if plan.control is None and NO_CONTROL not in given:
         limits.append(NO_CONTROL)

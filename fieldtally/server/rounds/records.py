@@ -244,7 +244,8 @@ def differences_of(trial: Trial, plan: Plan) -> list[tuple[str, str]]:
 class RoundKept:
     """A round as it was really held.
 
-    ``blinding`` is ``open`` where the scorer had seen the key before its last reading; ``self-shuffled`` where they had shuffled
+    ``blinding`` is ``unknown`` in a trial made from a table;
+    ``open`` where the scorer had seen the key before its last reading; ``self-shuffled`` where they had shuffled
     the samples or flasks themselves; ``double-blind`` where somebody else had, so that neither who gave nor who scored knew;
     else ``scorer-blind``.
     """
@@ -284,7 +285,9 @@ def rounds_of(trial: Trial) -> list[RoundKept]:
         RoundKept(
             checkpoint=row.checkpoint.key,
             scorer=row.scorer.called,
-            blinding=_blinding(row.scorer_id, row.last, first_look.get(row.scorer_id), shuffled),
+            blinding="unknown"
+            if trial.origin == "table"
+            else _blinding(row.scorer_id, row.last, first_look.get(row.scorer_id), shuffled),
             readings=row.count,
             last_at=row.last,
         )

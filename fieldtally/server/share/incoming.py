@@ -49,6 +49,7 @@ from fieldtally.server.verdict.models import InterimLook
 
 Row = dict[str, Any]
 AT_ONCE = 2_000
+TOLD_EVERY = 4_000
 LARGEST_MATERIAL = 30_000_000
 SOUND_OR_PICTURE = (b"RIFF", b"\x89PNG\r\n\x1a\n")
 Tell = Callable[[int, int], None]
@@ -139,6 +140,11 @@ class _Incoming:
             raise Refused("Somebody who did something is missing from the pack.")
         return found
 
+    def _came(self, many: int) -> None:
+        before, self.done = self.done, self.done + many
+        if before // TOLD_EVERY != self.done // TOLD_EVERY:
+            self.tell(self.done, self.total)
+
     def _rows(self, table: str) -> list[Row]:
         return cast(list[Row], self.pack.tables[table])
 
@@ -156,8 +162,7 @@ class _Incoming:
         for start in range(0, len(rows), AT_ONCE):
             part = rows[start : start + AT_ONCE]
             model.objects.bulk_create(part)  # type: ignore[attr-defined]
-            self.done += len(part)
-            self.tell(self.done, self.total)
+            self._came(len(part))
 
     # The plan
 
@@ -529,5 +534,4 @@ class _Incoming:
                 stored_at=row["stored_at"],
             )
             PhotoFile.objects.create(photo=photo, full=picture.full, small=picture.small)
-            self.done += 1
-            self.tell(self.done, self.total)
+            self._came(1)

@@ -81,6 +81,7 @@ class CourseOut(Schema):
     plot_word: str
     zone: str
     state: str
+    origin: str
     role: str
     stays_blind: bool
     now: datetime
@@ -189,6 +190,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
         plot_word=seen.spoken(plan.layout.plot_word, names),
         zone=plan.zone,
         state=trial.state,
+        origin=trial.origin,
         role=seen.role,
         stays_blind=seen.membership.blind,
         now=now,
@@ -280,6 +282,7 @@ def _on_shelf(seen: Sight, plan: Plan, looks: list[Look]) -> ShelfTrial:
         title=seen.spoken(trial.title, names),
         question=seen.spoken(plan.question, names) if told else "",
         state=trial.state,
+        origin=trial.origin,
         role=seen.role,
         zone=plan.zone,
         sample_word=seen.spoken(plan.sample_word, names),

@@ -31,7 +31,7 @@ class SideBySideIn(Schema):
     alarm: float | None = None
 
 
-class ColumnMeaning(Schema):
+class MethodColumn(Schema):
     """A column and what it was taken for."""
 
     name: str
@@ -41,7 +41,7 @@ class ColumnMeaning(Schema):
 class SideBySideOut(Schema):
     """What the columns were taken for, and the methods compared."""
 
-    columns: list[ColumnMeaning]
+    columns: list[MethodColumn]
     found: MethodsCompared
 
 
@@ -66,7 +66,7 @@ def methods(request: HttpRequest, body: SideBySideIn) -> SideBySideOut:
         limit=body.limit,
         alarm=body.alarm,
     )
-    return SideBySideOut(columns=[ColumnMeaning(name=n, meaning=_is(n, columns)) for n in table.header], found=found)
+    return SideBySideOut(columns=[MethodColumn(name=n, meaning=_is(n, columns)) for n in table.header], found=found)
 
 
 def _is(name: str, columns: MethodColumns) -> Meaning:

@@ -228,6 +228,8 @@ class VerdictOut(Schema):
     seal: str
     opened_at: datetime
     opened_by: str
+    origin: str
+    brought_at: datetime | None
     treatments: list[TreatmentOut]
     blocks: list[str]
     factors: list[Factor]
@@ -276,6 +278,8 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
         seal=trial.sealed.seal,
         opened_at=trial.opened_at,
         opened_by=trial.opened_by.called,
+        origin=trial.origin,
+        brought_at=trial.brought_at,
         treatments=[
             TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind, levels=t.levels)
             for i, t in enumerate(plan.treatments)
@@ -406,6 +410,7 @@ def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
         set_aside=len(study.aside),
         last_checkpoint=last[-1] if last else None,
         predictions=len(predictions_of(trial)),
+        afterwards=trial.origin == "table",
         differences=tuple(differences_of(trial, study.plan)),
         skipped=tuple(skipped_looks([trial]).values()),
         amendments=tuple(one.reason for one in amendments_of(trial)),

@@ -2305,7 +2305,7 @@ export interface paths {
          * Readings
          * @description The readings as one long table, a row a reading.
          */
-        get: operations["fieldtally_server_share_doors_readings"];
+        get: operations["fieldtally_server_share_doors_taking_readings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2325,7 +2325,7 @@ export interface paths {
          * Pack
          * @description The trial pack.
          */
-        get: operations["fieldtally_server_share_doors_pack"];
+        get: operations["fieldtally_server_share_doors_taking_pack"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2347,7 +2347,99 @@ export interface paths {
          * Again
          * @description Begin the next trial from this one's plan, with what was weak about it, and with as many samples as would settle it.
          */
-        post: operations["fieldtally_server_share_doors_again"];
+        post: operations["fieldtally_server_share_doors_taking_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bringings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own
+         * @description What one has on its way, newest first.
+         */
+        get: operations["fieldtally_server_share_doors_bringing_own"];
+        put?: never;
+        /**
+         * Send
+         * @description Send a file.  Nothing is made of it yet.
+         */
+        post: operations["fieldtally_server_share_doors_bringing_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bringings/{bringing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description How far it is.
+         */
+        get: operations["fieldtally_server_share_doors_bringing_one"];
+        put?: never;
+        post?: never;
+        /**
+         * Take Away
+         * @description Forget the file; a trial that was made of it stays.
+         */
+        delete: operations["fieldtally_server_share_doors_bringing_take_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bringings/{bringing_id}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description The table, and what it was understood to say.
+         */
+        get: operations["fieldtally_server_share_doors_bringing_table"];
+        /**
+         * Understand
+         * @description Correct what was guessed.
+         */
+        put: operations["fieldtally_server_share_doors_bringing_understand"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bringings/{bringing_id}/in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry In
+         * @description Make a trial of it; ask again under its id how far it is.
+         */
+        post: operations["fieldtally_server_share_doors_bringing_carry_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4496,22 +4588,33 @@ export interface components {
         };
         /**
          * UnderstoodIn
-         * @description An amount as somebody wrote it, and what is wanted there.
+         * @description What a table really means.  ``sheet`` chooses another sheet, whose columns are then guessed anew.
          */
         UnderstoodIn: {
-            /** Text */
-            text: string;
+            meaning: components["schemas"]["Meaning"];
             /**
-             * Wants
-             * @enum {string}
+             * @default {
+             *       "dates": "ask",
+             *       "doubled": "ask",
+             *       "better": {}
+             *     }
              */
-            wants: "amount" | "volume" | "mass" | "area" | "length" | "time" | "temperature" | "share" | "rate" | "coverage" | "ratio" | "tool";
+            choices: components["schemas"]["Choices"];
             /**
-             * System
-             * @default metric
-             * @enum {string}
+             * Title
+             * @default
              */
-            system: "metric" | "us" | "imperial";
+            title: string;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
         };
         /**
          * Costs
@@ -5345,6 +5448,8 @@ export interface components {
             zone: string;
             /** State */
             state: string;
+            /** Origin */
+            origin: string;
             /** Role */
             role: string;
             /** Stays Blind */
@@ -7147,13 +7252,40 @@ export interface components {
         };
         /**
          * TableOut
-         * @description All seats, for a tablet that is handed round.
+         * @description A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way.
          */
         TableOut: {
-            /** State */
-            state: string;
-            /** Seats */
-            seats: components["schemas"]["SeatOut"][];
+            bringing: components["schemas"]["BringingOut"];
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Header */
+            header: string[];
+            /** Rows */
+            rows: string[][];
+            /** Row Count */
+            row_count: number;
+            /** Title */
+            title: string;
+            meaning: components["schemas"]["Meaning"];
+            choices: components["schemas"]["Choices"];
+            /** Treatments */
+            treatments: string[];
+            /** Blocks */
+            blocks: string[];
+            /** Looks */
+            looks: string[];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeRead"][];
+            /** Samples */
+            samples: number;
+            /** Readings */
+            readings: number;
+            /** Warnings */
+            warnings: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
         };
         /**
          * LockedOut
@@ -8130,6 +8262,10 @@ export interface components {
             opened_at: string;
             /** Opened By */
             opened_by: string;
+            /** Origin */
+            origin: string;
+            /** Brought At */
+            brought_at: string | null;
             /** Treatments */
             treatments: components["schemas"]["TreatmentOut"][];
             /** Blocks */
@@ -8355,19 +8491,6 @@ export interface components {
             says: string;
         };
         /**
-         * ColumnMeaning
-         * @description A column and what it was taken for.
-         */
-        ColumnMeaning: {
-            /** Name */
-            name: string;
-            /**
-             * Meaning
-             * @enum {string}
-             */
-            meaning: "method" | "truth" | "other" | "nothing";
-        };
-        /**
          * Disagreement
          * @description Pass or fail at a limit: samples where only the first fails it, where only the second does, all, and McNemar's exact p.
          */
@@ -8379,6 +8502,19 @@ export interface components {
             apart: components["schemas"]["OfMany"];
             /** P */
             p: number;
+        };
+        /**
+         * MethodColumn
+         * @description A column and what it was taken for.
+         */
+        MethodColumn: {
+            /** Name */
+            name: string;
+            /**
+             * Meaning
+             * @enum {string}
+             */
+            meaning: "method" | "truth" | "other" | "nothing";
         };
         /**
          * MethodsCompared
@@ -8421,7 +8557,7 @@ export interface components {
          */
         SideBySideOut: {
             /** Columns */
-            columns: components["schemas"]["ColumnMeaning"][];
+            columns: components["schemas"]["MethodColumn"][];
             found: components["schemas"]["MethodsCompared"];
         };
         /**
@@ -8477,6 +8613,144 @@ export interface components {
         AgainIn: {
             /** Samples */
             samples: number | null;
+        };
+        /**
+         * BringingOut
+         * @description A file on its way in, and how far it is.
+         */
+        BringingOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pack" | "table";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "running" | "done" | "refused";
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+            /** Warnings */
+            warnings: string[];
+            /** Trial */
+            trial: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * BringingsOut
+         * @description What one has on its way.
+         */
+        BringingsOut: {
+            /** Bringings */
+            bringings: components["schemas"]["BringingOut"][];
+        };
+        /**
+         * Choices
+         * @description What was asked and answered: whether ``dates`` with strokes begin with the day, and what becomes of rows that are there twice.
+         */
+        Choices: {
+            /**
+             * Dates
+             * @default ask
+             * @enum {string}
+             */
+            dates: "ask" | "day first" | "month first";
+            /**
+             * Doubled
+             * @default ask
+             * @enum {string}
+             */
+            doubled: "ask" | "leave out" | "keep";
+            /** Better */
+            better: {
+                [key: string]: "more" | "less" | "none";
+            };
+        };
+        /**
+         * ColumnMeaning
+         * @description What a column (name) is: one ``part``.  Of values also their outcome, the look (``checkpoint``, empty: the only one, or the one
+         *     in the checkpoint column), what ``kind`` they are, of how many (counts), their unit, and which side is better.
+         */
+        ColumnMeaning: {
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "treatment" | "block" | "sample" | "checkpoint" | "outcome" | "value" | "scorer" | "nothing";
+            /**
+             * Outcome
+             * @default
+             */
+            outcome: string;
+            /**
+             * Checkpoint
+             * @default
+             */
+            checkpoint: string;
+            /**
+             * Kind
+             * @default measurement
+             * @enum {string}
+             */
+            kind: "measurement" | "count" | "grade" | "passfail" | "percent";
+            /** Of */
+            of: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Better
+             * @default more
+             * @enum {string}
+             */
+            better: "more" | "less" | "none";
+        };
+        /**
+         * Meaning
+         * @description All columns, and which treatment (as written; empty: none) is the control.
+         */
+        Meaning: {
+            /** Columns */
+            columns: components["schemas"]["ColumnMeaning"][];
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+        };
+        /**
+         * OutcomeRead
+         * @description An outcome as the table was understood.
+         */
+        OutcomeRead: {
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
+            /** Better */
+            better: string;
+            /** Looks */
+            looks: number;
         };
     };
     responses: never;
@@ -14207,7 +14481,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_readings: {
+    fieldtally_server_share_doors_taking_readings: {
         parameters: {
             query?: never;
             header?: never;
@@ -14254,7 +14528,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_pack: {
+    fieldtally_server_share_doors_taking_pack: {
         parameters: {
             query?: never;
             header?: never;
@@ -14301,7 +14575,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_again: {
+    fieldtally_server_share_doors_taking_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -14345,6 +14619,276 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringingsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringingOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bringing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_take_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bringing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bringing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_understand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bringing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnderstoodIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_bringing_carry_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bringing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

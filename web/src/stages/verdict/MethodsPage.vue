@@ -9,7 +9,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
-type Meaning = Schemas["ColumnMeaning"]["meaning"];
+type Meaning = Schemas["MethodColumn"]["meaning"];
 const EXAMPLE = "sample\tstrip\tmeter\ttruth\tother\nwell 1\t0\t0.3\tblank\t\nwell 2\t10\t9.4\t10\t\nwell 3\t25\t19.6\t20\t\nwell 4\t10\t11.2\t\t\nwell 5\t50\t41\t40\t\nwell 6\t25\t23.8\t\t\nwell 7\t25\t0.4\tblank\tx\nwell 8\t0\t4.6\t5\t\n";
 const MEANINGS: { value: Meaning; name: string }[] = [
   { value: "method", name: "a method" }, { value: "truth", name: "what is really there" }, { value: "other", name: "marks the wrong substance" }, { value: "nothing", name: "nothing" },

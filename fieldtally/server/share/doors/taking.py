@@ -18,7 +18,7 @@ from fieldtally.server.share.again import weaknesses_of
 from fieldtally.server.share.outgoing import Outgoing
 from fieldtally.server.share.sheets import Sheets
 
-router = Router(tags=["share"])
+router = Router()
 MOST_SAMPLES = 1_000
 
 

@@ -1,0 +1,117 @@
+"""Files on their way in: kept, looked at, and brought in by the background worker."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import timedelta
+from functools import partial
+from threading import Thread
+from uuid import UUID
+
+from django.db import connection, transaction
+from django.utils import timezone
+from django_tasks import task
+from pydantic import TypeAdapter, ValidationError
+
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.tables.bringing import Brought, Choices, bring
+from fieldtally.core.tables.foreign import Foreign, read_foreign
+from fieldtally.core.tables.meaning import Meaning, guess
+from fieldtally.core.trialpack.reading import read_pack
+from fieldtally.server.answers import Declined
+from fieldtally.server.people.models import User
+from fieldtally.server.share.incoming import bring_in
+from fieldtally.server.share.models import Bringing
+
+KEPT_FOR = timedelta(days=7)
+MOST_KEPT = 10
+LARGEST_PACK = 200_000_000
+_meanings: TypeAdapter[Meaning] = TypeAdapter(Meaning)
+_choices: TypeAdapter[Choices] = TypeAdapter(Choices)
+
+
+def keep(user: User, name: str, content: bytes) -> Bringing:
+    """Keep a file, and what its columns seem to mean.
+
+    :raises Refused: it can be read neither as a pack nor as a table.
+    """
+    pack = content.startswith(b"PK\x03\x04") and b"datapackage.json" in content[:200]
+    with transaction.atomic():
+        Bringing.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()
+        if Bringing.objects.filter(by=user).count() >= MOST_KEPT:
+            old = Bringing.objects.filter(by=user).order_by("at").values_list("pk", flat=True)[:1]
+            Bringing.objects.filter(pk__in=list(old)).delete()
+        if pack:
+            read_pack(content)
+            return Bringing.objects.create(by=user, name=name[:200], kind="pack", content=content)
+        table = read_foreign(content)
+        asked = {"sheet": table.sheet, "meaning": asdict(guess(table))}
+        return Bringing.objects.create(by=user, name=name[:200], kind="table", content=content, asked=asked)
+
+
+def table_of(row: Bringing) -> Foreign:
+    """The table of a file."""
+    return read_foreign(bytes(row.content), row.asked.get("sheet", ""))
+
+
+def meaning_in(document: object) -> Meaning:
+    """What columns mean, as somebody sent it."""
+    try:
+        return _meanings.validate_python(document)
+    except ValidationError as error:
+        raise Declined(422, Problem("meaning", "What the columns mean cannot be read.")) from error
+
+
+def tried(row: Bringing) -> Brought:
+    """The trial that the table of ``row`` would be.
+
+    :raises Refused: something cannot be read, or must be answered first.
+    """
+    asked = row.asked
+    meaning, chosen = meaning_in(asked["meaning"]), _choices.validate_python(asked.get("choices", {}))
+    title = asked.get("title") or row.name.rsplit(".", 1)[0]
+    return bring(table_of(row), meaning, title, row.by.called, timezone.now(), chosen, asked.get("zone") or "UTC")
+
+
+def start(row: Bringing) -> None:
+    """Queue it."""
+    with transaction.atomic():
+        Bringing.objects.filter(pk=row.pk).update(state="running", done=0, total=0, problems=[], warnings=[])
+        transaction.on_commit(lambda: carry_in.enqueue(str(row.pk)))
+
+
+def _tell(pk: UUID, done: int, total: int) -> None:
+    """Say how far it is, over a connection of its own: what is on its way in is not seen by anybody before all of it is."""
+
+    def write() -> None:
+        try:
+            Bringing.objects.filter(pk=pk).update(done=done, total=total)
+        finally:
+            connection.close()
+
+    teller = Thread(target=write)
+    teller.start()
+    teller.join()
+
+
+@task()
+def carry_in(bringing_id: str) -> None:
+    """Bring a file in, all of it or nothing."""
+    row = Bringing.objects.select_related("by").filter(pk=bringing_id, state="running").first()
+    if row is None:
+        return
+
+    tell = partial(_tell, row.pk)
+    warnings: tuple[str, ...] = ()
+    try:
+        if row.kind == "pack":
+            trial = bring_in(read_pack(bytes(row.content)), row.by, "pack", tell)
+        else:
+            brought = tried(row)
+            warnings = brought.warnings
+            trial = bring_in(brought.pack, row.by, "table", tell)
+    except Refused as refused:
+        told = [{"at": one.at, "says": one.says} for one in refused.problems]
+        Bringing.objects.filter(pk=row.pk).update(state="refused", problems=told)
+        return
+    Bringing.objects.filter(pk=row.pk).update(state="done", trial=trial, warnings=list(warnings), content=b"")

@@ -1,0 +1,10 @@
+"""Doors of the share stage: what is taken along, what is brought in, what comes next."""
+
+from ninja import Router
+
+from fieldtally.server.share.doors.bringing import router as bringing
+from fieldtally.server.share.doors.taking import router as taking
+
+router = Router(tags=["share"])
+for part in (taking, bringing):
+    router.add_router("", part)

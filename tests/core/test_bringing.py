@@ -1,0 +1,271 @@
+"""Somebody else's table becomes a trial with the verdict that its numbers give; what is not sure is asked."""
+
+import io
+import zipfile
+from datetime import UTC, datetime
+
+import numpy as np
+import openpyxl
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fieldtally.core.compare.columns import Column, compare_columns
+from fieldtally.core.problems import Refused
+from fieldtally.core.tables.bringing import Choices, bring
+from fieldtally.core.tables.foreign import MOST_ROWS, read_foreign
+from fieldtally.core.tables.meaning import ColumnMeaning, Meaning, guess, minutes_of
+from fieldtally.core.trialpack.study import problems_of, study_in_pack
+
+NOW = datetime(2026, 5, 1, 12, tzinfo=UTC)
+WIDE = (
+    "pot;bench;treatment;height day 4 (cm);height day 10 (cm);alive\r\n"
+    "1;east;water;1,5;3,2;yes\r\n2;east;tea;2,5;6,0;yes\r\n3;west;water;1,4;3,9;no\r\n4;west;tea;2,2;5,5;yes\r\n"
+    "5;east;water;1,6;3,5;yes\r\n6;east;tea;2,9;6,4;yes\r\n7;west;water;1,3;3,3;yes\r\n8;west;tea;2,1;5,9;no\r\n"
+)
+
+
+def brought(data, *, edit=None, **choices):
+    table = read_foreign(data if isinstance(data, bytes) else data.encode())
+    meaning = guess(table)
+    if edit:
+        meaning = Meaning(tuple(edit.get(c.name, c) for c in meaning.columns), meaning.control)
+    return bring(table, meaning, "Beans", "Maren", NOW, Choices(**choices))
+
+
+def refused(data, **choices):
+    with pytest.raises(Refused) as found:
+        brought(data, **choices)
+    return found.value.problems
+
+
+def parts(data):
+    return {c.name: c.part for c in guess(read_foreign(data if isinstance(data, bytes) else data.encode())).columns}
+
+
+def test_a_wide_table_with_decimal_commas_is_understood():
+    found = brought(WIDE)
+    plan = found.plan
+    assert [t.name for t in plan.treatments] == ["water", "tea"] and plan.control.name == "water"
+    assert [b.name for b in plan.layout.blocks] == ["east", "west"] and plan.treatments[0].samples == 2
+    assert [(o.name, o.scale.kind, len(o.checkpoints)) for o in plan.outcomes] == [
+        ("height", "measurement", 2),
+        ("alive", "passfail", 1),
+    ]
+    assert [(c.name, c.offset) for c in plan.checkpoints][-2:] == [("Day 4", 4 * 1440), ("Day 10", 10 * 1440)]
+    assert not problems_of(found.pack) and found.readings == 24
+
+
+def test_its_verdict_is_that_of_the_numbers_themselves():
+    main = next(f for f in study_in_pack(brought(WIDE).pack).findings() if f.checkpoint is None)
+    values = np.array([3.2, 6.0, 3.9, 5.5, 3.5, 6.4, 3.3, 5.9])
+    (alone,) = compare_columns(
+        values[:, None],
+        [Column("measurement")],
+        np.tile([0, 1], 4),
+        ["water", "tea"],
+        np.array([0, 0, 1, 1, 0, 0, 1, 1]),
+        np.random.default_rng(1),
+    )
+    assert main.comparison.pairs[0].p == pytest.approx(alone.pairs[0].p)
+    assert main.comparison.pairs[0].difference == pytest.approx(alone.pairs[0].difference)
+
+
+def test_a_long_table_gives_the_same_as_a_wide_one():
+    rows = [line.split(";") for line in WIDE.strip().split("\r\n")[1:]]
+    lines = ["pot\tbench\ttreatment\tday\toutcome\tvalue"]
+    for pot, bench, treatment, d4, d10, alive in rows:
+        for day, outcome, value in (("4", "height", d4), ("10", "height", d10), ("10", "alive", alive)):
+            lines.append("\t".join([pot, bench, treatment, day, outcome, value]))
+    long = study_in_pack(brought("\n".join(lines)).pack)
+    wide = study_in_pack(brought(WIDE).pack)
+    assert [o.scale.kind for o in long.plan.outcomes] == ["measurement", "passfail"]
+    first, second = long.findings()[0], wide.findings()[0]
+    assert first.comparison.pairs[0].difference == pytest.approx(second.comparison.pairs[0].difference)
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+@pytest.mark.parametrize("delimiter", [",", ";", "\t", "|"])
+def test_any_delimiter_and_encoding(encoding, delimiter):
+    text = "\n".join(
+        delimiter.join(row) for row in [["Mittel", "Höhe"], ["Ätna", "1.5"], ["Ätna", "2"], ["Öl", "3"], ["Öl", "4.5"]]
+    )
+    table = read_foreign(text.encode(encoding))
+    assert table.header == ("Mittel", "Höhe") and table.rows[0].cells == ("Ätna", "1.5")
+
+
+def workbook(rows, *, name="Data", more=()):
+    book = openpyxl.Workbook()
+    book.active.title = name
+    for row in rows:
+        book.active.append(row)
+    for other in more:
+        book.create_sheet(other).append(["x", "y"])
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def test_a_workbook_with_a_title_joined_cells_and_another_sheet():
+    rows = [["Trial of soaks"], [], ["Treatment", "Sprouted", "Sown on"]]
+    rows += [["water", "17/20", datetime(2026, 3, 1)], [None, "15/20", datetime(2026, 3, 1)]]
+    rows += [["tea", "19/20", datetime(2026, 3, 1)], [None, "18/20", datetime(2026, 3, 1)]]
+    table = read_foreign(workbook(rows, more=["Notes"]))
+    assert table.header == ("Treatment", "Sprouted", "Sown on") and table.rows[0].cells[2] == "2026-03-01"
+    found = brought(workbook(rows, more=["Notes"]))
+    assert found.plan.outcomes[0].scale.of == 20
+    assert any("2 empty cells" in one for one in found.warnings) and any("row 3" in one for one in found.warnings)
+
+
+def test_an_ods_is_read_too(tmp_path):
+    from odf.opendocument import OpenDocumentSpreadsheet
+    from odf.table import Table, TableCell, TableRow
+    from odf.text import P
+
+    document, sheet = OpenDocumentSpreadsheet(), Table(name="Beans")
+    for row in [["treatment", "cm"], ["a", 1.5], ["a", 2.5], ["b", 4.0], ["b", 5.0]]:
+        made = TableRow()
+        for value in row:
+            number = isinstance(value, float)
+            cell = TableCell(valuetype="float" if number else "string", **({"value": value} if number else {}))
+            cell.addElement(P(text=str(value)))
+            made.addElement(cell)
+        sheet.addElement(made)
+    document.spreadsheet.addElement(sheet)
+    document.save(tmp_path / "beans.ods")
+    table = read_foreign((tmp_path / "beans.ods").read_bytes())
+    assert table.sheet == "Beans" and table.rows[0].cells == ("a", "1.5")
+
+
+def test_formulas_macros_and_links_are_left_alone():
+    data = io.BytesIO()
+    plain = io.BytesIO(workbook([["treatment", "cm"], ["a", 1], ["b", "=1+1"]]))
+    with zipfile.ZipFile(plain) as before, zipfile.ZipFile(data, "w") as after:
+        for name in before.namelist():
+            after.writestr(name, before.read(name))
+        after.writestr("xl/vbaProject.bin", b"macro")
+        after.writestr("xl/externalLinks/externalLink1.xml", b"<x/>")
+    table = read_foreign(data.getvalue())
+    assert any("macros" in one for one in table.warnings) and any("linked" in one for one in table.warnings)
+    # A formula that no program has worked out yet has no value.
+    assert table.rows[1].cells == ("b", "")
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "empty"),
+        (b"%PDF-1.7", "no table"),
+        (b"PK\x03\x04junk", "damaged"),
+        (b"just words", "no table in it"),
+        (b"a,b\n", "no rows below"),
+        (b'a,b\n"1,2\n', "do not close"),
+        (b"a,b\n" + b"1,2\n" * (MOST_ROWS + 30), "in parts"),
+        (b"a,b\n1,2\n1,2,3\n", "more cells"),
+    ],
+)
+def test_what_is_no_table_is_refused(data, says):
+    with pytest.raises(Refused, match=says):
+        read_foreign(data)
+
+
+def test_a_zip_that_grows_without_end_is_refused():
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as files:
+        files.writestr("xl/workbook.xml", b"0" * 60_000_000)
+    with pytest.raises(Refused, match="larger than any table"):
+        read_foreign(out.getvalue())
+
+
+def test_rows_that_are_there_twice_are_asked_about():
+    data = "treatment,cm\na,1\na,1\nb,2\nb,3\n"
+    problems = refused(data)
+    assert problems[0].at == "doubled" and problems[1].says == "It is the same as row 2, cell for cell."
+    assert brought(data, doubled="keep").readings == 4
+    assert brought(data, doubled="leave out").readings == 3
+
+
+def dated(*days):
+    return "date,treatment,pot,cm\n" + "".join(
+        f"{day},{t},{t}{n},{n + i}\n" for i, day in enumerate(days) for t in "ab" for n in (1, 2)
+    )
+
+
+def test_dates_that_could_be_either_are_asked_about_and_mixed_ones_refused():
+    assert refused(dated("01/02/2026", "08/02/2026"))[0].at == "dates"
+    day = brought(dated("01/02/2026", "08/02/2026"), dates="day first").plan.checkpoints
+    month = brought(dated("01/02/2026", "08/02/2026"), dates="month first").plan.checkpoints
+    assert [c.name for c in day] == ["2026-02-01", "2026-02-08"] and day[1].offset - day[0].offset == 7 * 1440
+    assert [c.name for c in month] == ["2026-01-02", "2026-08-02"]
+    assert next(c.name for c in brought(dated("13/02/2026", "20/02/2026")).plan.checkpoints) == "2026-02-13"
+    assert "two ways" in refused(dated("13/02/2026", "02/20/2026"))[0].says
+    assert "two ways" in refused(dated("2026-02-13", "20/02/2026"))[0].says
+
+
+def test_thousands_are_told_from_decimals():
+    found = brought("treatment,seeds per kg\n" + 'a,"1,200"\na,900\nb,"2,300"\nb,"1,900"\n')
+    assert sorted(row["value"] for row in found.pack.tables["readings"]) == [900, 1200, 1900, 2300]
+    assert any("thousands" in one for one in found.warnings)
+    german = brought("treatment;g\na;1.200,5\na;900,25\nb;2.300,0\nb;1.900,0\n")
+    assert sorted(row["value"] for row in german.pack.tables["readings"]) == [900.25, 1200.5, 1900, 2300]
+
+
+def test_a_cell_that_cannot_be_read_is_named():
+    edit = {"cm": ColumnMeaning("cm", "value", "cm")}
+    with pytest.raises(Refused) as found:
+        brought("treatment,cm\na,1\na,tall\nb,2\nb,3\n", edit=edit)
+    assert (found.value.problems[0].at, found.value.problems[0].says) == ("row 3", "“tall” in “cm” is no number.")
+
+
+def test_factors_numbers_inside_treatments_and_several_readings():
+    crossed = brought(
+        "treatment,product,cm\nhot,a,1\nhot,b,2\ncold,a,3\ncold,b,5\nhot,a,1.5\nhot,b,2.5\ncold,a,3.5\ncold,b,5.5\n"
+    )
+    assert [f.name for f in crossed.plan.factors] == ["treatment", "product"] and len(crossed.plan.treatments) == 4
+    effects = study_in_pack(crossed.pack).concluded().behind[0].effects
+    assert [e.term for e in effects] == ["treatment", "product", "treatment × product"]
+    numbered = brought("treatment,pot,cm\na,1,3\na,2,4\nb,1,5\nb,2,7\n")
+    assert len(numbered.pack.tables["samples"]) == 4 and any("inside each" in one for one in numbered.warnings)
+    twice = brought("treatment,pot,cm\na,p1,3\na,p1,5\na,p2,4\nb,p3,5\nb,p4,7\n")
+    assert study_in_pack(twice.pack).values["o1", "c1"]["p1"] == 4.0
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        ("pot,cm\n1,2\n2,3\n", "names what is compared"),
+        ("treatment,note\na,x\nb,y\n", "what was measured"),
+        ("treatment,cm\na,1\na,2\n", "Only one treatment"),
+        ("treatment,day,cm\na,4,1\n,5,2\nb,,3\n", "is empty"),
+    ],
+)
+def test_tables_without_what_a_trial_needs(data, says):
+    assert says in refused(data)[0].says
+
+
+def test_looks_are_read_from_their_names():
+    assert [minutes_of(one) for one in ("d7", "Week 3", "height_d4", "after 2 h", "T0", "harvest")] == [
+        10_080,
+        30_240,
+        5_760,
+        120,
+        0,
+        None,
+    ]
+    assert parts("plant,variant,score d1,score d2\n1,a,3,4\n2,b,4,5\n") == {
+        "plant": "sample",
+        "variant": "treatment",
+        "score d1": "value",
+        "score d2": "value",
+    }
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.lists(st.text(max_size=8), min_size=1, max_size=5), min_size=1, max_size=8), st.sampled_from(",;\t"))
+def test_no_table_however_odd_breaks_anything(rows, delimiter):
+    data = "\n".join(delimiter.join(row) for row in rows).encode("utf-8", "surrogatepass")
+    try:
+        table = read_foreign(data)
+        bring(table, guess(table), "x", "me", NOW, Choices("day first", "keep"))
+    except Refused as found:
+        assert all(one.says.endswith((".", "?")) for one in found.problems)

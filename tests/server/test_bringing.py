@@ -1,0 +1,109 @@
+"""Files come in: a table is looked at, corrected and becomes a trial with its verdict; a pack comes in whole, or not at all."""
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from fieldtally.server.people.models import Trial
+from fieldtally.server.share import bringing
+from fieldtally.server.share.models import Bringing
+from tests.core.test_bringing import WIDE
+from tests.server.conftest import make
+from tests.server.test_packs import edited, packed
+
+pytestmark = pytest.mark.django_db
+
+
+def sent(client, content, name="Beans of last year.csv"):
+    return client.post("/api/bringings", {"file": SimpleUploadedFile(name, content)})
+
+
+def put(client, path, body):
+    return client.put(path, body, content_type="application/json")
+
+
+def test_a_table_is_corrected_and_becomes_a_trial_with_its_verdict():
+    client = make("draft").clients["outsider"]
+    row = sent(client, WIDE.encode()).json()
+    path = f"/api/bringings/{row['id']}"
+    table = client.get(f"{path}/table").json()
+    assert table["treatments"] == ["water", "tea"] and table["problems"] == []
+    assert (table["samples"], table["readings"], table["row_count"]) == (8, 24, 8)
+    assert table["title"] == "Beans of last year"
+    meaning = table["meaning"]
+    meaning["columns"][1]["part"] = "nothing"
+    meaning["control"] = ""
+    again = put(client, f"{path}/table", {"meaning": meaning, "title": "Beans in tea"}).json()
+    assert again["blocks"] == [] and again["title"] == "Beans in tea"
+    assert client.post(f"{path}/in").status_code == 202
+    bringing.carry_in.func(row["id"])
+    done = client.get(path).json()
+    assert done["state"] == "done" and done["trial"]
+    verdict = client.get(f"/api/trials/{done['trial']}/verdict").json()
+    assert verdict["origin"] == "table" and verdict["rounds"][0]["blinding"] == "unknown"
+    assert "tea" in verdict["findings"][0]["sentence"]
+    assert verdict["not_claimed"][0].startswith("That this was foreseen")
+    assert any("blind" in one for one in verdict["not_claimed"])
+    for page in ("course", "board", "log", "plan", "agreement", "pack.zip", "readings.csv", "photos"):
+        assert client.get(f"/api/trials/{done['trial']}/{page}").status_code == 200, page
+    assert client.post(f"{path}/in").status_code == 409
+
+
+def test_what_stands_in_the_way_is_told_beside_the_table_and_nothing_comes_in():
+    client = make("draft").clients["outsider"]
+    trials = Trial.objects.count()
+    row = sent(client, b"treatment,cm\na,1\na,1\nb,2\nb,3\n").json()
+    path = f"/api/bringings/{row['id']}"
+    table = client.get(f"{path}/table").json()
+    assert table["problems"][0]["at"] == "doubled" and table["rows"][0] == ["a", "1"]
+    client.post(f"{path}/in")
+    bringing.carry_in.func(row["id"])
+    told = client.get(path).json()
+    assert told["state"] == "refused" and told["problems"][0]["at"] == "doubled"
+    assert Trial.objects.count() == trials
+    body = {"meaning": table["meaning"], "choices": {"doubled": "keep"}}
+    assert put(client, f"{path}/table", body).json()["problems"] == []
+    client.post(f"{path}/in")
+    bringing.carry_in.func(row["id"])
+    assert client.get(path).json()["state"] == "done" and Trial.objects.count() == trials + 1
+
+
+def test_a_pack_comes_in_or_says_line_by_line_why_not():
+    world = make("opened")
+    client = world.clients["outsider"]
+    pack = packed(world.trial)
+    row = sent(client, pack, "beans.zip").json()
+    assert row["kind"] == "pack"
+    client.post(f"/api/bringings/{row['id']}/in")
+    bringing.carry_in.func(row["id"])
+    done = client.get(f"/api/bringings/{row['id']}").json()
+    assert done["state"] == "done"
+    assert client.get(f"/api/trials/{done['trial']}/verdict").json()["origin"] == "pack"
+    row = sent(client, edited(pack, "readings", 3, sample="999")).json()
+    client.post(f"/api/bringings/{row['id']}/in")
+    bringing.carry_in.func(row["id"])
+    told = client.get(f"/api/bringings/{row['id']}").json()
+    assert told["problems"] == [{"at": "readings.csv, row 5", "says": "There is no sample 999."}]
+    bad = sent(client, edited(pack, "readings", 3, value="many"))
+    assert bad.status_code == 422 and bad.json()["problems"][0]["at"] == "readings.csv, line 5"
+
+
+def test_what_is_on_its_way_is_ones_own_and_goes_when_it_is_taken_away():
+    world = make("draft")
+    client, other = world.clients["outsider"], world.clients["lead"]
+    row = sent(client, WIDE.encode()).json()
+    path = f"/api/bringings/{row['id']}"
+    assert [one["id"] for one in client.get("/api/bringings").json()["bringings"]] == [row["id"]]
+    assert other.get("/api/bringings").json()["bringings"] == []
+    for answer in (other.get(path), other.get(f"{path}/table"), other.post(f"{path}/in"), other.delete(path)):
+        assert answer.status_code == 404
+    assert client.delete(path).status_code == 204 and not Bringing.objects.exists()
+
+
+@pytest.mark.parametrize(
+    ("content", "says"), [(b"%PDF", "no table"), (b"one", "no table"), (b'a,b\n"1', "do not close")]
+)
+def test_what_is_no_table_is_not_kept(content, says):
+    client = make("draft").clients["outsider"]
+    answer = sent(client, content)
+    assert answer.status_code == 422 and says in answer.json()["problems"][0]["says"]
+    assert not Bringing.objects.exists()
