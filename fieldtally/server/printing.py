@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import io
 import os
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any, Literal
 from uuid import UUID
 
@@ -117,23 +118,33 @@ def pdf_bytes(template: str, context: Mapping[str, Any], *, paper: Paper = "a4")
 
 
 def _own_fonts_only() -> Any:
-    """A fetcher that opens the fonts of the built front end and refuses whatever else a page may name."""
+    """A fetcher that opens the fonts of the built front end and pictures written into the page, and refuses whatever else it may name."""
     from weasyprint.urls import FatalURLFetchingError, URLFetcher
 
     own = (settings.WEB / "assets").as_uri()
 
     class OwnFonts(URLFetcher):  # type: ignore[misc]
         def fetch(self, url: str, headers: Any = None) -> Any:
-            if not url.startswith(f"{own}/"):
-                raise FatalURLFetchingError(f"A page on paper fetches nothing, not {url} either.")
+            if not url.startswith((f"{own}/", "data:image/jpeg;base64,")):
+                raise FatalURLFetchingError(f"A page on paper fetches nothing, not {url[:80]} either.")
             return super().fetch(url, headers)
 
-    return OwnFonts(allowed_protocols={"file"})
+    return OwnFonts(allowed_protocols={"file", "data"})
 
 
 def _faces() -> str:
+    return _faces_at(lambda path: path.as_uri())
+
+
+def screen_faces() -> SafeString:
+    """The same fonts for a page on a screen."""
+    # Names of files that this project built.
+    return mark_safe(_faces_at(lambda path: f"/assets/{path.name}"))  # noqa: S308
+
+
+def _faces_at(address: Callable[[Path], str]) -> str:
     found = []
     for family, file in FONTS:
         for path in sorted((settings.WEB / "assets").glob(f"{file}-latin-wght-normal-*.woff2")):
-            found.append(f"@font-face {{ font-family: '{family}'; src: url({path.as_uri()}); }}")
+            found.append(f"@font-face {{ font-family: '{family}'; src: url({address(path)}); font-weight: 200 800; }}")
     return "\n".join(found)

@@ -33,3 +33,25 @@ class Bringing(models.Model):
 
     class Meta:
         ordering = ["-at"]
+
+
+class Report(models.Model):
+    """What somebody wrote beside the figures of a trial's report (``comments``, by section), the photos they chose (ids), and, while it
+    is published, the token of its address.  ``names``: whether people are named on the published page."""
+
+    trial = models.OneToOneField("people.Trial", on_delete=models.CASCADE, primary_key=True, related_name="report")
+    comments = models.JSONField(default=dict)
+    photos = models.JSONField(default=list)
+    token = models.CharField(max_length=40, blank=True, db_index=True)
+    published_at = models.DateTimeField(null=True)
+    published_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
+    names = models.BooleanField(default=False)
+    saved_at = models.DateTimeField(auto_now=True)
+
+
+class ReaderPrediction(models.Model):
+    """Which treatment (key) a reader of the published page expected to be best, before they saw the result; empty: none."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.CASCADE, related_name="reader_predictions")
+    treatment = models.CharField(max_length=40, blank=True)
+    at = models.DateTimeField(auto_now_add=True)

@@ -3,8 +3,9 @@
 from ninja import Router
 
 from fieldtally.server.share.doors.bringing import router as bringing
+from fieldtally.server.share.doors.reporting import router as reporting
 from fieldtally.server.share.doors.taking import router as taking
 
 router = Router(tags=["share"])
-for part in (taking, bringing):
+for part in (taking, bringing, reporting):
     router.add_router("", part)

@@ -46,7 +46,7 @@ class OutcomeRead(Schema):
     looks: int
 
 
-class TableOut(Schema):
+class BroughtTableOut(Schema):
     """A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way."""
 
     bringing: BringingOut
@@ -121,14 +121,15 @@ def one(request: HttpRequest, bringing_id: UUID) -> BringingOut:
 
 
 @router.get(
-    "/bringings/{bringing_id}/table", response={200: TableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut}
+    "/bringings/{bringing_id}/table",
+    response={200: BroughtTableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
-def table(request: HttpRequest, bringing_id: UUID) -> TableOut:
+def table(request: HttpRequest, bringing_id: UUID) -> BroughtTableOut:
     """The table, and what it was understood to say."""
     return _table(_own(request, bringing_id))
 
 
-class UnderstoodIn(Schema):
+class MeantIn(Schema):
     """What a table really means.  ``sheet`` chooses another sheet, whose columns are then guessed anew."""
 
     meaning: Meaning
@@ -139,9 +140,10 @@ class UnderstoodIn(Schema):
 
 
 @router.put(
-    "/bringings/{bringing_id}/table", response={200: TableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut}
+    "/bringings/{bringing_id}/table",
+    response={200: BroughtTableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
-def understand(request: HttpRequest, bringing_id: UUID, body: UnderstoodIn) -> TableOut:
+def understand(request: HttpRequest, bringing_id: UUID, body: MeantIn) -> BroughtTableOut:
     """Correct what was guessed."""
     row = _own(request, bringing_id)
     if row.state in ("running", "done"):
@@ -173,7 +175,7 @@ def take_away(request: HttpRequest, bringing_id: UUID) -> Status[None]:
     return Status(204, None)
 
 
-def _table(row: Bringing) -> TableOut:
+def _table(row: Bringing) -> BroughtTableOut:
     if row.kind != "table" or row.state == "done":
         raise Declined(409, "This is no table, or it is in already.")
     found = bringing.table_of(row)
@@ -184,7 +186,7 @@ def _table(row: Bringing) -> TableOut:
     except Refused as refused:
         problems = [ProblemOut(at=one.at, says=one.says) for one in refused.problems]
     plan = made.plan if made else None
-    return TableOut(
+    return BroughtTableOut(
         bringing=_out(row),
         sheet=found.sheet,
         sheets=list(found.sheets),

@@ -12,7 +12,6 @@ from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Factor, Plan, Summary
 from fieldtally.core.problems import Problem
 from fieldtally.core.scales import Scale
-from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.deeper import Deeper
 from fieldtally.core.verdict.interim import price
@@ -24,15 +23,15 @@ from fieldtally.server.panels.records import findings_of, panels_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import Amended, amendments_of, predictions_of
-from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_version
-from fieldtally.server.rounds.guessing import blinding_of, told_apart
-from fieldtally.server.rounds.records import RoundKept, differences_of, rounds_of, skipped_looks
+from fieldtally.server.rounds.guessing import blinding_of
+from fieldtally.server.rounds.records import rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict import acts
+from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
-MOST_TOLD, MOST_WEIGHT = 5, 1_000
+MOST_WEIGHT = 1_000
 router = Router()
 
 
@@ -303,7 +302,7 @@ def verdict(request: HttpRequest, trial_id: UUID) -> VerdictOut:
             HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings)
             for r in rounds
         ],
-        not_claimed=list(may_not_be_claimed(plan, _happened(trial, study, rounds))),
+        not_claimed=list(not_claimed(trial, study, rounds)),
         blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
         happened=[*accidents_told(trial), *methods_told(trial), *_interim_told(trial, plan)],
         panels=_panels_told(trial, plan),
@@ -399,37 +398,3 @@ def _samples(study: Study, findings: list[Finding]) -> list[JudgedSample]:
             )
         )
     return rows
-
-
-def _happened(trial: Trial, study: Study, rounds: list[RoundKept]) -> Happened:
-    scored = {r.checkpoint for r in rounds}
-    last = [c.name for c in study.plan.in_time if c.key in scored]
-    return Happened(
-        open_rounds=sum(r.blinding == "open" for r in rounds),
-        rounds=len(rounds),
-        set_aside=len(study.aside),
-        last_checkpoint=last[-1] if last else None,
-        predictions=len(predictions_of(trial)),
-        afterwards=trial.origin == "table",
-        differences=tuple(differences_of(trial, study.plan)),
-        skipped=tuple(skipped_looks([trial]).values()),
-        amendments=tuple(one.reason for one in amendments_of(trial)),
-        doses=_doses(trial),
-        cycles=tuple(cycles_off(trial, study.plan)),
-        accidents=accidents_told(trial),
-        left_out=len(study.left_out),
-        methods=methods_told(trial),
-        told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
-    )
-
-
-def _doses(trial: Trial) -> tuple[str, ...]:
-    """What was given otherwise than planned: to single samples, and since the plan was changed."""
-    off = doses_off(trial)
-    told = [f"{code} was off: {says}" for code, says in off[:MOST_TOLD]]
-    if len(off) > MOST_TOLD:
-        told.append(f"{len(off) - MOST_TOLD} more amounts were off; the log has them all.")
-    for one in given_by_version(trial):
-        when = "as sealed" if one.version == 0 else f"under amendment {one.version}"
-        told.append(f"{one.amount} {when} to {', '.join(one.codes)}.")
-    return tuple(told)

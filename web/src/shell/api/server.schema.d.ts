@@ -2446,6 +2446,250 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description The report as a page of its own.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Printed
+         * @description The report as PDF.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_printed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description What is written beside the report's figures.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_report"];
+        /**
+         * Write
+         * @description Write beside the figures; the figures themselves cannot be changed.
+         */
+        put: operations["fieldtally_server_share_doors_reporting_write"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish
+         * @description Publish the report at an address nobody guesses, or take it back: the old address is then worth nothing.
+         */
+        post: operations["fieldtally_server_share_doors_reporting_publish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Chart
+         * @description One chart of an outcome (key), to put elsewhere.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/workbook.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Workbook
+         * @description Summary and all tables as XLSX.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_workbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/verdict.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Verdict
+         * @description Every figure of the verdict as JSON, as a trial pack holds it.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_verdict"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Published
+         * @description What was asked and compared; not yet what came of it.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_published"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Expect
+         * @description Say what one expects, or nothing, and read what came of it.
+         */
+        post: operations["fieldtally_server_share_doors_reporting_expect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Published Page
+         * @description The whole report, for anybody with the address.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_published_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Published Paper
+         * @description The same as PDF.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_published_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/card.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card
+         * @description A picture for sharing: title and question, and not the result.
+         */
+        get: operations["fieldtally_server_share_doors_reporting_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4588,33 +4832,22 @@ export interface components {
         };
         /**
          * UnderstoodIn
-         * @description What a table really means.  ``sheet`` chooses another sheet, whose columns are then guessed anew.
+         * @description An amount as somebody wrote it, and what is wanted there.
          */
         UnderstoodIn: {
-            meaning: components["schemas"]["Meaning"];
+            /** Text */
+            text: string;
             /**
-             * @default {
-             *       "dates": "ask",
-             *       "doubled": "ask",
-             *       "better": {}
-             *     }
+             * Wants
+             * @enum {string}
              */
-            choices: components["schemas"]["Choices"];
+            wants: "amount" | "volume" | "mass" | "area" | "length" | "time" | "temperature" | "share" | "rate" | "coverage" | "ratio" | "tool";
             /**
-             * Title
-             * @default
+             * System
+             * @default metric
+             * @enum {string}
              */
-            title: string;
-            /**
-             * Zone
-             * @default
-             */
-            zone: string;
-            /**
-             * Sheet
-             * @default
-             */
-            sheet: string;
+            system: "metric" | "us" | "imperial";
         };
         /**
          * Costs
@@ -7252,40 +7485,13 @@ export interface components {
         };
         /**
          * TableOut
-         * @description A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way.
+         * @description All seats, for a tablet that is handed round.
          */
         TableOut: {
-            bringing: components["schemas"]["BringingOut"];
-            /** Sheet */
-            sheet: string;
-            /** Sheets */
-            sheets: string[];
-            /** Header */
-            header: string[];
-            /** Rows */
-            rows: string[][];
-            /** Row Count */
-            row_count: number;
-            /** Title */
-            title: string;
-            meaning: components["schemas"]["Meaning"];
-            choices: components["schemas"]["Choices"];
-            /** Treatments */
-            treatments: string[];
-            /** Blocks */
-            blocks: string[];
-            /** Looks */
-            looks: string[];
-            /** Outcomes */
-            outcomes: components["schemas"]["OutcomeRead"][];
-            /** Samples */
-            samples: number;
-            /** Readings */
-            readings: number;
-            /** Warnings */
-            warnings: string[];
-            /** Problems */
-            problems: components["schemas"]["ProblemOut"][];
+            /** State */
+            state: string;
+            /** Seats */
+            seats: components["schemas"]["SeatOut"][];
         };
         /**
          * LockedOut
@@ -8661,6 +8867,43 @@ export interface components {
             bringings: components["schemas"]["BringingOut"][];
         };
         /**
+         * BroughtTableOut
+         * @description A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way.
+         */
+        BroughtTableOut: {
+            bringing: components["schemas"]["BringingOut"];
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Header */
+            header: string[];
+            /** Rows */
+            rows: string[][];
+            /** Row Count */
+            row_count: number;
+            /** Title */
+            title: string;
+            meaning: components["schemas"]["Meaning"];
+            choices: components["schemas"]["Choices"];
+            /** Treatments */
+            treatments: string[];
+            /** Blocks */
+            blocks: string[];
+            /** Looks */
+            looks: string[];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeRead"][];
+            /** Samples */
+            samples: number;
+            /** Readings */
+            readings: number;
+            /** Warnings */
+            warnings: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
          * Choices
          * @description What was asked and answered: whether ``dates`` with strokes begin with the day, and what becomes of rows that are there twice.
          */
@@ -8751,6 +8994,129 @@ export interface components {
             better: string;
             /** Looks */
             looks: number;
+        };
+        /**
+         * MeantIn
+         * @description What a table really means.  ``sheet`` chooses another sheet, whose columns are then guessed anew.
+         */
+        MeantIn: {
+            meaning: components["schemas"]["Meaning"];
+            /**
+             * @default {
+             *       "dates": "ask",
+             *       "doubled": "ask",
+             *       "better": {}
+             *     }
+             */
+            choices: components["schemas"]["Choices"];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
+        };
+        /**
+         * ReportOut
+         * @description What is written beside the figures, by section; chosen photos; and where it is published (empty: nowhere).
+         */
+        ReportOut: {
+            /** Sections */
+            sections: string[];
+            /** Comments */
+            comments: {
+                [key: string]: string;
+            };
+            /** Photos */
+            photos: string[];
+            /** Token */
+            token: string;
+            /** Names */
+            names: boolean;
+            /** Readers */
+            readers: number;
+            /** May Publish */
+            may_publish: boolean;
+        };
+        /**
+         * ReportIn
+         * @description Comments by section, and the photos (ids) to show, in order.
+         */
+        ReportIn: {
+            /** Comments */
+            comments: {
+                [key: string]: string;
+            };
+            /**
+             * Photos
+             * @default []
+             */
+            photos: string[];
+        };
+        /**
+         * PublishIn
+         * @description ``out``: whether anybody with the address may read; ``names``: whether people are named there, all of whom agreed.
+         */
+        PublishIn: {
+            /** Out */
+            out: boolean;
+            /**
+             * Names
+             * @default false
+             */
+            names: boolean;
+        };
+        /**
+         * PublishedOut
+         * @description A published trial.  Before a reader has said what they expect, or that they would rather not, the result is left out.
+         */
+        PublishedOut: {
+            /** Title */
+            title: string;
+            /** Question */
+            question: string;
+            /** Treatments */
+            treatments: components["schemas"]["PublishedTreatment"][];
+            /** Readers */
+            readers: number;
+            /** Sentences */
+            sentences: string[];
+            /** Level */
+            level: string;
+        };
+        /**
+         * PublishedTreatment
+         * @description A treatment, and how many readers expected it to be best.
+         */
+        PublishedTreatment: {
+            /** Key */
+            key: string;
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Expected */
+            expected: number;
+        };
+        /**
+         * ExpectedIn
+         * @description The treatment (key) that a reader expects to be best; empty: they would rather not say.
+         */
+        ExpectedIn: {
+            /**
+             * Treatment
+             * @default
+             */
+            treatment: string;
         };
     };
     responses: never;
@@ -14773,7 +15139,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TableOut"];
+                    "application/json": components["schemas"]["BroughtTableOut"];
                 };
             };
             /** @description Not Found */
@@ -14816,7 +15182,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["UnderstoodIn"];
+                "application/json": components["schemas"]["MeantIn"];
             };
         };
         responses: {
@@ -14826,7 +15192,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TableOut"];
+                    "application/json": components["schemas"]["BroughtTableOut"];
                 };
             };
             /** @description Not Found */
@@ -14889,6 +15255,508 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_read: {
+        parameters: {
+            query?: {
+                short?: boolean;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_printed: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+                short?: boolean;
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_write: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_publish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PublishIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_chart: {
+        parameters: {
+            query: {
+                outcome: string;
+                kind?: "dots" | "time";
+                form?: "svg" | "png";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_workbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_verdict: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_published: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublishedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_expect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExpectedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublishedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_published_page: {
+        parameters: {
+            query?: {
+                short?: boolean;
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_published_paper: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_reporting_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

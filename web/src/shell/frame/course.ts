@@ -57,7 +57,7 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
   });
   const spaces = distances(course.stops.map((stop, i) => stop.offset - (course.stops[i - 1]?.offset ?? 0)));
   return [
-    stage("plan", "Plan", sealed ? "sealed" : "draft", sealed, course.may_see_plan),
+    stage("plan", "Plan", course.origin === "table" ? "drawn up afterwards" : sealed ? "sealed" : "draft", sealed, course.may_see_plan),
     stage("prepare", "Prepare", started ? "started" : "", started, course.may_prepare && !opened),
     ...course.stops.map((stop, i) => ({
       key: `look-${stop.key}`,

@@ -2,6 +2,8 @@
 /** Taking the trial along: tables and the trial pack. */
 import { useRouter } from "vue-router";
 
+import ReportPart from "./ReportPart.vue";
+import TakeChart from "./TakeChart.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -25,7 +27,8 @@ const again = () => through(async () => {
       The key is sealed: these files hold codes and readings. What each sample got is in them only for someone who may see
       it and has looked at the key already.
     </p>
-    <div class="mt-6 grid gap-6 xl:grid-cols-2">
+    <ReportPart v-if="course.state === 'opened'" :id="id" :lead="course.may_lead" class="mt-6" />
+    <div class="mt-8 grid gap-6 xl:grid-cols-2">
       <div class="border-t-2 border-ink pt-3">
         <h2>Readings</h2>
         <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF‑8.</p>
@@ -39,6 +42,12 @@ const again = () => through(async () => {
         </p>
         <a class="press press-main mt-4" :href="`/api/trials/${id}/pack.zip`" download>Save the pack</a>
       </div>
+      <div v-if="course.state === 'opened'" class="border-t-2 border-ink pt-3">
+        <h2>Workbook and verdict</h2>
+        <p class="mt-1">A summary and a sheet for each table; and every figure of the verdict for other programs.</p>
+        <p class="mt-4 flex flex-wrap gap-3"><a class="press press-main" :href="`/api/trials/${id}/workbook.xlsx`" download>Save the workbook</a><a class="press" :href="`/api/trials/${id}/verdict.json`" download>Verdict as JSON</a></p>
+      </div>
+      <TakeChart v-if="course.state === 'opened'" :id="id" :outcomes="course.outcomes" />
     </div>
     <div v-if="course.may_lead || course.state === 'opened'" class="mt-8 border-t-2 border-ink pt-3">
       <h2>The next trial</h2>
@@ -46,7 +55,7 @@ const again = () => through(async () => {
       <button type="button" class="press mt-4" :disabled="busy" @click="again">Begin the next trial</button>
       <ProblemText :says="other" />
     </div>
-    <div v-if="course.seal" class="rule mt-8 pt-4">
+    <div v-if="course.seal && course.origin !== 'table'" class="rule mt-8 pt-4">
       <h2>Check the seal</h2>
       <p class="mt-1 max-w-3xl">
         SHA-256 of the plan, its seed and its key, taken {{ course.started_at ? "before exposure started" : "at the seal" }}. With

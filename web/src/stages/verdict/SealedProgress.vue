@@ -47,7 +47,7 @@ const days = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "
       <p class="mt-2 max-w-2xl text-soft">Each dot is a {{ word }} at a finished look, without code or treatment: whether scores spread, crowd at one end, or stand still can be seen, who leads cannot.</p>
       <div class="mt-3 grid gap-x-8 gap-y-5 lg:grid-cols-2">
         <div v-for="one in data.outcomes" :key="one.outcome" class="min-w-0"><h3 class="font-bold">{{ one.name }}</h3>
-          <ul v-if="isShare(one.scale)" class="mt-1"><li v-for="look in one.looks" :key="look.checkpoint" class="rule flex items-center gap-4 py-2"><span class="min-w-24">{{ look.name }}</span><TallyStrokes :solid="yes(look.values)" :rest="look.values.length - yes(look.values)" :height="20" :label="`${yes(look.values)} of ${look.values.length}`" /><span class="ml-auto">{{ yes(look.values) }} of {{ look.values.length }} {{ one.scale.kind === "passfail" ? one.scale.pass_word : "seen" }}</span></li></ul>
+          <ul v-if="isShare(one.scale)" class="mt-1"><li v-for="at in one.looks" :key="at.checkpoint" class="rule flex items-center gap-4 py-2"><span class="min-w-24">{{ at.name }}</span><TallyStrokes :solid="yes(at.values)" :rest="at.values.length - yes(at.values)" :height="20" :label="`${yes(at.values)} of ${at.values.length}`" /><span class="ml-auto">{{ yes(at.values) }} of {{ at.values.length }} {{ one.scale.kind === "passfail" ? one.scale.pass_word : "seen" }}</span></li></ul>
           <SpreadChart v-else :looks="one.looks" :scale="one.scale" :title="one.name" />
         </div>
       </div>

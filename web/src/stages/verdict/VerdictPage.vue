@@ -27,6 +27,7 @@ const sides = (one: Schemas["BlindingOut"]) =>
     found ? [{ name, n: found.n, right: found.right, wrong: found.wrong, held: found.held, index: `${signed(found.index)}, ${signed(found.low)} to ${signed(found.high)}` }] : [],
   );
 const blinding = computed(() => {
+  if (verdict.value?.origin === "table") return "planned afterwards from a table, not sealed, not known to be blind";
   const rounds = verdict.value?.rounds ?? [];
   const open = rounds.filter((round) => round.blinding === "open").length;
   if (!rounds.length) return "never scored";
@@ -98,7 +99,7 @@ const blinding = computed(() => {
             <dd>{{ one.name }}<span v-if="one.kind !== 'treatment'" class="text-soft">, control</span></dd>
           </div>
         </dl>
-        <p class="mt-3 text-[0.9rem] text-soft">Sealed plan and key: <span class="code font-normal break-all">{{ verdict.seal }}</span></p>
+        <p v-if="verdict.origin !== 'table'" class="mt-3 text-[0.9rem] text-soft">Sealed plan and key: <span class="code font-normal break-all">{{ verdict.seal }}</span></p>
       </div>
     </div>
   </section>

@@ -1,0 +1,400 @@
+"""The report of a concluded trial, made from the trial itself: what was asked, done, happened, found, and may not be claimed."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from statistics import fmean
+from zoneinfo import ZoneInfo
+
+from django.utils.safestring import SafeString, mark_safe
+
+from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg
+from fieldtally.core.design.letters import letter_of
+from fieldtally.core.design.plan import Outcome, Plan, Treatment
+from fieldtally.core.hazards.catalogue import DEFERS
+from fieldtally.core.hazards.finding import cautions_for
+from fieldtally.core.hazards.plan_uses import uses_in
+from fieldtally.core.quantities.numbers import honest
+from fieldtally.core.scales import unit_of
+from fieldtally.core.verdict.conclude import Finding
+from fieldtally.core.verdict.strength import ranked
+from fieldtally.core.verdict.study import Concluded
+from fieldtally.core.verdict.words import amount
+from fieldtally.server.people.models import Trial
+from fieldtally.server.plan.records import amendments_of, predictions_of
+from fieldtally.server.prepare.records import doses_off, packs_of
+from fieldtally.server.rounds.models import Condition, Photo, PhotoFile
+from fieldtally.server.rounds.records import RoundKept, looks_of, rounds_of
+from fieldtally.server.rounds.telling import accidents_told, methods_told
+from fieldtally.server.share.models import Report
+from fieldtally.server.verdict.limits import not_claimed
+from fieldtally.server.verdict.study import Study, concluded, study_of
+
+SECTIONS = ("summary", "compared", "done", "happened", "result", "limits", "cost", "cautions")
+LEVELS = {
+    "clear": "Clear",
+    "leaning": "Leaning",
+    "equal": "As good as equal",
+    "too_close": "Too close to call",
+    "unreplicated": "Unreplicated",
+    "spoiled": "Spoiled",
+    "undirected": "Told without a winner",
+}
+BLINDING = {
+    "open": "by someone who had seen the key",
+    "scorer-blind": "blind",
+    "double-blind": "double-blind",
+    "self-shuffled": "after shuffling by their own hand",
+    "unknown": "not known to be blind",
+}
+MOST_PHOTOS = 8
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A treatment as the report lists it."""
+
+    letter: str
+    hue: int
+    name: str
+    kind: str
+    samples: int
+    given: tuple[str, ...]
+    cost: str
+
+
+@dataclass(frozen=True)
+class Told:
+    """One outcome's result: in a sentence, with its strength and why, pictures, and rows of figures."""
+
+    name: str
+    claim: bool
+    sentence: str
+    level: str
+    because: str
+    steps: tuple[str, ...]
+    chart: SafeString
+    over_time: SafeString | None
+    treatments: tuple[tuple[str, str, str, str], ...]
+    pairs: tuple[tuple[str, str, str, str, str], ...]
+    settle: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Raw:
+    """The table of all samples: header and rows."""
+
+    header: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A chosen photo, as a data address."""
+
+    caption: str
+    source: str
+
+
+@dataclass(frozen=True)
+class WholeReport:
+    """Everything a report tells, in the words of the trial's own labels."""
+
+    title: str
+    question: str
+    predictions: tuple[tuple[str, str], ...]
+    opened: str
+    compared: tuple[Compared, ...]
+    done: tuple[str, ...]
+    happened: tuple[str, ...]
+    results: tuple[Told, ...]
+    also: tuple[str, ...]
+    limits: tuple[str, ...]
+    cost: tuple[str, ...]
+    cautions: tuple[tuple[str, tuple[str, ...]], ...]
+    defers: str
+    raw: Raw
+    seal: str
+    origin: str
+    comments: dict[str, str]
+    photos: tuple[Shown, ...]
+
+
+def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
+    """The report of an opened trial; without ``names`` nobody is called by theirs."""
+    study = study_of(trial)
+    found = concluded(trial, study)
+    plan, rounds = study.plan, rounds_of(trial)
+    kept = Report.objects.filter(pk=trial.pk).first()
+    return WholeReport(
+        title=trial.title,
+        question=plan.question,
+        predictions=tuple(
+            (one.by.called if names else f"Person {i}", one.text) for i, one in enumerate(predictions_of(trial), 1)
+        ),
+        opened=_day(trial.opened_at, trial.zone) if trial.opened_at else "",
+        compared=tuple(_compared(plan, t, i) for i, t in enumerate(plan.treatments)),
+        done=tuple(_done(trial, plan, rounds, names=names)),
+        happened=tuple(_happened(trial, study)),
+        results=tuple(_told(study, found, o) for o in plan.outcomes if o.compared),
+        also=tuple(_both_ways(study, found)),
+        limits=tuple(not_claimed(trial, study, rounds)),
+        cost=tuple(_cost(plan, study, found)),
+        cautions=tuple((one.name, one.usual) for one in cautions_for(uses_in(plan))),
+        defers=DEFERS,
+        raw=_raw(study),
+        seal=trial.sealed.seal,
+        origin=trial.origin,
+        comments=dict(kept.comments) if kept else {},
+        photos=_photos(trial, kept.photos if kept else []),
+    )
+
+
+def _day(at: datetime, zone: str) -> str:
+    return f"{at.astimezone(ZoneInfo(zone)):%-d %B %Y}"
+
+
+def _compared(plan: Plan, treatment: Treatment, place: int) -> Compared:
+    products = plan.product_named
+    given = [
+        f"{products[dose.product].name if dose.product in products else 'dose'} at {dose.rate}"
+        + (f", {dose.times} times" if dose.times > 1 else "")
+        for dose in treatment.doses
+    ]
+    if treatment.note.strip():
+        given.append(treatment.note.strip())
+    return Compared(
+        letter_of(place),
+        place % 8,
+        treatment.name,
+        "" if treatment.kind == "treatment" else f"control ({treatment.kind})",
+        plan.per_treatment(treatment),
+        tuple(given),
+        "" if treatment.cost is None else f"{plan.money}{treatment.cost:.2f}",
+    )
+
+
+def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool) -> list[str]:
+    layout = {
+        "random": "completely at random",
+        "blocks": f"at random inside each of {len(plan.layout.blocks)} blocks ({', '.join(b.name for b in plan.layout.blocks)})",
+        "latin": "in Latin squares",
+        "split": f"on whole {plan.layout.plot_word}s and inside them (split plot)",
+        "pairs": "in pairs",
+    }[plan.layout.kind]
+    word = plan.sample_word
+    found = []
+    if trial.origin == "table":
+        found.append(
+            "This was planned afterwards, from results that were there already: nothing was sealed, and nobody recorded whether "
+            "scoring was blind."
+        )
+        found.append(f"{plan.sample_count} {word}s; how treatments were put on them is not known.")
+    else:
+        found.append(
+            f"{plan.sample_count} {word}s, treatments put on them {layout}, drawn from a seed that was sealed with the plan."
+        )
+    lots = [
+        f"{plan.product_named[p.product].name if p.product in plan.product_named else p.product}, lot {p.lot}"
+        for p in packs_of(trial)
+        if p.lot
+    ]
+    if lots:
+        found.append(f"Packs used: {'; '.join(lots)}.")
+    if trial.started_at and trial.origin != "table":
+        found.append(f"Exposure began on {_day(trial.started_at, trial.zone)}.")
+    looks = looks_of(trial, plan, trial.opened_at or trial.started_at) if trial.started_at and trial.opened_at else []
+    by_name = {c.key: c.name for c in plan.checkpoints}
+    missed = [by_name[look.key] for look in looks if look.standing in ("missed", "skipped")]
+    found.append(
+        f"Looked at {', '.join(by_name[c.key] for c in plan.in_time)}"
+        + (f"; not or not fully taken: {', '.join(missed)}." if missed else ".")
+    )
+    scorers = list(dict.fromkeys(one.scorer for one in rounds))
+    if scorers:
+        who = ", ".join(scorers) if names else f"{len(scorers)} {'person' if len(scorers) == 1 else 'people'}"
+        ways = {}
+        for one in rounds:
+            ways[one.blinding] = ways.get(one.blinding, 0) + 1
+        told = ", ".join(f"{many} {BLINDING[way]}" for way, many in ways.items())
+        found.append(f"Scored by {who}; of {len(rounds)} rounds {told}.")
+    outcomes = "; ".join(
+        f"{o.name} ({o.scale.kind}{', ' + unit_of(o.scale) if unit_of(o.scale) else ''})" for o in plan.outcomes
+    )
+    found.append(f"Measured: {outcomes}.")
+    if plan.held_equal:
+        found.append("Held equal: " + "; ".join(f"{one.what} {one.setting}".strip() for one in plan.held_equal) + ".")
+    return found
+
+
+def _happened(trial: Trial, study: Study) -> list[str]:
+    found = [*accidents_told(trial), *methods_told(trial)]
+    found += [f"{s.code} was set aside: {study.aside[s.pk].reason}." for s in study.samples if s.pk in study.aside]
+    found += [f"{code} was given another dose than planned: {says}" for code, says in doses_off(trial)]
+    found += [f"The plan was amended: {one.reason} {' '.join(one.changes)}" for one in amendments_of(trial)]
+    air = list(Condition.objects.filter(trial=trial))
+    warm = [one.temperature for one in air if one.temperature is not None]
+    damp = [one.humidity for one in air if one.humidity is not None]
+    if warm:
+        found.append(
+            f"Temperature from {honest(min(warm))} to {honest(max(warm))} °C, {honest(fmean(warm))} °C on average of {len(warm)} notes."
+        )
+    if damp:
+        found.append(f"Humidity from {honest(min(damp))} to {honest(max(damp))} %.")
+    rain = [one.rain for one in air if one.rain]
+    if rain:
+        found.append(f"Rain: {honest(sum(rain))} mm.")
+    return [f"{one[0].upper()}{one[1:]}" for one in found]
+
+
+def chart_of(study: Study, main: Finding, outcome: Outcome, width: float = 640) -> str:
+    """The dots of one outcome's summary, best treatment first."""
+    names = [t.name for t in study.plan.treatments]
+    labels = [one.treatment for one in study.data.kept]
+    keys = [t.key for t in study.plan.treatments]
+    share = outcome.scale.kind in ("passfail",) and main.scale == outcome.scale
+    order = [one.treatment for one in ranked(main.comparison)]
+    order += [name for name in names if name not in order]
+    estimates = {one.treatment: one for one in main.comparison.treatments}
+    rows = []
+    for name in order:
+        place = names.index(name)
+        own = tuple(v for v, key in zip(main.numbers, labels, strict=True) if key == keys[place] and v is not None)
+        if outcome.better == "target" and outcome.target is not None:
+            own = tuple(abs(v - outcome.target) for v in own)
+        one = estimates[name]
+        rows.append(DotsRow(place, letter_of(place), name, own, one.estimate, one.low, one.high))
+    ends = (0.0, 1.0) if share else None
+    return dots_svg(rows, unit_of(main.scale), title=f"{outcome.name} {main.when}", width=width, ends=ends, share=share)
+
+
+def leads_of(study: Study, looks: Sequence[Finding], outcome: Outcome, width: float = 640) -> str | None:
+    """The means over the looks; None where there is one look."""
+    offsets = {c.key: (float(c.offset), c.name) for c in study.plan.checkpoints}
+    stops = [offsets[one.checkpoint or ""] for one in looks]
+    if len(stops) < 2:
+        return None
+    lines = [
+        MeansLine(
+            i,
+            letter_of(i),
+            t.name,
+            tuple(
+                (offsets[one.checkpoint or ""][0], value)
+                for one in looks
+                if (value := one.comparison.treatments[i].estimate) is not None
+            ),
+        )
+        for i, t in enumerate(study.plan.treatments)
+    ]
+    share = outcome.scale.kind in ("passfail", "event")
+    return means_svg(lines, stops, unit_of(outcome.scale), title=f"{outcome.name} over time", width=width, share=share)
+
+
+def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
+    own = [one for one in found.findings if one.outcome == outcome.key]
+    main = next(one for one in own if one.checkpoint is None)
+    looks = [one for one in own if one.checkpoint is not None]
+    behind = next((one for one in found.behind if one.outcome == outcome.key), None)
+    letters = {t.name: letter_of(i) for i, t in enumerate(study.plan.treatments)}
+    over = leads_of(study, looks, outcome)
+    share = main.scale.kind in ("passfail", "event")
+
+    def plain(value: float | None) -> str:
+        return "–" if value is None else honest(100 * value if share else value).replace("-", "−")
+
+    return Told(
+        name=outcome.name,
+        claim=main.claim,
+        sentence=main.sentence,
+        level=LEVELS[main.strength.level],
+        because=main.strength.because,
+        steps=main.strength.steps,
+        # Written by this project's own code, every text in it escaped.
+        chart=mark_safe(chart_of(study, main, outcome)),  # noqa: S308
+        over_time=None if over is None else mark_safe(over),  # noqa: S308
+        treatments=tuple(
+            (
+                f"{letters[one.treatment]} {one.treatment}",
+                str(one.n),
+                "–" if one.estimate is None else amount(one.estimate, main.scale),
+                "–" if one.low is None else f"{plain(one.low)} to {plain(one.high)}",
+            )
+            for one in main.comparison.treatments
+        ),
+        pairs=tuple(
+            (
+                f"{letters[pair.a]} − {letters[pair.b]}",
+                plain(pair.difference),
+                "no bound" if pair.low is None or pair.high is None else f"{plain(pair.low)} to {plain(pair.high)}",
+                honest(pair.p, 2),
+                "–" if pair.p_adjusted is None else honest(pair.p_adjusted, 2),
+            )
+            for pair in main.comparison.pairs
+        ),
+        settle=tuple(one.says for one in behind.settle) if behind else (),
+    )
+
+
+def _both_ways(study: Study, found: Concluded) -> list[str]:
+    names = {o.key: o.name for o in study.plan.outcomes}
+    told = []
+    for label, other in (("With all samples", found.with_all), ("Without odd readings", found.without_odd)):
+        for one in other:
+            if one.claim:
+                told.append(f"{label}, {names[one.outcome]}: {LEVELS[one.strength.level].lower()}. {one.sentence}")
+    for name, own in found.by_scorer.items():
+        told += [
+            f"By {name} alone, {names[one.outcome]}: {LEVELS[one.strength.level].lower()}." for one in own if one.claim
+        ]
+    return told
+
+
+def _cost(plan: Plan, study: Study, found: Concluded) -> list[str]:
+    told = []
+    if plan.cost is not None:
+        told.append(f"All {plan.sample_count} {plan.sample_word}s: {plan.money}{plan.cost:.2f}.")
+    tally = study.data.tally(found.findings)
+    for row in tally.rows if tally else ():
+        if row.cost is not None:
+            good = "" if row.per_good is None else f"; for each good result {plan.money}{row.per_good:.2f}"
+            told.append(f"{row.treatment}: {plan.money}{row.cost:.2f} a {plan.sample_word}{good}.")
+    return told
+
+
+def _raw(study: Study) -> Raw:
+    plan = study.plan
+    letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
+    blocks = {b.key: b.name for b in plan.layout.blocks}
+    columns = [(o, c) for o in plan.outcomes if o.compared for c in plan.looked_at(o)]
+    several = {o.key: len(plan.looked_at(o)) > 1 for o in plan.outcomes}
+    header = [plan.sample_word, "treatment", *(["block"] if blocks else [])]
+    header += [f"{o.name}, {c.name}" if several[o.key] else o.name for o, c in columns]
+    rows = []
+    for sample, placed in zip(study.samples, study.data.placed, strict=True):
+        row = [sample.code, letters[placed.treatment], *([blocks.get(sample.block, "")] if blocks else [])]
+        for o, c in columns:
+            value = study.data.all_values.get((o.key, c.key), {}).get(sample.code)
+            row.append("" if value is None else honest(value, 4))
+        rows.append(tuple(row))
+    return Raw(tuple(header), tuple(rows))
+
+
+def _photos(trial: Trial, chosen: Sequence[str]) -> tuple[Shown, ...]:
+    rows = Photo.objects.filter(trial=trial, gone=False, pk__in=list(chosen)[:MOST_PHOTOS]).select_related(
+        "sample", "checkpoint"
+    )
+    files = dict(PhotoFile.objects.filter(photo__in=rows).values_list("photo_id", "full"))
+    found = []
+    for row in sorted(rows, key=lambda one: [str(pk) for pk in chosen].index(str(one.pk))):
+        told = [row.sample.code if row.sample else "", row.caption]
+        found.append(
+            Shown(
+                ", ".join(part for part in told if part),
+                "data:image/jpeg;base64," + base64.b64encode(bytes(files[row.pk])).decode(),
+            )
+        )
+    return tuple(found)

@@ -1,0 +1,55 @@
+"""What a trial's verdict may not claim, from its plan, its layout and what happened."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
+from fieldtally.server.people.models import Trial
+from fieldtally.server.plan.records import amendments_of, predictions_of
+from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_version
+from fieldtally.server.rounds.guessing import blinding_of, told_apart
+from fieldtally.server.rounds.records import RoundKept, differences_of, skipped_looks
+from fieldtally.server.rounds.telling import accidents_told, methods_told
+from fieldtally.server.verdict.study import Study
+
+MOST_TOLD = 5
+
+
+def not_claimed(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> tuple[str, ...]:
+    """Sentences, the most important first."""
+    return may_not_be_claimed(study.plan, _happened(trial, study, rounds))
+
+
+def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happened:
+    scored = {r.checkpoint for r in rounds}
+    last = [c.name for c in study.plan.in_time if c.key in scored]
+    return Happened(
+        open_rounds=sum(r.blinding == "open" for r in rounds),
+        rounds=len(rounds),
+        set_aside=len(study.aside),
+        last_checkpoint=last[-1] if last else None,
+        predictions=len(predictions_of(trial)),
+        afterwards=trial.origin == "table",
+        differences=tuple(differences_of(trial, study.plan)),
+        skipped=tuple(skipped_looks([trial]).values()),
+        amendments=tuple(one.reason for one in amendments_of(trial)),
+        doses=_doses(trial),
+        cycles=tuple(cycles_off(trial, study.plan)),
+        accidents=accidents_told(trial),
+        left_out=len(study.left_out),
+        methods=methods_told(trial),
+        told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
+    )
+
+
+def _doses(trial: Trial) -> tuple[str, ...]:
+    """What was given otherwise than planned: to single samples, and since the plan was changed."""
+    off = doses_off(trial)
+    told = [f"{code} was off: {says}" for code, says in off[:MOST_TOLD]]
+    if len(off) > MOST_TOLD:
+        told.append(f"{len(off) - MOST_TOLD} more amounts were off; the log has them all.")
+    for one in given_by_version(trial):
+        when = "as sealed" if one.version == 0 else f"under amendment {one.version}"
+        told.append(f"{one.amount} {when} to {', '.join(one.codes)}.")
+    return tuple(told)
