@@ -125,3 +125,22 @@ kept_folder() {
     printf '%s/kept' "$GROUND"
   fi
 }
+
+# Backup and restore: of the database FT_DB_NAME on the cluster of need_cluster.  The file is written whole or not at all.
+database() { printf '%s' "${FT_DB_NAME:-fieldtally}"; }
+
+with_postgres() { PGPASSWORD="$FT_DB_PASSWORD" "$@" -h 127.0.0.1 -p "$FT_DB_PORT" -U fieldtally; }
+
+has_data() { [ "$(with_postgres psql -d postgres -Atc "SELECT count(*) FROM pg_database WHERE datname = '$(database)'")" = 1 ]; }
+
+dump_to() {
+  local part="$1.part"
+  (umask 077 && with_postgres pg_dump -d "$(database)" --format=custom --no-owner > "$part") || { rm -f "$part"; say "The backup failed; nothing was written."; return 1; }
+  mv "$part" "$1"
+}
+
+restore_from() {
+  pg_restore --list "$1" 2>/dev/null | grep people_trial >/dev/null || { say "$1 is no backup of Field Tally; nothing was changed."; return 1; }
+  with_postgres psql -q -d postgres -c "DROP DATABASE IF EXISTS \"$(database)\" WITH (FORCE)" -c "CREATE DATABASE \"$(database)\"" 2>/dev/null
+  with_postgres pg_restore -d "$(database)" --no-owner --exit-on-error --single-transaction "$1" || { say "The backup could not be put back."; return 1; }
+}

@@ -11,6 +11,8 @@ from fieldtally.server.bodies import CarefulParser
 from fieldtally.server.devices.doors import router as devices
 from fieldtally.server.panels.doors import router as panels
 from fieldtally.server.people.doors import router as people
+from fieldtally.server.people.tokens import TokenAuth
+from fieldtally.server.people.tokens import router as tokens
 from fieldtally.server.plan.doors import router as plan
 from fieldtally.server.prepare.doors import router as prepare
 from fieldtally.server.rounds.doors import router as rounds
@@ -19,9 +21,14 @@ from fieldtally.server.verdict.doors import router as verdict
 
 # SessionAuth checks the CSRF token of every signed-in request that is not a read.
 api = NinjaAPI(
-    title="Field Tally", version="1", auth=SessionAuth(), docs_url=None, urls_namespace="api", parser=CarefulParser()
+    title="Field Tally",
+    version="1",
+    auth=[TokenAuth(), SessionAuth()],
+    docs_url=None,
+    urls_namespace="api",
+    parser=CarefulParser(),
 )
-for stage in (people, devices, plan, prepare, rounds, panels, verdict, share):
+for stage in (people, tokens, devices, plan, prepare, rounds, panels, verdict, share):
     api.add_router("", stage)
 
 

@@ -132,6 +132,17 @@ def calls(world):
         ("get", "/api/published/{token}/report.html"): ("/api/published/open-sesame/report.html", None),
         ("get", "/api/published/{token}/report.pdf"): ("/api/published/open-sesame/report.pdf", None),
         ("get", "/api/published/{token}/card.png"): ("/api/published/open-sesame/card.png", None),
+        ("get", "/api/tokens"): ("/api/tokens", None),
+        ("post", "/api/tokens"): ("/api/tokens", {"name": "my shed"}),
+        ("delete", "/api/tokens/{token_id}"): (f"/api/tokens/{uuid4()}", None),
+        ("get", "/api/account/leaving"): ("/api/account/leaving", None),
+        ("post", "/api/account/leave"): ("/api/account/leave", {"email": "nobody@x.example"}),
+        ("get", "/api/known"): ("/api/known?about=mulch", None),
+        ("get", "/api/shared-questions"): ("/api/shared-questions", None),
+        ("post", "/api/combined"): (
+            "/api/combined",
+            {"trials": [str(world.trial.pk)], "a": "x", "b": "y", "outcome": "Vigour"},
+        ),
         ("post", "/api/bringings"): (
             "/api/bringings",
             Multipart(file=SimpleUploadedFile("beans.csv", b"treatment,cm\na,1\na,2\nb,3\nb,4\n")),

@@ -3,9 +3,10 @@
 from ninja import Router
 
 from fieldtally.server.share.doors.bringing import router as bringing
+from fieldtally.server.share.doors.knowing import router as knowing
 from fieldtally.server.share.doors.reporting import router as reporting
 from fieldtally.server.share.doors.taking import router as taking
 
 router = Router(tags=["share"])
-for part in (taking, bringing, reporting):
+for part in (taking, bringing, reporting, knowing):
     router.add_router("", part)

@@ -3,8 +3,10 @@
 import re
 from uuid import UUID
 
+from django.contrib.auth import logout
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
+from ninja.security import SessionAuth
 
 from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.problems import Problem
@@ -15,6 +17,7 @@ from fieldtally.server.plan.acts import begin_again
 from fieldtally.server.plan.records import is_covered, plan_of
 from fieldtally.server.prepare.records import has_seen_key
 from fieldtally.server.share.again import weaknesses_of
+from fieldtally.server.share.erasing import erase, own_trials
 from fieldtally.server.share.outgoing import Outgoing
 from fieldtally.server.share.sheets import Sheets
 
@@ -94,3 +97,32 @@ def again(request: HttpRequest, trial_id: UUID, body: AgainIn) -> Status[AgainOu
         plan = with_samples(plan, body.samples)
     begun = begin_again(request.user, plan, weaknesses_of(seen.trial))
     return Status(201, AgainOut(id=begun.pk))
+
+
+class LeavingOut(Schema):
+    """What goes with the account: trials that are the person's alone (titles), and in how many others they stay under no name."""
+
+    alone: list[str]
+    shared: int
+
+
+@router.get("/account/leaving", response=LeavingOut)
+def leaving(request: HttpRequest) -> LeavingOut:
+    """What would go with the account."""
+    alone = own_trials(request.user)
+    shared = request.user.memberships.count() - len(alone)
+    return LeavingOut(alone=sorted(trial.title for trial in alone), shared=shared)
+
+
+class LeaveIn(Schema):
+    """The account's own e-mail address, typed."""
+
+    email: str
+
+
+@router.post("/account/leave", response={204: None, 409: ProblemsOut, 422: ProblemsOut}, auth=SessionAuth())
+def leave(request: HttpRequest, body: LeaveIn) -> Status[None]:
+    """Erase the account and what is theirs alone.  There is no way back."""
+    erase(request.user, body.email)
+    logout(request)
+    return Status(204, None)

@@ -168,6 +168,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens
+         * @description One's tokens.
+         */
+        get: operations["fieldtally_server_people_tokens_tokens"];
+        put?: never;
+        /**
+         * Make
+         * @description Make a token.  It is told now and never again.
+         */
+        post: operations["fieldtally_server_people_tokens_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke
+         * @description Make a token worthless, at once.
+         */
+        delete: operations["fieldtally_server_people_tokens_revoke"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/devices": {
         parameters: {
             query?: never;
@@ -2354,6 +2398,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/account/leaving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Leaving
+         * @description What would go with the account.
+         */
+        get: operations["fieldtally_server_share_doors_taking_leaving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Erase the account and what is theirs alone.  There is no way back.
+         */
+        post: operations["fieldtally_server_share_doors_taking_leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bringings": {
         parameters: {
             query?: never;
@@ -2690,6 +2774,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known
+         * @description What do we know about …?
+         */
+        get: operations["fieldtally_server_share_doors_knowing_known"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared-questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shared
+         * @description What could be taken together.
+         */
+        get: operations["fieldtally_server_share_doors_knowing_shared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/combined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Combine
+         * @description One difference over several trials.
+         */
+        post: operations["fieldtally_server_share_doors_knowing_combine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2828,6 +2972,90 @@ export interface components {
              * Format: uuid
              */
             trial: string;
+        };
+        /**
+         * AccessTokenOut
+         * @description A token of one's own; the token itself is told once, when it is made.
+         */
+        AccessTokenOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "read" | "write";
+            /** Trial */
+            trial: string | null;
+            /** Trial Title */
+            trial_title: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Used At */
+            used_at: string | null;
+        };
+        /**
+         * AccessTokensOut
+         * @description All tokens of the person.
+         */
+        AccessTokensOut: {
+            /** Tokens */
+            tokens: components["schemas"]["AccessTokenOut"][];
+        };
+        /**
+         * MadeTokenOut
+         * @description A token that was just made.
+         */
+        MadeTokenOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "read" | "write";
+            /** Trial */
+            trial: string | null;
+            /** Trial Title */
+            trial_title: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Used At */
+            used_at: string | null;
+            /** Token */
+            token: string;
+        };
+        /**
+         * AccessTokenIn
+         * @description What to call it, what it may do, and in which trial (None: in all).
+         */
+        AccessTokenIn: {
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @default read
+             * @enum {string}
+             */
+            scope: "read" | "write";
+            /** Trial */
+            trial: string | null;
         };
         /**
          * DeviceOut
@@ -8821,6 +9049,24 @@ export interface components {
             samples: number | null;
         };
         /**
+         * LeavingOut
+         * @description What goes with the account: trials that are the person's alone (titles), and in how many others they stay under no name.
+         */
+        LeavingOut: {
+            /** Alone */
+            alone: string[];
+            /** Shared */
+            shared: number;
+        };
+        /**
+         * LeaveIn
+         * @description The account's own e-mail address, typed.
+         */
+        LeaveIn: {
+            /** Email */
+            email: string;
+        };
+        /**
          * BringingOut
          * @description A file on its way in, and how far it is.
          */
@@ -9117,6 +9363,159 @@ export interface components {
              * @default
              */
             treatment: string;
+        };
+        /**
+         * Fared
+         * @description How a treatment fared in one outcome of one trial: its place among how many, how sure that is, its estimate with its unit, and the
+         *     sentence of the verdict.
+         */
+        Fared: {
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** Title */
+            title: string;
+            /** Treatment */
+            treatment: string;
+            /** Outcome */
+            outcome: string;
+            /** Place */
+            place: number;
+            /** Of */
+            of: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            /** Estimate */
+            estimate: number | null;
+            /** Unit */
+            unit: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Found
+         * @description A trial that has the words in it.
+         */
+        Found: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Question */
+            question: string;
+            /** State */
+            state: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * KnownOut
+         * @description Trials that have the words in them, and how treatments of that name fared where the key is open.
+         */
+        KnownOut: {
+            /** Trials */
+            trials: components["schemas"]["Found"][];
+            /** Fared */
+            fared: components["schemas"]["Fared"][];
+        };
+        /**
+         * Shared
+         * @description A pair of treatments and an outcome (names) that several concluded trials have.
+         */
+        Shared: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Outcome */
+            outcome: string;
+            /** Unit */
+            unit: string;
+            /** Trials */
+            trials: string[];
+        };
+        /**
+         * SharedOut
+         * @description Questions that several concluded trials have in common.
+         */
+        SharedOut: {
+            /** Questions */
+            questions: components["schemas"]["Shared"][];
+        };
+        /**
+         * Combined
+         * @description Trials together: ``fixed`` and ``random`` effects, Q with its p, I² (0–1), and what they say.
+         */
+        Combined: {
+            /** Trials */
+            trials: components["schemas"]["OneTrial"][];
+            fixed: components["schemas"]["Pooled"];
+            random: components["schemas"]["Pooled"];
+            /** Q */
+            q: number;
+            /** Q P */
+            q_p: number;
+            /** I Squared */
+            i_squared: number;
+            /** Agree */
+            agree: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
+         * OneTrial
+         * @description A trial's own difference and its interval at ``level`` (0.95).
+         */
+        OneTrial: {
+            /** Name */
+            name: string;
+            /** Difference */
+            difference: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Level
+             * @default 0.95
+             */
+            level: number;
+        };
+        /**
+         * Pooled
+         * @description A difference over all trials, its interval, and the weight of each trial (shares).
+         */
+        Pooled: {
+            /** Difference */
+            difference: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Weights */
+            weights: number[];
+        };
+        /**
+         * TogetherIn
+         * @description Which trials, and which difference (names).
+         */
+        TogetherIn: {
+            /** Trials */
+            trials: string[];
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Outcome */
+            outcome: string;
         };
     };
     responses: never;
@@ -9447,6 +9846,88 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_people_tokens_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessTokensOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_people_tokens_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccessTokenIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeTokenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_people_tokens_revoke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14994,6 +15475,66 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_share_doors_taking_leaving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeavingOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_taking_leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_share_doors_bringing_own: {
         parameters: {
             query?: never;
@@ -15757,6 +16298,81 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_knowing_known: {
+        parameters: {
+            query?: {
+                about?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_knowing_shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_doors_knowing_combine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TogetherIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Combined"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
