@@ -35,6 +35,8 @@ export const router = createRouter({
       props: true,
     },
     { path: "/s/:id", name: "sample", component: () => import("@/stages/rounds/SamplePage.vue"), props: true },
+    { path: "/known", name: "known", component: () => import("@/stages/share/KnownPage.vue") },
+    { path: "/account", name: "account", component: () => import("./people/AccountPage.vue") },
     { path: "/bring/:id?", name: "bring", component: () => import("@/stages/share/BringPage.vue"), props: true },
     { path: "/methods", name: "methods", component: () => import("@/stages/verdict/MethodsPage.vue") },
     { path: "/bench", name: "bench", component: () => import("@/stages/prepare/BenchPage.vue") },

@@ -51,7 +51,7 @@ async function leave(): Promise<void> {
     <header class="flex flex-wrap items-center justify-between gap-x-6">
       <FieldTallyMark />
       <p v-if="me" class="flex items-center gap-x-3">
-        <span>{{ me.name }}</span>
+        <RouterLink to="/account" class="quiet inline-flex items-center">{{ me.name }}</RouterLink>
         <RouterLink v-if="me.demo" to="/mailbox" class="quiet inline-flex items-center">Mailbox</RouterLink>
         <button class="quiet" @click="leave">Sign out</button>
       </p>
@@ -65,6 +65,7 @@ async function leave(): Promise<void> {
         </h1>
         <div class="flex flex-wrap items-center gap-3">
           <RouterLink class="quiet inline-flex items-center" to="/today">Today</RouterLink>
+          <RouterLink class="quiet inline-flex items-center" to="/known">What we know</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/bench">Bench sums</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/methods">Methods compared</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/practice">Practise</RouterLink>

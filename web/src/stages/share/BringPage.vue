@@ -47,7 +47,11 @@ function dropped(event: DragEvent): void {
   void send(event.dataTransfer?.files[0]);
 }
 async function carry(): Promise<void> {
-  await answer(api.POST("/api/bringings/{bringing_id}/in", { params: { path: { bringing_id: props.id! } } }));
+  try {
+    await answer(api.POST("/api/bringings/{bringing_id}/in", { params: { path: { bringing_id: props.id! } } }));
+  } catch (error) {
+    problems.value = problemsOf(error);
+  }
   await refetch();
 }
 async function forget(id: string): Promise<void> {

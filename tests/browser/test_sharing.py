@@ -1,0 +1,143 @@
+"""From a spreadsheet to a verdict in a few taps; a report that is written beside, published, read by a stranger and taken back."""
+
+import openpyxl
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+
+from tests.browser.conftest import PHONE
+from tests.browser.led import call
+
+PEAS = "Soaking peas before sowing"
+
+
+def axe(page) -> list[str]:
+    return [f"{v['id']}: {v['nodes'][0]['html'][:140]}" for v in Axe().run(page).response["violations"]]
+
+
+def spreadsheet(path):
+    """Last year's willow water, as somebody keeps it: a title, joined cells, counts out of twenty."""
+    book = openpyxl.Workbook()
+    page = book.active
+    page.append(["Willow water, last year"])
+    page.append([])
+    page.append(["Pot", "Bench", "Watered with", "Rooted after 2 weeks", "Root length (cm)"])
+    for bench, shift in (("East", 0), ("West", 1)):
+        for watered, rooted, long in (("Tap", 8, 3.1), ("Willow water", 15, 5.2)):
+            for n in range(4):
+                page.append(
+                    [
+                        len(list(page.rows)) - 2,
+                        bench,
+                        watered if n == 0 else None,
+                        f"{rooted + n % 3 + shift}/20",
+                        long + 0.3 * n,
+                    ]
+                )
+    book.save(path)
+    return path
+
+
+def test_a_spreadsheet_is_dropped_in_a_mapping_mended_and_a_verdict_read(visitor, tmp_path):
+    person = visitor()
+    page = person.sign_in("viewer@tarnlane.example")
+    page.goto("/")
+    page.get_by_role("link", name="Bring in results").click()
+    page.locator("input[type=file]").set_input_files(spreadsheet(tmp_path / "willow.xlsx"))
+    expect(page.get_by_role("heading", name="willow.xlsx")).to_be_visible()
+    # “Watered with” is no word for a treatment that it knows, so it is told which column that is.
+    page.get_by_label("What Watered with is").select_option("treatment")
+    expect(page.get_by_text("2 treatments on 16 samples in 2 blocks, 32 readings.")).to_be_visible()
+    page.get_by_label("What Bench is").select_option("nothing")
+    expect(page.get_by_text("2 treatments on 16 samples, 32 readings.")).to_be_visible()
+    page.get_by_label("What Bench is").select_option("block")
+    page.get_by_label("The control is").select_option("Tap")
+    expect(page.get_by_text("12 empty cells of “Watered with”")).to_be_visible()
+    page.get_by_label("Call the trial").fill("Willow water")
+    page.get_by_label("Call the trial").press("Tab")
+    assert not axe(page)
+    page.get_by_role("button", name="Bring it in and read the verdict").click()
+    page.get_by_role("button", name="Read the verdict", exact=True).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Willow water did best on rooted")
+    expect(page.get_by_text("planned afterwards from a table, not sealed, not known to be blind")).to_be_visible()
+    expect(page.get_by_text("That this was foreseen: the plan was made afterwards")).to_be_visible()
+
+
+def test_a_file_that_is_no_table_says_so_and_copies_are_asked_about(visitor, tmp_path):
+    page = visitor(PHONE).sign_in("viewer@tarnlane.example")
+    page.goto("/bring")
+    (tmp_path / "x.csv").write_bytes(b"%PDF-1.7 no table")
+    page.locator("input[type=file]").set_input_files(tmp_path / "x.csv")
+    expect(page.get_by_text("This is no table")).to_be_visible()
+    (tmp_path / "y.csv").write_text("treatment,cm\na,1\na,1\na,2\nb,3\nb,4\nb,5\n")
+    page.locator("input[type=file]").set_input_files(tmp_path / "y.csv")
+    expect(page.get_by_text("1 rows are there twice")).to_be_visible()
+    expect(page.get_by_text("It is the same as row 2")).to_be_visible()
+    page.get_by_role("button", name="Samples alike: keep them").click()
+    expect(page.get_by_text("2 treatments on 6 samples, 6 readings.")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+
+
+def test_a_report_is_written_beside_published_read_and_taken_back(visitor):
+    lead, stranger = visitor(), visitor(PHONE)
+    page = lead.sign_in("lead@tarnlane.example")
+    trial = lead.trial(PEAS)
+    page.goto(f"/trials/{trial}/share")
+    page.get_by_text("Write beside it, choose photos").click()
+    page.get_by_label("What it showed").fill("We sow the soaked ones from now on.")
+    page.get_by_role("button", name="Keep what I wrote").click()
+    expect(page.get_by_text("Kept.")).to_be_visible()
+    page.get_by_role("button", name="Publish it").click()
+    address = page.get_by_role("region", name="Report").locator("a[href*='/p/']").inner_text()
+    assert not axe(page)
+    reader = stranger.page
+    reader.goto(address)
+    expect(reader.get_by_role("heading", name=PEAS)).to_be_visible()
+    assert "did best" not in reader.get_by_role("main").inner_text()
+    reader.get_by_role("button", name="Plain water").click()
+    expect(reader.get_by_text("did best on seeds sprouted")).to_be_visible()
+    expect(reader.get_by_text("you too")).to_be_visible()
+    assert not axe(reader)
+    reader.get_by_role("link", name="Read the whole report").click()
+    expect(reader.get_by_text("We sow the soaked ones from now on.")).to_be_visible()
+    assert "Maren" not in reader.content()
+    assert not axe(reader)
+    page.get_by_role("button", name="Take it back").click()
+    expect(page.get_by_role("button", name="Publish it")).to_be_visible()
+    reader.goto(address)
+    expect(reader.get_by_text("what stood here was taken back")).to_be_visible()
+
+
+def test_a_trial_goes_out_as_a_pack_comes_back_and_both_are_taken_together(visitor, tmp_path):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    page.goto(f"/trials/{lead.trial(PEAS)}/share")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save the pack").click()
+    saved.value.save_as(tmp_path / "peas.zip")
+    page.goto("/bring")
+    page.locator("input[type=file]").set_input_files(tmp_path / "peas.zip")
+    page.get_by_role("button", name="Open the trial").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("did best on seeds sprouted")
+    page.goto("/known")
+    page.get_by_label("About a treatment").fill("seaweed")
+    page.get_by_role("button", name="Look").click()
+    expect(page.get_by_text("first in 2 of 2")).to_be_visible()
+    page.get_by_role("button", name="Take them together").first.click()
+    expect(page.get_by_text("the trials agree")).to_be_visible()
+    assert not axe(page)
+
+
+def test_a_token_is_made_used_and_revoked(visitor):
+    person = visitor()
+    page = person.sign_in("viewer@tarnlane.example")
+    page.goto("/account")
+    page.get_by_label("What it is for").fill("Shed computer")
+    page.get_by_role("button", name="Make a token").click()
+    token = page.get_by_role("status").locator(".code").inner_text()
+    plain = visitor()
+    header = {"Authorization": f"Bearer {token}"}
+    assert plain.context.request.get("/api/me", headers=header).json()["email"] == "viewer@tarnlane.example"
+    page.get_by_role("button", name="Revoke").click()
+    expect(page.get_by_role("button", name="Revoke")).to_have_count(0)
+    assert plain.context.request.get("/api/me", headers=header).status == 401
+    assert call(person, "GET", "/api/tokens") == {"tokens": []}
