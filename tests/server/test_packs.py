@@ -5,9 +5,14 @@ import io
 import json
 import zipfile
 from dataclasses import replace
+from datetime import UTC, datetime
+from uuid import uuid4
 
 import pytest
+from django.db import transaction
 from django.utils import timezone
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from fieldtally.cli import main
 from fieldtally.core.problems import Refused
@@ -17,8 +22,10 @@ from fieldtally.core.trialpack.schema import SCHEMAS
 from fieldtally.core.trialpack.study import study_in_pack
 from fieldtally.server.demo.society import load_demo
 from fieldtally.server.people.models import Membership, Trial, User
+from fieldtally.server.plan.models import Checkpoint as CheckpointRow
+from fieldtally.server.plan.models import Outcome as OutcomeRow
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.rounds.models import Photo, Reading
+from fieldtally.server.rounds.models import Condition, LogNote, Photo, Reading, Round
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.outgoing import Outgoing
 from tests.server.conftest import PLAN, make, score, signed_in
@@ -73,6 +80,53 @@ def test_every_trial_of_the_demo_goes_out_and_comes_back_byte_for_byte():
             kept = before[name].replace(b'"origin": ""', b'"origin": "pack"')
             assert kept == after[name], (trial.title, name)
     assert Photo.objects.filter(trial__brought_by=lead).count() == Photo.objects.exclude(trial__brought_by=lead).count()
+
+
+LETTERS = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs")), max_size=12)
+READING = st.tuples(
+    st.integers(0, 11),
+    st.sampled_from(["o-grade", "o-height", "o-pods", "o-alive"]),
+    st.sampled_from(["value", "cannot", "withdrawn"]),
+    st.floats(0, 1, allow_nan=False),
+    LETTERS,
+    st.datetimes(datetime(2026, 1, 1), datetime(2026, 12, 1)),
+)
+
+
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(READING, min_size=1, max_size=12), LETTERS, st.floats(-40, 50))
+def test_any_trial_however_odd_comes_back_byte_for_byte(read, note, warm):
+    with transaction.atomic():
+        world = make("running", scored=False)
+        lead, trial = world.users["lead"], world.trial
+        samples = list(Sample.objects.filter(trial=trial).order_by("code"))
+        check = CheckpointRow.objects.get(trial=trial, key="c-2")
+        round_ = Round.objects.create(trial=trial, checkpoint=check, scorer=lead, opened_at=timezone.now())
+        for take, (place, outcome, kind, value, reason, at) in enumerate(read, start=1):
+            Reading.objects.create(
+                id=uuid4(),
+                trial=trial,
+                round=round_,
+                checkpoint=check,
+                sample=samples[place],
+                outcome=OutcomeRow.objects.get(trial=trial, key=outcome),
+                scorer=lead,
+                kind=kind,
+                value=value if kind == "value" else None,
+                reason=reason,
+                take=take,
+                taken_at=at.replace(tzinfo=UTC),
+                stored_at=at.replace(tzinfo=UTC),
+            )
+        LogNote.objects.create(trial=trial, text=note, by=lead, at=timezone.now())
+        Condition.objects.create(trial=trial, temperature=warm, by=lead, at=timezone.now())
+        Trial.objects.filter(pk=trial.pk).update(opened_at=timezone.now(), opened_by=lead)
+        first = packed(Trial.objects.get(pk=trial.pk))
+        again = packed(bring_in(read_pack(first), world.users["outsider"]))
+        before, after = inside(first), inside(again)
+        for name in before:
+            assert before[name].replace(b'"origin": ""', b'"origin": "pack"') == after[name], name
+        transaction.set_rollback(True)
 
 
 def test_the_tables_alone_give_the_same_verdict_as_the_server(tmp_path, capsys):

@@ -33,7 +33,7 @@ async function expect(treatment: string): Promise<void> {
 
 <template>
   <div class="mx-auto max-w-3xl p-4 lg:py-8">
-    <FieldTallyMark />
+    <header><FieldTallyMark /></header>
     <main class="sheet mt-4 p-5 lg:p-8">
       <p v-if="failed" class="font-bold" role="alert">{{ failed }}</p>
       <template v-if="shown">
