@@ -164,8 +164,12 @@ def _filled_down(table: Foreign, rows: list[ForeignRow], meaning: Meaning, warni
 def _values(table: Foreign, rows: Sequence[ForeignRow], meaning: Meaning, by: str, warnings: list[str]) -> list[_Value]:
     at = {name: i for i, name in enumerate(table.header)}
 
-    def cells(row: ForeignRow, part: Any) -> tuple[str, ...]:
-        return tuple(row.cells[at[one.name]] for one in meaning.those(part))
+    parts = ("treatment", "block", "checkpoint", "outcome", "sample", "scorer")
+    places = {part: [at[one.name] for one in meaning.those(part)] for part in parts}  # type: ignore[arg-type]
+    measured = [(at[one.name], one) for one in meaning.those("value")]
+
+    def cells(row: ForeignRow, part: str) -> tuple[str, ...]:
+        return tuple([row.cells[i] for i in places[part]])
 
     problems = [
         Problem(f"row {row.line}", f"“{one.name}” is empty.")
@@ -189,8 +193,8 @@ def _values(table: Foreign, rows: Sequence[ForeignRow], meaning: Meaning, by: st
             order[place] += 1
             sample = f"{'/'.join(treatment)} {block} {order[place]}" if several else f"row {row.line}"
         scorer = "".join(cells(row, "scorer")) or by
-        for column in meaning.those("value"):
-            cell = row.cells[at[column.name]]
+        for i, column in measured:
+            cell = row.cells[i]
             if cell.casefold() in BLANK:
                 continue
             found.append(

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from collections.abc import Callable, Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any, cast
 
-from django.db import DatabaseError, models, transaction
+from django.db import DatabaseError, connection, models, transaction
 from django.utils import timezone
+from psycopg import sql
 
 from fieldtally.core.blinding.seal import canonical
 from fieldtally.core.design.document import document_of, plan_in
@@ -44,12 +46,48 @@ from fieldtally.server.rounds.models import (
     Repeat,
     Round,
 )
+from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.rounds.pictures import picture_in
 from fieldtally.server.verdict.models import InterimLook
 
 Row = dict[str, Any]
 AT_ONCE = 2_000
 TOLD_EVERY = 4_000
+COPIED_AT_ONCE = 10_000
+LONGEST_DEVICE, LONGEST_REASON = 60, 500
+ESCAPED = {ord("\\"): "\\\\", ord("\t"): "\\t", ord("\n"): "\\n", ord("\r"): "\\r"}
+WHOLE = """
+    SELECT count(*) FROM rounds_reading r
+    JOIN plan_sample s ON s.id = r.sample_id AND s.trial_id = r.trial_id
+    JOIN plan_outcome o ON o.id = r.outcome_id AND o.trial_id = r.trial_id
+    JOIN plan_checkpoint c ON c.id = r.checkpoint_id AND c.trial_id = r.trial_id
+    JOIN rounds_round d ON d.id = r.round_id AND d.trial_id = r.trial_id
+    JOIN people_user u ON u.id = r.scorer_id
+    WHERE r.trial_id = %s
+      AND (r.repeat_id IS NULL OR EXISTS (SELECT 1 FROM rounds_repeat p WHERE p.id = r.repeat_id))
+      AND (r.supersedes_id IS NULL OR EXISTS (SELECT 1 FROM rounds_reading b WHERE b.id = r.supersedes_id))
+"""
+READING_COLUMNS = (
+    "id",
+    "trial_id",
+    "round_id",
+    "checkpoint_id",
+    "sample_id",
+    "outcome_id",
+    "scorer_id",
+    "kind",
+    "value",
+    "words",
+    "responses",
+    "reason",
+    "source",
+    "device",
+    "take",
+    "repeat_id",
+    "supersedes_id",
+    "taken_at",
+    "stored_at",
+)
 LARGEST_MATERIAL = 30_000_000
 SOUND_OR_PICTURE = (b"RIFF", b"\x89PNG\r\n\x1a\n")
 Tell = Callable[[int, int], None]
@@ -82,6 +120,17 @@ def bring_in(pack: TrialPack, user: User, origin: str = "pack", tell: Tell | Non
 
 def _moment(text: str | None) -> datetime | None:
     return None if text is None else datetime.fromisoformat(text).astimezone(UTC)
+
+
+def _line(row: tuple[Any, ...]) -> str:
+    """A row as COPY reads it."""
+    return "\t".join(["\\N" if cell is None else _cell(cell) for cell in row]) + "\n"
+
+
+def _cell(cell: Any) -> str:
+    if isinstance(cell, str):
+        return cell.translate(ESCAPED) if "\\" in cell or not cell.isprintable() else cell
+    return cell.isoformat() if isinstance(cell, datetime) else str(cell)
 
 
 class _Incoming:
@@ -270,30 +319,62 @@ class _Incoming:
         self._keep(Repeat, list(self.repeats.values()), "second_codes")
 
     def _readings(self) -> None:
-        made: dict[int, Reading] = {}
-        for row in self._rows("readings"):
-            made[row["reading"]] = Reading(
-                id=uuid.uuid4(),
-                trial=self.trial,
-                round=self.rounds[row["checkpoint"], row["scorer"]],
-                checkpoint=self.checkpoints[row["checkpoint"]],
-                sample=self.samples[row["sample"]],
-                outcome=self.outcomes[row["outcome"]],
-                scorer=self._by(row["scorer"]),
-                kind=row["kind"],
-                value=row["value"],
-                words=row["words"] or "",
-                responses=row["responses"],
-                reason=row["reason"] or "",
-                source=row["source"] or "typed",
-                device=row["device"] or "",
-                take=row["take"] or 1,
-                repeat=self.repeats[row["second_code"]] if row["second_code"] else None,
-                supersedes=made[row["supersedes"]] if row["supersedes"] else None,
-                taken_at=row["taken_at"],
-                stored_at=row["stored_at"],
+        """Readings may be many, so they go in by COPY, which is several times as fast as inserting them."""
+        made: dict[int, uuid.UUID] = {}
+        samples = {code: sample.pk for code, sample in self.samples.items()}
+        checkpoints = {key: one.pk for key, one in self.checkpoints.items()}
+        outcomes = {key: one.pk for key, one in self.outcomes.items()}
+        rounds = {key: one.pk for key, one in self.rounds.items()}
+        kinds, sources = set(Kind.values), set(Source.values)
+        rows: list[tuple[Any, ...]] = []
+        for number, row in enumerate(self._rows("readings"), start=2):
+            source, device, reason = row["source"] or "typed", row["device"] or "", row["reason"] or ""
+            if row["kind"] not in kinds or source not in sources:
+                raise Refused(f"“{source}” is not known here.", f"readings.csv, row {number}")
+            if len(device) > LONGEST_DEVICE or len(reason) > LONGEST_REASON:
+                raise Refused("The device or the reason is longer than it may be.", f"readings.csv, row {number}")
+            pk = made[row["reading"]] = uuid.uuid4()
+            rows.append(
+                (
+                    pk,
+                    self.trial.pk,
+                    rounds[row["checkpoint"], row["scorer"]],
+                    checkpoints[row["checkpoint"]],
+                    samples[row["sample"]],
+                    outcomes[row["outcome"]],
+                    self._by(row["scorer"]).pk,
+                    row["kind"],
+                    row["value"],
+                    row["words"] or "",
+                    None if row["responses"] is None else json.dumps(row["responses"]),
+                    reason,
+                    source,
+                    device,
+                    row["take"] or 1,
+                    self.repeats[row["second_code"]].pk if row["second_code"] else None,
+                    made[row["supersedes"]] if row["supersedes"] else None,
+                    row["taken_at"],
+                    row["stored_at"],
+                )
             )
-        self._keep(Reading, list(made.values()), "readings")
+        table, columns = Reading._meta.db_table, sql.SQL(", ").join(map(sql.Identifier, READING_COLUMNS))
+        command = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), columns)
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT current_setting('is_superuser') = 'on'")
+            together = cursor.fetchone() == (True,)
+            if together:
+                # What readings point at was stored just before; that it is there is asked once for all of them, not once for each.
+                cursor.execute("SET LOCAL session_replication_role = replica")
+            for start in range(0, len(rows), COPIED_AT_ONCE):
+                part = rows[start : start + COPIED_AT_ONCE]
+                with cursor.copy(command) as copy:
+                    copy.write("".join(map(_line, part)))
+                self._came(len(part))
+            if together:
+                cursor.execute("SET LOCAL session_replication_role = origin")
+                cursor.execute(WHOLE, [self.trial.pk])
+                if cursor.fetchone() != (len(rows),):
+                    raise Refused("Some readings point at what is not there; nothing was stored.", "readings.csv")
 
     def _happened(self) -> None:
         events: dict[int, uuid.UUID] = {}
