@@ -107,7 +107,7 @@ def test_a_report_is_written_beside_published_read_and_taken_back(visitor):
     expect(reader.get_by_text("what stood here was taken back")).to_be_visible()
 
 
-def test_a_trial_goes_out_as_a_pack_comes_back_and_both_are_taken_together(visitor, tmp_path):
+def test_a_trial_goes_out_as_a_pack_and_comes_back(visitor, tmp_path):
     lead = visitor()
     page = lead.sign_in("lead@tarnlane.example")
     page.goto(f"/trials/{lead.trial(PEAS)}/share")
@@ -122,7 +122,20 @@ def test_a_trial_goes_out_as_a_pack_comes_back_and_both_are_taken_together(visit
     page.get_by_label("About a treatment").fill("seaweed")
     page.get_by_role("button", name="Look").click()
     expect(page.get_by_text("first in 2 of 2")).to_be_visible()
-    page.get_by_role("button", name="Take them together").first.click()
+
+
+def test_two_years_of_one_question_are_taken_together(visitor, tmp_path):
+    page = visitor().sign_in("preparer@tarnlane.example")
+    for year, more in (("one.csv", 0.0), ("two.csv", 0.4)):
+        rows = [f"{'Tap' if i % 2 else 'Willow'},{5 + (0 if i % 2 else 2) + more + i / 20:.2f}" for i in range(12)]
+        (tmp_path / year).write_text("treatment,root length (cm)\n" + "\n".join(rows) + "\n")
+        page.goto("/bring")
+        page.locator("input[type=file]").set_input_files(tmp_path / year)
+        page.get_by_role("button", name="Bring it in and read the verdict").click()
+        expect(page.get_by_text("It is in.")).to_be_visible()
+    page.goto("/known")
+    page.get_by_role("button", name="Take them together").click()
+    expect(page.get_by_text("Over 2 trials Tap lies 1.95 cm below Willow")).to_be_visible()
     expect(page.get_by_text("the trials agree")).to_be_visible()
     assert not axe(page)
 

@@ -16,6 +16,7 @@ from fieldtally.server.people.models import AccessToken, Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.share.incoming import bring_in
+from tests.core.test_bringing import WIDE, brought
 from tests.server.conftest import PLAN, make, score
 from tests.server.test_packs import packed
 
@@ -89,13 +90,6 @@ def test_the_reference_lists_every_door_and_fetches_nothing():
         assert said in html
 
 
-def again(world, title):
-    """The same trial once more under another name, led by the lead."""
-    pack = read_pack(packed(world.trial))
-    pack.trial["title"] = title
-    return bring_in(pack, world.users["lead"])
-
-
 def concluded_world():
     world = make("running", scored=False)
     score(world, "c-1")
@@ -127,27 +121,32 @@ def test_a_search_before_the_key_tells_a_scorer_nothing_of_treatments():
 
 def test_the_same_question_of_several_trials_is_taken_together():
     world = concluded_world()
-    other = again(world, "Beans a year later")
-    lead = world.clients["lead"]
+    lead, user = world.clients["lead"], world.users["lead"]
+    years = [WIDE, WIDE.replace("3,2", "3,6"), WIDE.replace("6,0", "5,1")]
+    for year in years:
+        bring_in(brought(year).pack, user, "table")
+    # One that comes in again as a pack is not another trial.
+    first = Trial.objects.filter(origin="table").first()
+    copy = bring_in(read_pack(packed(first)), user)
     questions = lead.get("/api/shared-questions").json()["questions"]
-    height = next(
-        one
-        for one in questions
-        if one["outcome"] == "Alive" and one["a"] == "Quartz grit" and one["b"] == "Zebra mulch"
-    )
-    assert sorted(height["trials"]) == sorted([str(world.trial.pk), str(other.pk)])
+    alive = next(one for one in questions if one["outcome"] == "alive")
+    assert (alive["a"], alive["b"]) == ("tea", "water")
+    assert len(alive["trials"]) == 3
 
     def ask(client, **said):
-        body = {k: height[k] for k in ("trials", "a", "b", "outcome")} | said
+        body = {k: alive[k] for k in ("trials", "a", "b", "outcome")} | said
         return client.post("/api/combined", body, content_type="application/json")
 
     told = ask(lead).json()
-    assert told["agree"] and told["says"].startswith("Over 2 trials") and len(told["trials"]) == 2
-    assert told["fixed"]["weights"] == [0.5, 0.5]
-    turned = ask(lead, a="Zebra mulch", b="Quartz grit").json()
+    assert told["agree"]
+    assert told["says"].startswith("Over 3 trials")
+    assert len(told["trials"]) == 3
+    turned = ask(lead, a="water", b="tea").json()
     assert turned["fixed"]["difference"] == pytest.approx(-told["fixed"]["difference"])
-    assert ask(lead, outcome="Smell").json()["problems"][0]["at"] == "trials"
-    assert ask(lead, trials=[str(world.trial.pk)]).status_code == 422
+    assert ask(lead, outcome="smell").json()["problems"][0]["at"] == "trials"
+    assert ask(lead, trials=alive["trials"][:1]).status_code == 422
+    twice = ask(lead, trials=[str(first.pk), str(copy.pk)])
+    assert "brought in again" in twice.json()["problems"][0]["says"]
     assert ask(world.clients["outsider"]).status_code == 422
 
 

@@ -83,6 +83,11 @@ def plans_of(trials: list[Trial]) -> dict[UUID, Plan]:
     return plans
 
 
+def seals_of(trials: list[Trial]) -> dict[UUID, str]:
+    """The seals of sealed trials."""
+    return dict(SealedPlan.objects.filter(trial__in=trials).values_list("pk", "seal"))
+
+
 @dataclass(frozen=True)
 class Amended:
     """One amendment as it is told: its number, when, by whom, why, what it changed, and its seal."""

@@ -14,7 +14,7 @@ from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight
-from fieldtally.server.plan.records import plans_of
+from fieldtally.server.plan.records import plans_of, seals_of
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
 MOST_TOLD, MOST_COMBINED = 60, 40
@@ -128,9 +128,14 @@ class Shared:
 def shared_questions(user: User) -> list[Shared]:
     """What could be taken together: pairs and outcomes by their names, in the same unit, in two concluded trials and more."""
     opened = [m.trial for m in memberships_of(user) if m.trial.state == "opened"]
-    plans = plans_of(opened)
+    plans, seals = plans_of(opened), seals_of(opened)
     seen: dict[tuple[str, str, str, str], tuple[tuple[str, str, str, str], list[UUID]]] = {}
+    known: set[str] = set()
     for trial in opened:
+        # One that was brought in again is not another trial.
+        if seals[trial.pk] in known:
+            continue
+        known.add(seals[trial.pk])
         plan = plans[trial.pk]
         names = [t.name for t in plan.treatments]
         for outcome in plan.outcomes:
@@ -153,6 +158,9 @@ def together(user: User, trials: Sequence[UUID], a: str, b: str, outcome: str) -
     mine = {m.trial_id: m.trial for m in memberships_of(user) if m.trial.state == "opened"}
     if any(pk not in mine for pk in trials):
         raise Declined(422, Problem("trials", "One of these is not a concluded trial of yours."))
+    seals = seals_of([mine[pk] for pk in trials])
+    if len(set(seals.values())) < len(trials):
+        raise Declined(422, Problem("trials", "Two of these are one trial that was brought in again; it counts once."))
     found, units = [], set()
     for pk in trials:
         study = study_of(mine[pk])

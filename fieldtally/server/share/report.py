@@ -23,6 +23,8 @@ from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
 from fieldtally.core.verdict.words import amount
+from fieldtally.server.panels.documents import panel_plan
+from fieldtally.server.panels.records import findings_of, panels_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.records import amendments_of, predictions_of
 from fieldtally.server.prepare.records import doses_off, packs_of
@@ -112,6 +114,7 @@ class WholeReport:
     happened: tuple[str, ...]
     results: tuple[Told, ...]
     also: tuple[str, ...]
+    panels: tuple[tuple[str, str], ...]
     limits: tuple[str, ...]
     cost: tuple[str, ...]
     cautions: tuple[tuple[str, tuple[str, ...]], ...]
@@ -141,6 +144,11 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
         happened=tuple(_happened(trial, study)),
         results=tuple(_told(study, found, o) for o in plan.outcomes if o.compared),
         also=tuple(_both_ways(study, found)),
+        panels=tuple(
+            (panel_plan(one).title, findings_of(one)[0].sentence)
+            for one in panels_of(trial)
+            if one.begun_at is not None
+        ),
         limits=tuple(not_claimed(trial, study, rounds)),
         cost=tuple(_cost(plan, study, found)),
         cautions=tuple((one.name, one.usual) for one in cautions_for(uses_in(plan))),

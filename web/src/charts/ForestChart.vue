@@ -16,8 +16,8 @@ const narrow = computed(() => width.value < 620);
 const left = computed(() => (narrow.value ? 8 : 250));
 const rows = computed(() => [
   ...props.found.trials.map((one, i) => ({ name: one.name, difference: one.difference, low: one.low, high: one.high, weight: props.found.random.weights[i] ?? 0, pooled: false })),
-  { name: "All, if there is one difference (fixed)", ...props.found.fixed, weight: 1, pooled: true },
-  { name: "All, if it varies by trial (random)", ...props.found.random, weight: 1, pooled: true },
+  { name: "All, one difference (fixed)", ...props.found.fixed, weight: 1, pooled: true },
+  { name: "All, varying by trial (random)", ...props.found.random, weight: 1, pooled: true },
 ]);
 const height = computed(() => rows.value.length * (narrow.value ? ROW + 18 : ROW) + 52);
 const x = computed(() => {
