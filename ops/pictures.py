@@ -81,10 +81,39 @@ def _panels(browser: Browser, address: str, lead: Camera, phone: Camera) -> None
     phone.keep("panel-booth")
     phone.page.get_by_role("button", name="Give my answer").click()
     phone.page.get_by_role("heading", name="Thank you.").wait_for()
-    lead.page.reload()
-    lead.page.get_by_role("link", name="Open").first.wait_for()
-    lead.page.wait_for_timeout(600)
-    lead.keep("panel-host")
+
+
+WILLOW = """Rooting in willow water, last year;;;;
+;;;;
+Pot;Bench;Watered with;Rooted week 2;Root length week 4 (cm)
+1;East;Tap water;8/20;3,1
+2;East;Tap water;9/20;3,4
+3;East;Willow water;15/20;5,2
+4;East;Willow water;16/20;5,6
+5;West;Tap water;9/20;3,0
+6;West;Tap water;10/20;3,8
+7;West;Willow water;17/20;5,9
+8;West;Willow water;15/20;5,1
+"""
+
+
+def _shared(lead: Camera, phone: Camera) -> None:
+    """A table that is brought in; the report, and its published page on a phone."""
+    lead.at("/bring").locator("input[type=file]").set_input_files(
+        {"name": "willow.csv", "mimeType": "text/csv", "buffer": WILLOW.encode()}
+    )
+    lead.page.get_by_label("What Watered with is").select_option("treatment")
+    lead.page.get_by_text("2 treatments on 8 samples").wait_for()
+    lead.keep("bring")
+    lead.at("/share", PEAS).get_by_role("button", name="Publish it").click()
+    address = lead.page.locator("a[href*='/p/']").inner_text()
+    trial = lead.page.url.split("/trials/")[1].split("/")[0]
+    lead.at(f"/api/trials/{trial}/report.html")
+    lead.keep("report")
+    phone.page.goto(address)
+    phone.page.get_by_role("button", name="Plain water").click()
+    phone.page.get_by_text("What readers expected").wait_for()
+    phone.keep("published")
 
 
 def main(address: str) -> None:
@@ -100,17 +129,11 @@ def main(address: str) -> None:
             ("key", "/verdict", DAHLIAS),
             ("verdict", "/verdict", PEAS),
             ("board-open", "", PEAS),
-            ("log", "/log", DAHLIAS),
             ("photos", "/photos", DAHLIAS),
             ("agreement", "/agreement", DAHLIAS),
         ):
             lead.at(path, title)
             lead.keep(name)
-        lead.at("/plan/doses", DAHLIAS)
-        lead.page.get_by_text("House mix, sugar and lemon").first.wait_for()
-        lead.page.evaluate("window.scrollTo(0, 1480)")
-        lead.page.wait_for_timeout(600)
-        lead.keep("plan-doses")
         lead.at("/plan/dry-run", PENS).get_by_role("button", name="Play 100 of them").click()
         lead.page.get_by_role("button", name="Show one").first.click(timeout=60_000)
         lead.page.wait_for_timeout(600)
@@ -129,6 +152,7 @@ def main(address: str) -> None:
         phone.at("/rounds/day6", DAHLIAS)
         phone.keep("round-phone")
         _panels(browser, address, lead, phone)
+        _shared(lead, phone)
         browser.close()
 
 

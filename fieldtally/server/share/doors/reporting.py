@@ -21,7 +21,7 @@ from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import Sight, sight
-from fieldtally.server.printing import Paper, pdf_bytes
+from fieldtally.server.printing import Paper, pdf_bytes, screen_faces
 from fieldtally.server.rounds.models import Photo
 from fieldtally.server.share.models import ReaderPrediction, Report
 from fieldtally.server.share.outgoing import Outgoing, verdict_document
@@ -54,6 +54,9 @@ def _context(report: WholeReport, *, full: bool, screen: bool) -> dict[str, obje
         "full": full,
         "screen": screen,
         "hues": list(enumerate(HUES)),
+        "given": any(one.given for one in report.compared),
+        "costs": any(one.cost for one in report.compared),
+        "faces": screen_faces() if screen else "",
     }
 
 
