@@ -11,6 +11,7 @@ from django.test import Client
 from PIL import Image
 
 from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg, nice
+from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Photo
 from fieldtally.server.share.models import ReaderPrediction, Report
 from tests.server.conftest import PLAN, make, replace, score
@@ -99,6 +100,23 @@ def test_a_published_report_is_read_by_anybody_names_nobody_and_can_be_taken_bac
     assert stranger.get("/api/published/").status_code == 404
     assert Report.objects.get().token == ""
     assert world.call("lead", "post", "/publish", {"out": True}).json()["token"] != token
+
+
+def test_no_name_stands_anywhere_on_the_published_page():
+    world = make("running")
+    scorer = world.users["scorer"]
+    scorer.name = "Tobit Wray"
+    scorer.save()
+    sample = Sample.objects.filter(trial=world.trial).first()
+    world.call("lead", "post", "/aside", {"code": sample.code, "reason": "Tobit Wray dropped it"})
+    world.call("lead", "post", "/key/ask")
+    world.call("lead", "post", "/key/open", {"title": PLAN.title})
+    put(world, {"comments": {"result": "Thanks to tobit wray."}})
+    token = world.call("lead", "post", "/publish", {"out": True}).json()["token"]
+    html = Client().get(f"/api/published/{token}/report.html").content.decode()
+    assert "tobit" not in html.casefold()
+    assert "somebody dropped it" in html
+    assert "Tobit Wray dropped it" in world.get("viewer", "/report.html").content.decode()
 
 
 def test_a_reader_says_what_they_expect_once_and_then_sees():

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, is_dataclass, replace
 from datetime import datetime
 from statistics import fmean
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.utils.safestring import SafeString, mark_safe
@@ -32,6 +34,7 @@ from fieldtally.server.rounds.models import Condition, Photo, PhotoFile
 from fieldtally.server.rounds.records import RoundKept, looks_of, rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.share.models import Report
+from fieldtally.server.share.outgoing import names_of
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
@@ -132,7 +135,7 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
     found = concluded(trial, study)
     plan, rounds = study.plan, rounds_of(trial)
     kept = Report.objects.filter(pk=trial.pk).first()
-    return WholeReport(
+    whole = WholeReport(
         title=trial.title,
         question=plan.question,
         predictions=tuple(
@@ -159,6 +162,32 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
         comments=dict(kept.comments) if kept else {},
         photos=_photos(trial, kept.photos if kept else []),
     )
+    return whole if names else _unnamed(whole, trial)
+
+
+def _unnamed(whole: WholeReport, trial: Trial) -> WholeReport:
+    """The same without anybody's name, wherever it stands: in reasons, limits, and what was written beside."""
+    people = {*names_of(trial).values(), *(one.user.called for one in trial.memberships.select_related("user"))}
+    known = sorted((name for name in people if len(name.strip()) > 1), key=len, reverse=True)
+    if not known:
+        return whole
+    pattern = re.compile("|".join(rf"(?<!\w){re.escape(name)}(?!\w)" for name in known), re.IGNORECASE)
+
+    def plain(value: Any) -> Any:
+        if isinstance(value, SafeString):
+            return value
+        if isinstance(value, str):
+            return pattern.sub("somebody", value)
+        if isinstance(value, tuple):
+            return tuple(plain(one) for one in value)
+        if isinstance(value, dict):
+            return {key: plain(one) for key, one in value.items()}
+        if is_dataclass(value) and not isinstance(value, type):
+            return replace(value, **{one.name: plain(getattr(value, one.name)) for one in fields(value)})
+        return value
+
+    found: WholeReport = plain(whole)
+    return found
 
 
 def _day(at: datetime, zone: str) -> str:
