@@ -20,9 +20,9 @@ class Bounded(FileUploadHandler):
     ) -> None:
         """:raises Declined: 413, the request is too large."""
         brought = self.request is not None and self.request.path == "/api/bringings"
-        most = LARGEST_BROUGHT if brought else LARGEST_REQUEST
+        most, told = (LARGEST_BROUGHT, "200 MB") if brought else (LARGEST_REQUEST, "25 MB")
         if content_length > most:
-            raise Declined(413, Problem("file", f"This file is larger than {most // 1_050_000} MB; take it smaller."))
+            raise Declined(413, Problem("file", f"This file is larger than {told}; take it smaller."))
 
     def receive_data_chunk(self, raw_data: bytes, start: int) -> bytes:
         """Left to the next handler."""

@@ -10,8 +10,12 @@ import psycopg
 import pytest
 from django.db import connection
 from django.test import Client
+from django.utils import timezone
 
+from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.trialpack.reading import read_pack
+from fieldtally.server.panels import planning
+from fieldtally.server.panels.models import Assessor
 from fieldtally.server.people.models import AccessToken, Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
@@ -148,6 +152,22 @@ def test_the_same_question_of_several_trials_is_taken_together():
     twice = ask(lead, trials=[str(first.pk), str(copy.pk)])
     assert "brought in again" in twice.json()["problems"][0]["says"]
     assert ask(world.clients["outsider"]).status_code == 422
+
+
+def test_scales_and_assessors_of_earlier_trials_are_lent_to_the_next():
+    world = make("running")
+    lead, scorer = world.clients["lead"], world.clients["scorer"]
+    mine = [one for one in lead.get("/api/scales").json()["templates"] if one["name"] == PLAN.title]
+    assert [part["name"] for part in mine[0]["attributes"]] == [o.name for o in PLAN.outcomes]
+    assert not any("zebra" in str(one).casefold() for one in scorer.get("/api/scales").json()["templates"])
+    plan = PanelPlan("Zebra or quartz", things=("t-zebra", "t-quartz"))
+    panel = planning.begin_planning(world.trial, world.users["lead"], plan)
+    planning.invite(panel, [("Bea", "regular", True), ("Cai", "naive", True)])
+    Assessor.objects.filter(name="Cai").update(erased_at=timezone.now())
+    assert lead.get("/api/earlier-assessors").json()["assessors"] == [
+        {"name": "Bea", "experience": "regular", "panels": 1}
+    ]
+    assert scorer.get("/api/earlier-assessors").json()["assessors"] == []
 
 
 def leave(client, email):

@@ -132,6 +132,7 @@ def calls(world):
         ("get", "/api/published/{token}/report.html"): ("/api/published/open-sesame/report.html", None),
         ("get", "/api/published/{token}/report.pdf"): ("/api/published/open-sesame/report.pdf", None),
         ("get", "/api/published/{token}/card.png"): ("/api/published/open-sesame/card.png", None),
+        ("get", "/api/earlier-assessors"): ("/api/earlier-assessors", None),
         ("get", "/api/tokens"): ("/api/tokens", None),
         ("post", "/api/tokens"): ("/api/tokens", {"name": "my shed"}),
         ("delete", "/api/tokens/{token_id}"): (f"/api/tokens/{uuid4()}", None),

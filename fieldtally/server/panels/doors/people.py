@@ -15,6 +15,8 @@ from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.doors.hosting import PanelOut, panel_out
 from fieldtally.server.panels.doors.seeing import panel_seen
 from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
+from fieldtally.server.people.models import Role
+from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.records import plan_of
 from fieldtally.server.rounds.acts import write_note
@@ -47,6 +49,36 @@ def invite(request: HttpRequest, panel_id: UUID, body: NewAssessors) -> PanelOut
     planning.invite(panel, [(one.name, one.experience, one.blind) for one in body.assessors])
     panel.refresh_from_db()
     return panel_out(panel, links=True)
+
+
+class EarlierAssessor(Schema):
+    """Somebody who judged in earlier panels of trials that the person leads, and how often."""
+
+    name: str
+    experience: Literal["naive", "regular", "trained"]
+    panels: int
+
+
+class EarlierAssessors(Schema):
+    """All of them by name; nobody who was erased."""
+
+    assessors: list[EarlierAssessor]
+
+
+@router.get("/earlier-assessors", response=EarlierAssessors)
+def earlier(request: HttpRequest) -> EarlierAssessors:
+    """Who judged before, to be asked again."""
+    led = [m.trial_id for m in memberships_of(request.user) if m.role == Role.LEAD]
+    rows = Assessor.objects.filter(panel__trial__in=led, erased_at=None).exclude(name="").order_by("panel__created_at")
+    found: dict[str, tuple[str, int]] = {}
+    for name, experience in rows.values_list("name", "experience"):
+        found[name] = (experience, found.get(name, ("", 0))[1] + 1)
+    return EarlierAssessors(
+        assessors=[
+            EarlierAssessor(name=name, experience=experience, panels=many)
+            for name, (experience, many) in sorted(found.items())
+        ]
+    )
 
 
 def _assessor(request: HttpRequest, assessor_id: UUID) -> tuple[Sight, Panel, Assessor]:

@@ -4,12 +4,13 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from fieldtally.core.design.plan import TreatmentKind
-from fieldtally.core.scales.templates import TEMPLATES, Template
+from fieldtally.core.scales.templates import TEMPLATES, Attribute, Template
 from fieldtally.server.people.records import memberships_of
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.records import plans_of
 
 router = Router()
+MOST_EARLIER = 20
 
 
 class EarlierTreatment(Schema):
@@ -57,12 +58,22 @@ def treatments(request: HttpRequest) -> LibraryOut:
 
 
 class ScalesOut(Schema):
-    """Scales to begin with."""
+    """Scales to begin with: those of one's own trials, newest first, then common ones."""
 
     templates: list[Template]
 
 
 @router.get("/scales", response=ScalesOut)
 def scales(request: HttpRequest) -> ScalesOut:
-    """Common sets of scales."""
-    return ScalesOut(templates=list(TEMPLATES))
+    """Sets of scales: of the person's trials, as far as they may know these, and common ones."""
+    memberships = memberships_of(request.user)
+    plans = plans_of([m.trial for m in memberships])
+    earlier = []
+    for membership in memberships:
+        outcomes = plans[membership.trial_id].outcomes
+        if outcomes and Sight(membership.trial, membership).sees_treatments and len(earlier) < MOST_EARLIER:
+            own = tuple(Attribute(o.name, o.scale, o.better, o.margin) for o in outcomes)
+            earlier.append(
+                Template(f"trial-{membership.trial_id}", membership.trial.title, "as in this trial of yours", own)
+            )
+    return ScalesOut(templates=[*earlier, *TEMPLATES])

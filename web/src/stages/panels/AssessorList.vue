@@ -22,6 +22,16 @@ const add = () =>
     emit("changed", await answer(api.POST("/api/panels/{panel_id}/assessors", { params: { path: { panel_id: props.panel.id } }, body: { assessors } })));
     names.value = "";
   });
+const earlier = ref<Schemas["EarlierAssessor"][]>([]);
+async function recall(): Promise<void> {
+  earlier.value = (await answer(api.GET("/api/earlier-assessors"))).assessors.filter((one) => !props.panel.assessors.some((who) => who.name === one.name));
+}
+const again = (one: Schemas["EarlierAssessor"]) =>
+  through(async () => {
+    const assessors = [{ name: one.name, experience: one.experience, blind: true }];
+    emit("changed", await answer(api.POST("/api/panels/{panel_id}/assessors", { params: { path: { panel_id: props.panel.id } }, body: { assessors } })));
+    earlier.value = earlier.value.filter((other) => other.name !== one.name);
+  });
 const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
   through(async () => {
     const body = { blind: null, left_out: null, free: false, erase: false, ...about };
@@ -55,6 +65,11 @@ async function copy(who: Assessor): Promise<void> {
       <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">How used to it</span><select v-model="experience" class="field"><option value="naive">never did it</option><option value="regular">now and then</option><option value="trained">trained</option></select></label>
       <button class="press" :disabled="busy || !names.trim()">Add them</button>
     </form>
+    <details v-if="course.may_lead && panel.state !== 'closed'" class="no-print mt-1" @toggle="recall">
+      <summary class="quiet inline-flex items-center">Who judged before</summary>
+      <p v-if="!earlier.length" class="mt-1 text-soft">Nobody else has judged in a panel of yours.</p>
+      <p class="mt-1 flex flex-wrap gap-2"><button v-for="one in earlier" :key="one.name" type="button" class="press press-small" :disabled="busy" @click="again(one)">{{ one.name }}, {{ one.panels === 1 ? "1 panel" : `${one.panels} panels` }}</button></p>
+    </details>
     <ProblemText class="mt-2" :says="other" />
     <div v-if="panel.assessors.length" class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Assessors">
       <table class="figures">
