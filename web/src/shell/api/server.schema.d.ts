@@ -509,7 +509,7 @@ export interface paths {
         };
         /**
          * Scales
-         * @description Common sets of scales.
+         * @description Sets of scales: of the person's trials, as far as they may know these, and common ones.
          */
         get: operations["fieldtally_server_plan_doors_library_scales"];
         put?: never;
@@ -1819,6 +1819,26 @@ export interface paths {
          * @description Add assessors; those who come late are dealt on from where the balance was left.
          */
         post: operations["fieldtally_server_panels_doors_people_invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/earlier-assessors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier
+         * @description Who judged before, to be asked again.
+         */
+        get: operations["fieldtally_server_panels_doors_people_earlier"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4930,7 +4950,7 @@ export interface components {
         };
         /**
          * ScalesOut
-         * @description Scales to begin with.
+         * @description Scales to begin with: those of one's own trials, newest first, then common ones.
          */
         ScalesOut: {
             /** Templates */
@@ -7479,6 +7499,29 @@ export interface components {
         NewAssessors: {
             /** Assessors */
             assessors: components["schemas"]["NewAssessor"][];
+        };
+        /**
+         * EarlierAssessor
+         * @description Somebody who judged in earlier panels of trials that the person leads, and how often.
+         */
+        EarlierAssessor: {
+            /** Name */
+            name: string;
+            /**
+             * Experience
+             * @enum {string}
+             */
+            experience: "naive" | "regular" | "trained";
+            /** Panels */
+            panels: number;
+        };
+        /**
+         * EarlierAssessors
+         * @description All of them by name; nobody who was erased.
+         */
+        EarlierAssessors: {
+            /** Assessors */
+            assessors: components["schemas"]["EarlierAssessor"][];
         };
         /**
          * AboutAssessor
@@ -14000,6 +14043,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_doors_people_earlier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierAssessors"];
                 };
             };
         };
