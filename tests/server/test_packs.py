@@ -198,6 +198,32 @@ def read_rounds(trial):
     return read_pack(packed(Trial.objects.get(pk=trial.pk))).tables["rounds"]
 
 
+def test_before_the_key_is_open_a_preparers_pack_holds_no_readings_of_others():
+    """Key and readings together would be the verdict."""
+    world = make("running")
+    assert world.call("preparer", "post", "/key-looks").status_code == 200
+    pack = inside(world.get("preparer", "/pack.zip").content)
+    assert "plan.json" in pack
+    assert "treatment" in pack["samples.csv"].decode().splitlines()[0]
+    assert pack["readings.csv"].decode().count("\r\n") == 1
+    assert "verdict.json" not in pack
+    assert Reading.objects.filter(trial=world.trial).exists()
+    for name in ("guesses.csv", "predictions.csv", "judgements.csv", "photos.csv", "notes.csv"):
+        assert name not in pack, name
+
+
+def test_a_lead_who_prepares_takes_all_along_but_what_others_foresaw():
+    world = make("running")
+    world.call("viewer", "put", "/prediction", {"text": "Zebra, by far"})
+    Membership.objects.filter(trial=world.trial, role="lead").update(blind=False)
+    assert world.call("lead", "post", "/key-looks").status_code == 200
+    pack = inside(world.get("lead", "/pack.zip").content)
+    assert pack["readings.csv"].decode().count("\r\n") > 1
+    for name in ("guesses.csv", "predictions.csv", "judgements.csv"):
+        assert pack[name].decode().count("\r\n") == 1, name
+    assert "by far" not in "".join(text.decode() for text in pack.values())
+
+
 @pytest.mark.parametrize(
     ("table", "cells", "says"),
     [

@@ -14,7 +14,7 @@ from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.acts import begin_again
-from fieldtally.server.plan.records import is_covered, plan_of
+from fieldtally.server.plan.records import is_covered, plan_of, sealed_document
 from fieldtally.server.prepare.records import has_seen_key
 from fieldtally.server.share.again import weaknesses_of
 from fieldtally.server.share.erasing import erase, own_trials
@@ -65,11 +65,13 @@ def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     sheets = _sheets(request, trial_id)
     seen = sheets.seen
     title = seen.spoken(seen.trial.title, sheets.names)
-    if sheets.with_key:
+    if sheets.with_key and sheets.own_only is None:
         out = Outgoing(seen.trial)
         content = write_pack("field-tally-trial", title, out.sheets(), out.documents(), out.moments(), out.files())
     else:
-        content = write_pack("field-tally-trial", title, sheets.pack(), {})
+        # Who prepares has the key; with the readings of others beside it they would have the verdict.
+        documents = {"plan.json": {"seal": seen.trial.sealed.seal, "sealed": sealed_document(seen.trial)}}
+        content = write_pack("field-tally-trial", title, sheets.pack(), documents if sheets.with_key else {})
     return _file(content, "application/zip", seen, "-trial-pack.zip")
 
 
