@@ -1,5 +1,6 @@
 """A trial goes out as a pack and comes back as the same trial, with the same verdict; what does not fit comes in not at all."""
 
+import copy
 import csv
 import io
 import json
@@ -15,6 +16,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from fieldtally.cli import main
+from fieldtally.core.design.document import document_of
 from fieldtally.core.problems import Refused
 from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.core.trialpack.reading import read_pack
@@ -25,10 +27,12 @@ from fieldtally.server.people.models import Membership, Trial, User
 from fieldtally.server.plan.models import Checkpoint as CheckpointRow
 from fieldtally.server.plan.models import Outcome as OutcomeRow
 from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.records import amendments_of, drawn_key, key_of, plan_of, samples_of
 from fieldtally.server.rounds.models import Condition, LogNote, Photo, Reading, Round
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.outgoing import Outgoing
 from tests.server.conftest import PLAN, make, score, signed_in
+from tests.server.test_sight import ask_kept, photo_form
 
 pytestmark = pytest.mark.django_db
 
@@ -214,7 +218,7 @@ def test_before_the_key_is_open_a_preparers_pack_holds_no_readings_of_others():
 
 def test_a_lead_who_prepares_takes_all_along_but_what_others_foresaw():
     world = make("running")
-    world.call("viewer", "put", "/prediction", {"text": "Zebra, by far"})
+    assert world.call("viewer", "put", "/prediction", {"text": "Zebra, by far"}).status_code == 200
     Membership.objects.filter(trial=world.trial, role="lead").update(blind=False)
     assert world.call("lead", "post", "/key-looks").status_code == 200
     pack = inside(world.get("lead", "/pack.zip").content)
@@ -298,3 +302,130 @@ def test_the_tables_are_those_of_the_schema_and_the_frictionless_library_agrees(
     assert [one["name"] for one in package["resources"]] == list(SCHEMAS)
     report = Package(str(tmp_path / "datapackage.json")).validate()
     assert report.valid, report.flatten(["rowNumber", "fieldName", "message"])[:5]
+
+
+def comes_back(world, trial=None):
+    """The trial that a pack becomes, after a look that its own pack is the same byte for byte."""
+    first = packed(trial or Trial.objects.get(pk=world.trial.pk))
+    back = bring_in(read_pack(first), world.users["outsider"])
+    before, after = inside(first), inside(packed(back))
+    assert before.keys() == after.keys()
+    for name in before:
+        assert before[name].replace(b'"origin": ""', b'"origin": "pack"') == after[name], name
+    return back
+
+
+@pytest.mark.parametrize("kind", ["flasks", "samples"])
+def test_a_key_that_was_found_under_covers_comes_back_with_what_was_drawn(kind):
+    world = make("sealed")
+    guide = world.get("preparer", "/shuffle").json()
+    assert world.call("preparer", "post", "/shuffle", {"kind": kind}).status_code == 200
+    world.call("preparer", "post", "/start", {})
+    drawn = drawn_key(world.trial)
+    letters = dict(zip(("t-zebra", "t-quartz", "t-violet"), "ABC", strict=True))
+    found = dict(zip(guide["flasks"], "BCA", strict=True))
+    if kind == "samples":
+        found = {}
+        for block in ("b-east", "b-west"):
+            own = [sample for sample in samples_of(world.trial) if sample.block == block]
+            found |= {s.code: letters[drawn[o.pk]] for s, o in zip(own, [*own[1:], own[0]], strict=True)}
+    world.trial.refresh_from_db()
+    assert world.call("lead", "post", "/uncover", {"letters": found}).status_code == 200
+    back = comes_back(world)
+    by_code = {sample.code: key_of(world.trial)[sample.pk] for sample in samples_of(world.trial)}
+    assert {sample.code: key_of(back)[sample.pk] for sample in samples_of(back)} == by_code
+    drawn_by_code = {sample.code: drawn[sample.pk] for sample in samples_of(world.trial)}
+    assert {sample.code: drawn_key(back)[sample.pk] for sample in samples_of(back)} == drawn_by_code
+    assert drawn_by_code != by_code
+
+
+def test_a_pack_under_covers_is_not_handed_out():
+    world = make("sealed")
+    world.call("preparer", "post", "/shuffle", {"kind": "flasks"})
+    pack = inside(world.get("lead", "/pack.zip").content)
+    assert "plan.json" not in pack
+    assert "treatment" not in pack["samples.csv"].decode().splitlines()[0]
+
+
+def changed_plan(world, **change):
+    plan = json.loads(json.dumps(document_of(replace(plan_of(world.trial), **change))))
+    return world.call("lead", "post", "/amend", {"plan": plan, "reason": "boots got wet"})
+
+
+def test_amendments_come_back_in_their_chain_and_a_broken_chain_does_not():
+    world = make("running")
+    assert changed_plan(world, hazards="wet boots").status_code == 200
+    assert changed_plan(world, hazards="wet boots and mud").status_code == 200
+    back = comes_back(world)
+    assert plan_of(back).hazards == "wet boots and mud"
+    assert [one.reason for one in amendments_of(back)] == ["boots got wet"] * 2
+    pack = packed(world.trial)
+    plan = json.loads(inside(pack)["plan.json"])
+    for bend, says in (
+        (lambda p: p["amendments"].pop(0), "Amendment 1 does not follow"),
+        (lambda p: p["amendments"][1]["document"].update(reason="none"), "Amendment 2 is not the one"),
+        (lambda p: p.update(amendments=[1]), "cannot be read"),
+    ):
+        bent = copy.deepcopy(plan)
+        bend(bent)
+        with pytest.raises(Refused) as refused:
+            bring_in(read_pack(changed(pack, plan__json=json.dumps(bent).encode())), world.users["outsider"])
+        assert says in refused.value.problems[0].says
+
+
+def test_a_draft_comes_back_as_a_draft():
+    world = make("draft")
+    back = comes_back(world)
+    assert back.state == "draft"
+    assert plan_of(back) == plan_of(world.trial)
+    with pytest.raises(Refused, match="draft"):
+        study_in_pack(read_pack(packed(world.trial)))
+
+
+def test_two_people_of_one_name_stay_two():
+    world = make("running", scored=False)
+    for role in ("scorer", "lead"):
+        User.objects.filter(pk=world.users[role].pk).update(name="Robin")
+        score(world, "c-1", role)
+    first = packed(world.trial)
+    names = {row["scorer"] for row in read_pack(first).tables["readings"]}
+    assert names == {"Robin", "Robin (2)"}
+    back = comes_back(world)
+    assert User.objects.filter(readings__trial=back).distinct().count() == 2
+
+
+def test_what_befell_samples_and_outcomes_counts_in_a_pack_as_it_does_on_the_server():
+    world = make("running", scored=False)
+    score(world, "c-1")
+    score(world, "c-2")
+    first, second = Sample.objects.filter(trial=world.trial).order_by("code")[:2]
+    world.call("lead", "post", "/aside", {"code": first.code, "reason": "slugs"})
+    world.call("lead", "post", "/methods", {"outcome": "o-alive", "reason": "nobody could tell"})
+    hail = {"accident": "weather", "codes": [second.code], "effect": "from", "reason": "hail"}
+    assert world.call("lead", "post", "/accidents", {**hail, "since": timezone.now().isoformat()}).status_code == 204
+    world.call("lead", "post", "/key/ask")
+    world.call("lead", "post", "/key/open", {"title": PLAN.title})
+    back = comes_back(world)
+    study = study_in_pack(read_pack(packed(back)))
+    assert study.decisions.aside == {first.code}
+    assert set(study.decisions.left_out) == {second.code}
+    assert study.decisions.withdrawn == {"o-alive"}
+    ours, theirs = (world.clients["lead"].get(f"/api/trials/{world.trial.pk}/verdict").json(), study.concluded())
+    assert [f["sentence"] for f in ours["findings"]] == [f.sentence for f in theirs.findings]
+    assert [f["sentence"] for f in ours["with_all"]] == [f.sentence for f in theirs.with_all if f.checkpoint is None]
+
+
+def test_pictures_come_back_and_one_that_is_no_picture_does_not():
+    world = make("running")
+    assert ask_kept(world, photo_form(caption="at dusk")).status_code == 200
+    back = comes_back(world)
+    assert [photo.caption for photo in Photo.objects.filter(trial=back)] == ["at dusk"]
+    pack = packed(world.trial)
+    with zipfile.ZipFile(io.BytesIO(pack)) as files:
+        (name,) = [one for one in files.namelist() if one.startswith("photos/")]
+    for content, says in ((b"<script>alert(1)</script>", "no picture"), (None, "not in the pack")):
+        trials = Trial.objects.count()
+        with pytest.raises(Refused) as refused:
+            bring_in(read_pack(changed(pack, **{name.replace(".", "__"): content})), world.users["outsider"])
+        assert says in refused.value.problems[0].says
+        assert Trial.objects.count() == trials

@@ -3,6 +3,7 @@
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
+import { pushedApart } from "./lines";
 import { honest } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 import { useWidth } from "@/shell/width";
@@ -26,11 +27,7 @@ const y = computed(() => {
   const all = [0, ...props.pair.apart, ...lines.value.flatMap((one) => [one.found.low, one.found.high])];
   return scaleLinear().domain([Math.min(...all), Math.max(...all)]).range([HEIGHT - 50, 12]).nice(5);
 });
-const labels = computed(() => {
-  const made = lines.value.map((one) => ({ one, y: y.value(one.found.value) }));
-  for (let i = 1; i < made.length; i += 1) made[i]!.y = Math.max(made[i]!.y, made[i - 1]!.y + 18);
-  return made;
-});
+const labels = computed(() => pushedApart(lines.value.map((one) => ({ one, y: y.value(one.found.value) })), 18));
 const described = computed(() => lines.value.map((one) => `${one.name} ${honest(one.found.value)} ${props.unit}`).join(", "));
 </script>
 

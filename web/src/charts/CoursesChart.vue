@@ -3,6 +3,7 @@
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
+import { DASHES, pushedApart } from "./lines";
 import { honest } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 import { useWidth } from "@/shell/width";
@@ -12,7 +13,6 @@ const box = ref<HTMLElement>();
 const width = useWidth(box);
 const id = useId();
 const HEIGHT = 280;
-const DASHES = ["", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3"];
 const x = computed(() => scaleLinear().domain([0, props.end]).range([46, width.value - 46]).nice(6));
 const y = scaleLinear().domain([0, 1]).range([HEIGHT - 46, 14]);
 function path(course: Schemas["EventCourse"]): string {
@@ -20,11 +20,7 @@ function path(course: Schemas["EventCourse"]): string {
   course.times.forEach((time, i) => (d += `H${x.value(time)}V${y(course.share[i]!)}`));
   return `${d}H${x.value(props.end)}`;
 }
-const ends = computed(() => {
-  const made = props.courses.map((course) => ({ course, y: y(course.share.at(-1) ?? 1) })).sort((a, b) => a.y - b.y);
-  for (let i = 1; i < made.length; i += 1) made[i]!.y = Math.max(made[i]!.y, made[i - 1]!.y + 24);
-  return made;
-});
+const ends = computed(() => pushedApart(props.courses.map((course) => ({ course, y: y(course.share.at(-1) ?? 1) })), 24));
 const described = computed(() => props.courses.map((one) => `${one.treatment}: ${one.seen} of ${one.n}; median ${one.median === null ? "not reached" : `${honest(one.median, 3)} ${props.unit}`}.`).join(" "));
 </script>
 

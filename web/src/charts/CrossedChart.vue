@@ -3,6 +3,7 @@
 import { scaleLinear, scalePoint } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
+import { DASHES, pushedApart } from "./lines";
 import { amount, honest, isShare, type Scale } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
@@ -15,7 +16,6 @@ const box = ref<HTMLElement>();
 const width = useWidth(box, 420);
 const id = useId();
 const HEIGHT = 260;
-const DASHES = ["", "9 4", "2 4", "12 3 2 3", "5 5", "1 3"];
 const all = computed(() => props.lines.flatMap((line) => line.points.flatMap((point) => [point.mean, ...point.samples.map((one) => one.value)])));
 const y = computed(() => {
   if (isShare(props.scale)) return scaleLinear().domain([0, 1]).range([HEIGHT - 36, 12]);
@@ -26,11 +26,7 @@ const x = computed(() => scalePoint().domain(props.levels).range([70, width.valu
 const at = (level: string, i: number) => (x.value(level) ?? 0) + (i - (props.lines.length - 1) / 2) * 9;
 const path = (line: CrossedLine, i: number) => line.points.map((point, k) => `${k ? "L" : "M"}${at(point.level, i)} ${y.value(point.mean)}`).join("");
 const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
-const ends = computed(() => {
-  const made = props.lines.flatMap((line, i) => (line.points.length ? [{ line, i, y: y.value(line.points.at(-1)!.mean), x: at(line.points.at(-1)!.level, i) }] : [])).sort((a, b) => a.y - b.y);
-  for (let i = 1; i < made.length; i += 1) made[i]!.y = Math.max(made[i]!.y, made[i - 1]!.y + 20);
-  return made;
-});
+const ends = computed(() => pushedApart(props.lines.flatMap((line) => (line.points.length ? [{ line, y: y.value(line.points.at(-1)!.mean) }] : [])), 20));
 const described = computed(() => props.lines.map((line) => `${line.name}: ${line.points.map((point) => `${point.level} ${amount(point.mean, props.scale)}`).join(", ")}.`).join(" "));
 </script>
 
@@ -42,7 +38,7 @@ const described = computed(() => props.lines.map((line) => `${line.name}: ${line
       <g v-for="tick in y.ticks(4)" :key="tick"><line x1="46" :x2="width - 8" :y1="y(tick)" :y2="y(tick)" class="grid-line" /><text x="40" :y="y(tick) + 5" text-anchor="end" class="tick">{{ label(tick) }}</text></g>
       <text v-for="level in levels" :key="level" :x="x(level)" :y="HEIGHT - 10" text-anchor="middle" class="tick">{{ level }}</text>
       <g v-for="(line, i) in lines" :key="line.name">
-        <path :d="path(line, i)" class="line" :stroke-dasharray="DASHES[i % 6]" />
+        <path :d="path(line, i)" class="line" :stroke-dasharray="DASHES[i % 8]" />
         <g v-for="point in line.points" :key="point.level">
           <circle v-for="one in point.samples" :key="one.code" :cx="at(point.level, i)" :cy="y(one.value)" r="4" class="dot"><title>{{ one.code }}: {{ amount(one.value, scale) }}</title></circle>
           <rect :x="at(point.level, i) - 7" :y="y(point.mean) - 2" width="14" height="4" class="mean" />

@@ -3,6 +3,7 @@
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
+import { DASHES, pushedApart } from "./lines";
 import { honest } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 import { useWidth } from "@/shell/width";
@@ -20,7 +21,6 @@ const box = ref<HTMLElement>();
 const width = useWidth(box, 420);
 const id = useId();
 const HEIGHT = 290;
-const DASHES = ["", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3"];
 const hueOf = (letter: string) => (letter.charCodeAt(0) - 65) % 8;
 const x = computed(() => scaleLinear().domain([Math.min(0, props.steps[0] ?? 0), props.steps.at(-1) ?? 1]).range([52, width.value - 46]));
 const y = computed(() => {
@@ -28,11 +28,7 @@ const y = computed(() => {
   return scaleLinear().domain([Math.min(0, ...all), Math.max(...all, 1e-9)]).range([HEIGHT - 46, 12]).nice(5);
 });
 const path = (responses: readonly number[]) => responses.map((one, i) => `${i ? "L" : "M"}${x.value(props.steps[i]!)} ${y.value(one)}`).join("");
-const ends = computed(() => {
-  const made = props.departed.map((one) => ({ one, y: y.value(one.mean.at(-1) ?? 0) })).sort((a, b) => a.y - b.y);
-  for (let i = 1; i < made.length; i += 1) made[i]!.y = Math.max(made[i]!.y, made[i - 1]!.y + 24);
-  return made;
-});
+const ends = computed(() => pushedApart(props.departed.map((one) => ({ one, y: y.value(one.mean.at(-1) ?? 0) })), 24));
 const described = computed(() => props.departed.map((one) => `${one.treatment}: ${honest(one.mean.at(-1) ?? 0)} ${props.unit} at the last step; ${one.left} of ${one.n} leave their straight line.`).join(" "));
 </script>
 

@@ -3,6 +3,7 @@
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
+import { DASHES, pushedApart } from "./lines";
 import { honest, unitOf, type Scale } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
@@ -17,7 +18,6 @@ const box = ref<HTMLElement>();
 const width = useWidth(box, 420);
 const id = useId();
 const HEIGHT = 270;
-const DASHES = ["", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3"];
 const share = computed(() => props.scale.kind === "passfail");
 const values = computed(() => props.lines.flatMap((line) => line.points.map((point) => point.value)));
 const y = computed(() => {
@@ -28,11 +28,7 @@ const y = computed(() => {
 const x = computed(() => scaleLinear().domain([props.stops[0]?.at ?? 0, props.stops.at(-1)?.at ?? 1]).range([46, width.value - 44]));
 const path = (line: Line) => line.points.map((point, i) => `${i ? "L" : "M"}${x.value(point.at)} ${y.value(point.value)}`).join("");
 /** Labels at the line ends, pushed apart. */
-const ends = computed(() => {
-  const made = props.lines.filter((line) => line.points.length).map((line) => ({ line, y: y.value(line.points.at(-1)!.value) })).sort((a, b) => a.y - b.y);
-  for (let i = 1; i < made.length; i += 1) made[i]!.y = Math.max(made[i]!.y, made[i - 1]!.y + 20);
-  return made;
-});
+const ends = computed(() => pushedApart(props.lines.filter((line) => line.points.length).map((line) => ({ line, y: y.value(line.points.at(-1)!.value) })), 20));
 const shown = computed(() => {
   let right = -Infinity;
   return props.stops.filter((stop) => {

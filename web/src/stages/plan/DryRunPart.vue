@@ -7,6 +7,7 @@ import PlanRow from "./PlanRow.vue";
 import TruthEditor from "./TruthEditor.vue";
 import { useRehearsal } from "./useRehearsal";
 import type { Plan, PlanAtWork } from "./usePlan";
+import { LEVELS } from "@/parts/levels";
 import { letterOf } from "@/parts/letters";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -39,7 +40,6 @@ watch(imagined, () => many.forget(), { deep: true });
 const first = computed(() => played.value?.findings.find((one) => one.claim) ?? played.value?.findings[0]);
 const outcome = computed(() => plan.value.outcomes.find((one) => one.key === first.value?.outcome));
 const rest = computed(() => played.value?.findings.filter((one) => one.checkpoint === null && one !== first.value) ?? []);
-const LEVELS: Record<string, string> = { clear: "Clear", leaning: "Leaning", equal: "As good as equal", too_close: "Too close to call", unreplicated: "Unreplicated", spoiled: "Spoiled", undirected: "Told without a winner" };
 const found = computed(() => rehearsal.value?.result);
 const parts = computed(() => found.value ? [
   { key: "right", name: "right", n: found.value.right, run: null },

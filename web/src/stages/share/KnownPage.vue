@@ -7,11 +7,11 @@ import ForestChart from "@/charts/ForestChart.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { honest } from "@/parts/amounts";
+import { LEVELS } from "@/parts/levels";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
-const LEVELS: Record<string, string> = { clear: "clear", leaning: "leaning", equal: "as good as equal", too_close: "too close to call", unreplicated: "unreplicated", spoiled: "spoiled", undirected: "told without a winner" };
 const STATES: Record<string, string> = { draft: "draft", sealed: "sealed", running: "running", opened: "concluded" };
 const typed = ref("");
 const about = ref("");
@@ -51,7 +51,7 @@ const nothing = computed(() => data.value && !data.value.trials.length && !data.
         <dl class="mt-2 grid gap-2"><div v-for="[name, row] in firsts" :key="name" class="flex flex-wrap items-center gap-x-4"><dt class="min-w-56 font-bold">{{ name }}</dt><dd class="flex items-center gap-3"><TallyStrokes :solid="row.first" :rest="row.of - row.first" :label="`first in ${row.first} of ${row.of}`" />first in {{ row.first }} of {{ row.of }}</dd></div></dl>
         <ul class="mt-3">
           <li v-for="one in data.fared" :key="one.trial + one.treatment + one.outcome" class="rule py-3">
-            <p><RouterLink class="font-bold" :to="{ name: 'verdict', params: { id: one.trial } }">{{ one.title }}</RouterLink>, {{ one.outcome }}: {{ one.treatment }} came {{ one.place === 1 ? "first" : `${one.place}.` }} of {{ one.of }}{{ one.estimate === null ? "" : ` with ${honest(one.estimate)} ${one.unit}` }} ({{ LEVELS[one.level] }}).</p>
+            <p><RouterLink class="font-bold" :to="{ name: 'verdict', params: { id: one.trial } }">{{ one.title }}</RouterLink>, {{ one.outcome }}: {{ one.treatment }} came {{ one.place === 1 ? "first" : `${one.place}.` }} of {{ one.of }}{{ one.estimate === null ? "" : ` with ${honest(one.estimate)} ${one.unit}` }} ({{ LEVELS[one.level]?.toLowerCase() }}).</p>
             <p class="text-soft">{{ one.sentence }}</p>
           </li>
         </ul>

@@ -2,6 +2,7 @@
 /** A published trial: its question, what a reader expects, and only then what came of it. */
 import { onMounted, ref } from "vue";
 
+import { LEVELS } from "@/parts/levels";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -13,7 +14,6 @@ const shown = ref<Schemas["PublishedOut"]>();
 const told = ref(false);
 const chosen = ref("");
 const failed = ref("");
-const LEVELS: Record<string, string> = { clear: "Clear", leaning: "Leaning", equal: "As good as equal", too_close: "Too close to call", unreplicated: "Unreplicated", spoiled: "Spoiled", undirected: "Told without a winner" };
 async function through(ask: () => Promise<Schemas["PublishedOut"]>): Promise<boolean> {
   try {
     shown.value = await ask();

@@ -2,6 +2,7 @@
 /** A chart to put elsewhere, as SVG or PNG; the readings as a table for the clipboard. */
 import { computed, ref } from "vue";
 
+import { pasted } from "./pasted";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ id: string; outcomes: readonly Schemas["OutcomeOut"][] }>();
@@ -14,8 +15,7 @@ const copied = ref("");
 async function copy(): Promise<void> {
   try {
     const text = await (await fetch(`/api/trials/${props.id}/readings.csv`)).text();
-    // A spreadsheet takes what is pasted cell by cell where tabs stand between.
-    const rows = text.replace(/^\uFEFF/, "").trimEnd().split("\r\n").map((row) => row.match(/("([^"]|"")*"|[^,]*)(,|$)/g)!.slice(0, -1).map((cell) => cell.replace(/,$/, "").replace(/^"|"$/g, "").replaceAll('""', '"')).join("\t"));
+    const rows = pasted(text).split("\n");
     await navigator.clipboard.writeText(rows.join("\n"));
     copied.value = `${rows.length - 1} rows copied; paste them into a spreadsheet.`;
   } catch {

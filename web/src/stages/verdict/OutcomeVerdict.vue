@@ -14,21 +14,13 @@ import CurvesChart from "@/charts/CurvesChart.vue";
 import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
 import LeadsChart from "@/charts/LeadsChart.vue";
 import SeriesChart, { type Series } from "@/charts/SeriesChart.vue";
+import { LEVELS } from "@/parts/levels";
 import { honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ id: string; verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; zone: string }>();
 const why = ref<Schemas["Finding"] | null>(null);
-const LEVELS: Record<string, string> = {
-  clear: "Clear",
-  leaning: "Leaning",
-  equal: "As good as equal",
-  too_close: "Too close to call",
-  unreplicated: "Unreplicated",
-  spoiled: "Spoiled",
-  undirected: "Told without a winner",
-};
 const findings = computed(() => props.verdict.findings.filter((one) => one.outcome === props.outcome.key));
 const main = computed(() => findings.value.find((one) => one.checkpoint === null)!);
 const looks = computed(() => findings.value.filter((one) => one.checkpoint !== null));
