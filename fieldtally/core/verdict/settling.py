@@ -67,7 +67,8 @@ def _unit(plan: Plan) -> int:
 def _samples(plan: Plan, finding: Finding) -> list[Settle]:
     """So many of each: what the difference seen would need, and at least what lets the layout tell anything at all."""
     needed = finding.strength.settle
-    if needed is None and finding.strength.level not in ("unreplicated", "spoiled"):
+    if needed is None and hardest_pair(plan)[2] <= plan.level:
+        # The layout could tell; what was seen is too small for any number that anyone would plan.
         return []
     split = plan.layout.kind == "split"
     # ``settle`` counts samples of each treatment in all; the plan counts them in each block or whole plot.

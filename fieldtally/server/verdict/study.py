@@ -25,7 +25,7 @@ from fieldtally.server.rounds.records import (
 )
 
 KEPT_FOR = 24 * 3600
-RULES = 6
+RULES = 7
 """Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 
