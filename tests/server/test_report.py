@@ -3,18 +3,24 @@
 import io
 import json
 import re
+from uuid import uuid4
 
 import openpyxl
 import pypdfium2
 import pytest
 from django.test import Client
+from django.utils import timezone
 from PIL import Image
 
 from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg, nice
+from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Photo
+from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.models import ReaderPrediction, Report
 from tests.server.conftest import PLAN, make, replace, score
+from tests.server.test_packs import inside, packed
+from tests.server.test_planning import MANY
 from tests.server.test_sight import ask_kept, photo_form
 
 pytestmark = pytest.mark.django_db
@@ -176,3 +182,75 @@ def test_charts_are_honest():
     over = means_svg(lines, [(0, "Day 0"), (2880, "Day 2")], "cm", title="x")
     assert 'stroke-dasharray="9 4"' in over and over.count("<path") == 2
     assert nice(0, 1)[0] == 0 and nice(-3, 7) == [-4, -2, 0, 2, 4, 6, 8]
+
+
+def all_scales():
+    """A trial on every scale there is, scored at both looks; its readings are made as a scorer's device makes them."""
+    world = make("running", replace(PLAN, outcomes=MANY), scored=False)
+    values = {
+        "o-grade": 1,
+        "percent": 35,
+        "shade": 2,
+        "event": 1,
+        "ladder": 10,
+        "curve": [2.0, 4.1, 7.9],
+        "note": "it smells",
+    }
+    part = {list: "responses", str: "words"}
+    for look in ("c-1", "c-2"):
+        opened = world.call("scorer", "post", "/rounds", {"checkpoint": look}).json()
+        rows = [
+            {
+                "id": str(uuid4()),
+                "round": opened["id"],
+                "sample": sample["id"],
+                "outcome": outcome,
+                "kind": "value",
+                part.get(type(value), "value"): [one + i / 10 for one in value] if isinstance(value, list) else value,
+                "taken_at": timezone.now().isoformat(),
+            }
+            for i, sample in enumerate(opened["samples"])
+            for outcome, value in values.items()
+        ]
+        answer = world.call("scorer", "post", "/readings", {"readings": rows})
+        assert answer.status_code == 200, answer.content
+    return world
+
+
+def test_while_it_is_sealed_the_lead_sees_every_scale_without_codes_or_treatments():
+    world = all_scales()
+    told = world.get("lead", "/progress").json()
+    kinds = {one["scale"]["kind"] for one in told["outcomes"]}
+    assert kinds == {"grade", "percent", "shade", "event", "ladder", "curve"}
+    assert all(look["values"] == sorted(look["values"]) for one in told["outcomes"] for look in one["looks"])
+    codes = set(Sample.objects.filter(trial=world.trial).values_list("code", flat=True))
+    assert not any(f'"{code}"' in json.dumps(told) for code in codes)
+    for role in ("scorer", "preparer", "viewer"):
+        assert world.get(role, "/progress").status_code == 403
+
+
+def test_every_scale_has_its_report_chart_workbook_and_pack():
+    world = all_scales()
+    world.call("lead", "post", "/key/ask")
+    assert world.call("lead", "post", "/key/open", {"title": PLAN.title}).status_code == 200
+    html = world.get("viewer", "/report.html").content.decode()
+    for name in ("Browning", "Shade", "Wilt", "Load", "Stretch"):
+        assert f"<h3>{name}, supporting</h3>" in html
+    assert "Told without a winner" in html
+    assert "nan" not in html.casefold().replace("nand", "")
+    assert "All readings" in text_of(world.get("viewer", "/report.pdf").content)
+    for outcome in ("percent", "shade", "event", "ladder", "curve"):
+        drawn = world.get("viewer", f"/chart?outcome={outcome}")
+        assert drawn.status_code == 200, outcome
+        assert "NaN" not in drawn.content.decode()
+        assert "inf" not in drawn.content.decode().replace("information", "")
+    assert world.get("viewer", "/chart?outcome=note").status_code == 404
+    behind = {one["outcome"]: one for one in world.get("lead", "/verdict").json()["behind"]}
+    assert behind["curve"]["departed"][0]["mean"]
+    assert behind["curve"]["ratios"]
+    book = openpyxl.load_workbook(io.BytesIO(world.get("viewer", "/workbook.xlsx").content))
+    assert "it smells" in {cell.value for row in book["readings"].iter_rows() for cell in row}
+    world.trial.refresh_from_db()
+    first = packed(world.trial)
+    back = bring_in(read_pack(first), world.users["outsider"])
+    assert inside(packed(back))["verdict.json"] == inside(first)["verdict.json"]
