@@ -134,15 +134,19 @@ def restart_database() -> None:
     subprocess.run(as_owner, cwd="/", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 
 
-def drop_database() -> None:
-    with psycopg.connect(
+def connected(database: str) -> psycopg.Connection:
+    return psycopg.connect(
         host="127.0.0.1",
         port=os.environ["FT_DB_PORT"],
         user="fieldtally",
         password=os.environ["FT_DB_PASSWORD"],
-        dbname="postgres",
+        dbname=database,
         autocommit=True,
-    ) as connection:
+    )
+
+
+def drop_database() -> None:
+    with connected("postgres") as connection:
         connection.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
 
 
@@ -177,6 +181,15 @@ def browser() -> Iterator[Browser]:
         started = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=list(CHROMIUM))
         yield started
         started.close()
+
+
+@pytest.fixture
+def passwords(server) -> Iterator[None]:
+    """A walk that changes passwords leaves them to those after it as they were."""
+    with connected(DATABASE) as connection:
+        kept = connection.execute("SELECT password, id FROM people_user").fetchall()
+        yield
+        connection.cursor().executemany("UPDATE people_user SET password = %s WHERE id = %s", kept)
 
 
 class Visitor:

@@ -55,7 +55,7 @@ def test_a_session_that_ended_loses_nothing(visitor):
     assert [e["value"] for e in log if e["checkpoint"] == "Day 9"] == [3]
 
 
-def test_a_wrong_password_and_a_forgotten_one(visitor):
+def test_a_wrong_password_and_a_forgotten_one(visitor, passwords):
     page = visitor().page
     page.goto("/sign-in")
     page.get_by_label("E-mail").fill("viewer@tarnlane.example")

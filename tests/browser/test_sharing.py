@@ -4,7 +4,7 @@ import openpyxl
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PASSWORD, PHONE
 from tests.browser.led import call
 
 PEAS = "Soaking peas before sowing"
@@ -154,3 +154,16 @@ def test_a_token_is_made_used_and_revoked(visitor):
     expect(page.get_by_role("button", name="Revoke")).to_have_count(0)
     assert plain.context.request.get("/api/me", headers=header).status == 401
     assert call(person, "GET", "/api/tokens") == {"tokens": []}
+
+
+def test_a_password_is_changed_by_whoever_knows_the_old_one(visitor, passwords):
+    page = visitor().sign_in("viewer@tarnlane.example")
+    page.goto("/account")
+    page.get_by_label("Password so far").fill("not this one")
+    page.get_by_label("New password").fill("a quiet hedge in March")
+    page.get_by_role("button", name="Change it").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    page.get_by_label("Password so far").fill(PASSWORD)
+    page.get_by_role("button", name="Change it").click()
+    expect(page.get_by_text("You stay signed in here.")).to_be_visible()
+    visitor().sign_in("viewer@tarnlane.example", "a quiet hedge in March")

@@ -45,3 +45,6 @@ export const askForNewPassword = (email: string) =>
 /** Setting a new password answers 401 where signing in comes next. */
 export const setNewPassword = (key: string, password: string) =>
   done(accounts.POST("/_allauth/{client}/v1/auth/password/reset", { params: browser, body: { key, password } }), [401]);
+
+export const changePassword = (current_password: string, new_password: string) =>
+  done(accounts.POST("/_allauth/{client}/v1/account/password/change", { params: browser, body: { current_password, new_password } }));

@@ -10,6 +10,7 @@ import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
+import PasswordChange from "./PasswordChange.vue";
 import { queryClient, useMe, useShelf } from "@/shell/query";
 
 const client = useQueryClient();
@@ -48,7 +49,8 @@ const leave = () => through(async () => {
     <main class="sheet mt-4 p-4 lg:p-8">
       <h1>{{ me?.name ?? "Your account" }}</h1>
       <p class="text-soft">{{ me?.email }}</p>
-      <section class="mt-6 border-t-2 border-ink pt-3" aria-label="Tokens">
+      <PasswordChange />
+      <section class="mt-8 border-t-2 border-ink pt-3" aria-label="Tokens">
         <h2>Programs of your own</h2>
         <p class="mt-1">A token lets a program do what you may do, as far as you say. Every door is listed in <a href="/api/reference" target="_blank" rel="noopener">the reference of the API</a>.</p>
         <ul v-if="data?.tokens.length" class="mt-3"><li v-for="one in data.tokens" :key="one.id" class="rule flex flex-wrap items-center justify-between gap-x-4 gap-y-1 py-2"><span><b>{{ one.name }}</b>, {{ one.scope === "read" ? "reads" : "reads and writes" }}{{ one.trial ? ` in ${one.trial_title}` : "" }}</span><span class="text-soft">{{ one.used_at ? `last used ${moment(one.used_at, zone)}` : "never used" }}</span><button class="quiet" :disabled="busy" @click="revoke(one.id)">Revoke</button></li></ul>
