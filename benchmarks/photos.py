@@ -92,7 +92,9 @@ def pace() -> None:
     measure(np.asarray(Image.open(io.BytesIO(file.getvalue())).convert("RGB")), recipe, marks)
     whole = time.perf_counter() - start
     size = pixels.shape[0] * pixels.shape[1] / 1e6
-    print(f"photo gauge, {size:.0f} megapixels: {np.median(times):.2f} s from pixels, {whole:.2f} s from a JPEG (aim 1)")
+    print(
+        f"photo gauge, {size:.0f} megapixels: {np.median(times):.2f} s from pixels, {whole:.2f} s from a JPEG (aim 1)"
+    )
 
 
 if __name__ == "__main__":

@@ -52,7 +52,7 @@ class Shot:
 
 
 def _lobe(at: float, below: float, above: float) -> Reals:
-    return np.exp(-0.5 * ((WAVES - at) / np.where(WAVES < at, below, above)) ** 2)
+    return np.exp(-0.5 * ((WAVES - at) / np.where(at > WAVES, below, above)) ** 2)
 
 
 @lru_cache(maxsize=1)
@@ -78,7 +78,7 @@ def _glow(kelvin: float) -> Reals:
     """A black body (waves), as bright to the eye as any other."""
     metres = WAVES * 1e-9
     power = metres**-5 / (np.exp(0.014388 / (metres * kelvin)) - 1)
-    return power / float((power * _sight()[1]).sum())
+    return np.asarray(power / float((power * _sight()[1]).sum()))
 
 
 def light_matrix(kelvin: float, balanced: float = 0.0) -> Reals:

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 from skimage.color import deltaE_ciede2000, lab2rgb, rgb2lab
 
-from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.problems import Refused
 
 Pixels = npt.NDArray[np.uint8]
 Reals = npt.NDArray[np.float64]
@@ -27,13 +27,13 @@ LINEAR = np.where(_STEPS <= 0.04045, _STEPS / 12.92, ((_STEPS + 0.055) / 1.055) 
 
 def linear_of(pixels: Pixels) -> npt.NDArray[np.float32]:
     """The linear light of sRGB pixels of any shape."""
-    return LINEAR[pixels]
+    return np.asarray(LINEAR[pixels], dtype=np.float32)
 
 
 def encoded(linear: npt.NDArray[Any]) -> npt.NDArray[Any]:
     """sRGB (0–1) of linear light; what lies outside is cut off."""
     held = np.clip(linear, 0, 1)
-    return np.where(held <= 0.0031308, held * 12.92, 1.055 * np.maximum(held, 1e-9) ** (1 / 2.4) - 0.055)
+    return np.asarray(np.where(held <= 0.0031308, held * 12.92, 1.055 * np.maximum(held, 1e-9) ** (1 / 2.4) - 0.055))
 
 
 def lab_of(linear: npt.NDArray[Any]) -> Reals:
@@ -56,7 +56,7 @@ def lab_of_hex(code: str) -> Lab:
     except ValueError:
         parts = b""
     if len(parts) != 3:
-        raise Refused(Problem("", f"{code or 'This'} is no colour; it is written as # and six digits, as in #c68a2e."))
+        raise Refused(f"{code or 'This'} is no colour; it is written as # and six digits, as in #c68a2e.")
     first, second, third = (float(x) for x in lab_of(linear_of(np.frombuffer(parts, np.uint8))))
     return first, second, third
 

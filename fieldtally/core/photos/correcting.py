@@ -26,7 +26,9 @@ GREY, WHITE = 0.184, 0.87
 """The linear light of a grey card, and of plain white paper."""
 DARKEST = 3e-4
 BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
-FROM_SRGB = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
+FROM_SRGB = np.array(
+    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
+)
 BURNT, BLACK = 252, 3
 """Channel values beyond which a camera has lost what was there."""
 
@@ -54,7 +56,7 @@ class Correction:
         if not np.allclose(powers, 1):
             held = np.maximum(held, 1e-7) ** powers
         mixed = (np.diag(self.gains).T @ np.array(self.matrix).T).astype(np.float32)
-        return held @ mixed
+        return np.asarray(held @ mixed)
 
     @property
     def stops(self) -> float:
@@ -178,10 +180,3 @@ def from_area(samples: Pixels, kind: Literal["grey", "white"]) -> Correction:
         spread,
         lost,
     )
-
-
-def looked_at(pixels: Pixels, points: Reals) -> Pixels:
-    """The pixels nearest to these points (n, 2), x and y."""
-    rows = np.clip(np.round(points[:, 1]).astype(int), 0, pixels.shape[0] - 1)
-    columns = np.clip(np.round(points[:, 0]).astype(int), 0, pixels.shape[1] - 1)
-    return pixels[rows, columns]

@@ -37,7 +37,7 @@ class Found:
 
     def back(self, points: Reals) -> Reals:
         """Points on the card in mm of pixels (n, 2)."""
-        return seen_through(np.linalg.inv(self.view), points)
+        return seen_through(np.asarray(np.linalg.inv(self.view), dtype=np.float64), points)
 
 
 @dataclass(frozen=True)
@@ -141,7 +141,9 @@ def _in_order(first: _Mark, three: tuple[_Mark, ...]) -> Reals | None:
     across, down = (sides[0] + sides[2]) / 2, (sides[1] + sides[3]) / 2
     if not 6 < across / first.side < 16 or not 1.05 < across / max(down, 1e-6) < 2.6:
         return None
-    if min(sides[0], sides[2]) < 0.6 * max(sides[0], sides[2]) or min(sides[1], sides[3]) < 0.6 * max(sides[1], sides[3]):
+    if min(sides[0], sides[2]) < 0.6 * max(sides[0], sides[2]) or min(sides[1], sides[3]) < 0.6 * max(
+        sides[1], sides[3]
+    ):
         return None
     return ring
 

@@ -54,8 +54,8 @@ LEAST_ERROR = 0.4
 class Recipe:
     """What is measured, and how.
 
-    ``outline``: the object is all that is marked, or what ``stands_out`` from the ground inside the mark.  For ``cover`` and ``spots``, what
-    counts is told by ``counts`` and ``ignores`` (CIELAB colours picked on a photo), or where none is picked by its difference from the
+    ``outline``: the object is all that is marked, or what ``stands_out`` from the ground inside the mark.  For ``cover`` and ``spots``,
+    what counts is told by ``counts`` and ``ignores`` (CIELAB colours picked on a photo), or where none is picked by its difference from the
     surroundings; ``tolerance`` is a distance in CIELAB, None: found by itself.  ``smallest`` is the smallest spot in percent of the object.
     ``steps`` are the colours of the chart for ``shade``.
     """
@@ -172,7 +172,9 @@ def _worked(pixels: Pixels, marks: Marks, found: Found | None) -> _Worked:
     light = correction.apply(taken / shrunk**2)
     calm = light if shrunk > 2 else gaussian_filter(light, (0.8, 0.8, 0), truncate=2.5)
     lab = lab_of(calm)
-    first = _Worked((width, height), marks, found, correction, box, shrunk, light, lab, cut[::shrunk, ::shrunk], inside, (0, 0, 0))
+    first = _Worked(
+        (width, height), marks, found, correction, box, shrunk, light, lab, cut[::shrunk, ::shrunk], inside, (0, 0, 0)
+    )
     ring = first.ground
     around = _commonest(lab[ring][::3]) if ring.sum() >= FEWEST else (0.0, 0.0, 0.0)
     return replace(first, around=around)
@@ -205,7 +207,9 @@ def correction_of(pixels: Pixels, marks: Marks, found: Found | None) -> Correcti
     return AS_TAKEN
 
 
-def measure(pixels: Pixels, recipe: Recipe, marks: Marks, base: Base | None = None, found: Found | None = None) -> Measured:
+def measure(
+    pixels: Pixels, recipe: Recipe, marks: Marks, base: Base | None = None, found: Found | None = None
+) -> Measured:
     """Measure a photo (height, width, 3) in sRGB.  ``found`` is the card where it was looked for already.
 
     ``base`` is what a difference is taken from; without one there is none.
@@ -215,7 +219,7 @@ def measure(pixels: Pixels, recipe: Recipe, marks: Marks, base: Base | None = No
     worked = _worked(pixels, marks, found)
     correction, box, shrunk = worked.correction, worked.box, worked.shrunk
     flags = [
-        *quality.reference(correction, recipe.measure in NEEDS_LIGHT),
+        *quality.reference(correction, marks.reference, recipe.measure in NEEDS_LIGHT),
         *quality.sharpness(pixels, found if marks.reference == "card" else None),
         *quality.overlap(worked.inside, worked.covered),
     ]
@@ -306,7 +310,9 @@ def _counted(recipe: Recipe, worked: _Worked, thing: Any) -> _Told:
         common = _commonest(worked.lab[thing])
         margin, threshold = margin_by_difference(worked.lab, thing, common, recipe.tolerance)
         if float((margin > 0)[thing].mean()) > 0.35:
-            says = "So much differs that which part counts is a guess: pick a colour that counts, and one that does not."
+            says = (
+                "So much differs that which part counts is a guess: pick a colour that counts, and one that does not."
+            )
             flags = (Flag("guessed", says),)
     counted = (margin > 0) & thing
     if recipe.measure == "cover":

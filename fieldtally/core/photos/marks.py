@@ -12,8 +12,8 @@ from typing import Any, Literal
 import numpy as np
 from PIL import Image, ImageDraw
 
-from fieldtally.core.photos.correcting import ReferenceKind
 from fieldtally.core.photos.colour import Reals
+from fieldtally.core.photos.correcting import ReferenceKind
 from fieldtally.core.photos.finding import Found
 from fieldtally.core.problems import Problem
 
@@ -76,11 +76,11 @@ class Marks:
             else:
                 found += self.area.problems("area")
         if self.length is not None:
-            apart = math.hypot(
-                self.length.end[0] - self.length.start[0], self.length.end[1] - self.length.start[1]
-            )
+            apart = math.hypot(self.length.end[0] - self.length.start[0], self.length.end[1] - self.length.start[1])
             if not (math.isfinite(self.length.mm) and 0.1 <= self.length.mm <= 100_000) or apart < 0.01:
-                found.append(Problem("length", "A known length has two ends apart from each other, and its millimetres."))
+                found.append(
+                    Problem("length", "A known length has two ends apart from each other, and its millimetres.")
+                )
         return found
 
 

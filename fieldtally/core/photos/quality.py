@@ -12,13 +12,13 @@ from skimage.measure import blur_effect
 
 from fieldtally.core.photos import card
 from fieldtally.core.photos.colour import Pixels
-from fieldtally.core.photos.correcting import BLACK, BURNT, Correction
+from fieldtally.core.photos.correcting import BLACK, BURNT, Correction, ReferenceKind
 from fieldtally.core.photos.finding import Found, seen_through
 
 CLIPPED_SAID, CLIPPED_REFUSED = 0.02, 0.25
 BLUR_SAID, BLUR_REFUSED = 0.9, 2.5
 """How wide an edge of the card is, in mm."""
-BLURRED = 0.62
+BLURRED = 0.42
 """The blur of a photo without a card: 0 sharp, 1 nothing but blur (Crété-Roffet et al. 2007)."""
 LEFT_SAID, LEFT_REFUSED = 2.5, 7.0
 UNEVEN_SAID, UNEVEN_REFUSED = 0.12, 0.35
@@ -49,11 +49,15 @@ def clipping(pixels: Pixels) -> list[Flag]:
     return found
 
 
-def reference(correction: Correction, needed: bool) -> list[Flag]:
-    """Of the reference: whether there is one, and whether it can be trusted.  ``needed``: without one there is no reading."""
+def reference(correction: Correction, asked: ReferenceKind, needed: bool) -> list[Flag]:
+    """Of the reference that was ``asked`` for: whether it is there, and can be trusted.  ``needed``: without one there is no reading."""
     if correction.kind == "none":
-        says = "There is no card and no grey or white area to take the light from"
-        return [Flag("reference", says + (": a colour cannot be measured." if needed else "; colours are as taken."), needed)]
+        says = "No card was found on this photo" if asked == "card" else "There is nothing to take the light from"
+        return [
+            Flag(
+                "reference", says + (": a colour cannot be measured." if needed else "; colours are as taken."), needed
+            )
+        ]
     found = []
     name = {"card": "card", "grey": "grey area", "white": "white area"}[correction.kind]
     if correction.burnt > (0.55 if correction.kind == "card" else 0.05):
@@ -64,7 +68,9 @@ def reference(correction: Correction, needed: bool) -> list[Flag]:
         found.append(Flag("card off", says, refused))
     limit = (UNEVEN_SAID, UNEVEN_REFUSED) if correction.kind == "card" else (0.15, 0.5)
     if correction.uneven is not None and correction.uneven > limit[0]:
-        says = f"The light on the {name} is uneven, by {round(100 * correction.uneven)} %: a shadow, a lamp from the side?"
+        says = (
+            f"The light on the {name} is uneven, by {round(100 * correction.uneven)} %: a shadow, a lamp from the side?"
+        )
         found.append(Flag("uneven", says, correction.uneven > limit[1]))
     return found
 
@@ -73,7 +79,7 @@ def sharpness(pixels: Pixels, found: Found | None) -> list[Flag]:
     """Whether the photo is blurred: by how wide the edges of the card's marks are, or without a card by the picture as a whole."""
     if found is None:
         small = Image.fromarray(pixels).convert("L")
-        small.thumbnail((700, 700), Image.Resampling.BOX)
+        small.thumbnail((350, 350), Image.Resampling.BOX)
         blur = float(blur_effect(np.asarray(small)))
         return [Flag("blurred", "The photo is blurred; edges and small spots are guessed.")] if blur > BLURRED else []
     wide = edge_width(pixels, found)
@@ -116,7 +122,9 @@ def other_light(now: Correction, then: Correction) -> list[Flag]:
     if not (brighter or warmer):
         return []
     which = " and ".join(word for word, so in (("brightness", brighter), ("colour", warmer)) if so)
-    return [Flag("other light", f"The light was plainly different in {which} from that of the photo it is compared with.")]
+    return [
+        Flag("other light", f"The light was plainly different in {which} from that of the photo it is compared with.")
+    ]
 
 
 def overlap(thing: Any, covered: Any) -> list[Flag]:

@@ -110,7 +110,8 @@ def leaf(cover: float, rng: np.random.Generator, *, sound: str = "#5f8f3a", spoi
         return radius * (0.82 + 0.1 * math.cos(2 * angle + turn) + 0.05 * math.cos(5 * angle))
 
     outline = tuple(
-        (cx + edge(a) * math.cos(a), cy + edge(a) * math.sin(a)) for a in np.linspace(0, 2 * math.pi, 120, endpoint=False)
+        (cx + edge(a) * math.cos(a), cy + edge(a) * math.sin(a))
+        for a in np.linspace(0, 2 * math.pi, 120, endpoint=False)
     )
     shapes = [Shape(outline, sound, "object")]
     # Blotches are laid on until they cover what they should; the truth is counted afterwards, not assumed.
@@ -182,7 +183,10 @@ def flower(colour: Lab, rng: np.random.Generator, *, uneven: float = 2.0) -> Sce
 def strip(colour: Lab) -> Scene:
     """A test strip of white plastic with a pad of ``colour``."""
     return Scene(
-        (Shape(_box(150.0, 80.0, 110.0, 14.0), "#eceae4"), Shape(_box(228.0, 80.0, 26.0, 14.0), hex_of(colour), "object")),
+        (
+            Shape(_box(150.0, 80.0, 110.0, 14.0), "#eceae4"),
+            Shape(_box(228.0, 80.0, 26.0, 14.0), hex_of(colour), "object"),
+        ),
         centre=(241.0, 87.0),
         radius=11.0,
     )
@@ -207,7 +211,9 @@ def speckled(spots: int, rng: np.random.Generator, *, ground: str = "#d8d2bd", m
 
 def stick(length: float, wide: float = 12.0, colour: str = "#8a5a33") -> Scene:
     """A straight piece of ``length`` and width in mm."""
-    return Scene((Shape(_box(205.0 - length / 2, 95.0 - wide / 2, length, wide), colour, "object"),), radius=length / 2 + 6)
+    return Scene(
+        (Shape(_box(205.0 - length / 2, 95.0 - wide / 2, length, wide), colour, "object"),), radius=length / 2 + 6
+    )
 
 
 def _mask(outline: Sequence[tuple[float, float]], fine: int = FINE) -> np.ndarray:

@@ -16,8 +16,8 @@ OFF_THE_CHART = 12.0
 
 @dataclass(frozen=True)
 class OnChart:
-    """Where a colour stands on a chart numbered from 1: ``value`` between steps, its ``nearest`` step, how far it lies ``off`` the line from
-    step to step (ΔE2000), how far its two neighbours are ``apart`` (ΔE2000), and the ``uncertainty`` of the value in steps."""
+    """Where a colour stands on a chart numbered from 1: ``value`` between steps, its ``nearest`` step, how far it lies ``off`` the line
+    from step to step (ΔE2000), how far its two neighbours are ``apart`` (ΔE2000), and the ``uncertainty`` of the value in steps."""
 
     value: float
     nearest: int
