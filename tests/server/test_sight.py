@@ -252,8 +252,50 @@ def calls(world):
         ("get", "/api/samples/{sample_id}"): (f"/api/samples/{sample.pk if sample else uuid4()}", None),
         ("get", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", None),
         ("post", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", {}),
+        ("get", "/api/trials/{trial_id}/gauge"): (f"{trial}/gauge", None),
+        ("get", "/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}"): (f"{trial}/gauge/c-1/o-pods", None),
+        ("post", "/api/trials/{trial_id}/gauge/try"): (f"{trial}/gauge/try", gauge_form(photo)),
+        ("post", "/api/trials/{trial_id}/gauge/pick"): (
+            f"{trial}/gauge/pick",
+            {"photo": str(photo), "marks": gauge_form(photo)["marks"], "x": 0.5, "y": 0.5},
+        ),
+        ("put", "/api/trials/{trial_id}/gauge/recipe"): (f"{trial}/gauge/recipe", gauge_form(photo)),
+        ("post", "/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/run"): (f"{trial}/gauge/c-1/o-pods/run", {}),
+        ("post", "/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/keep"): (f"{trial}/gauge/c-1/o-pods/keep", {}),
+        ("post", "/api/trials/{trial_id}/gauge-one/{outcome}"): (
+            f"{trial}/gauge-one/o-pods",
+            {"photo": str(photo), "marks": gauge_form(photo)["marks"]},
+        ),
+        ("get", "/api/gaugings/{gauging_id}.png"): (f"/api/gaugings/{uuid4()}.png", None),
+        ("get", "/api/prints/photo-card.pdf"): ("/api/prints/photo-card.pdf", None),
+        ("get", "/api/trials/{trial_id}/prints/photo-card.pdf"): (f"{trial}/prints/photo-card.pdf", None),
+        ("get", "/api/trials/{trial_id}/training"): (f"{trial}/training", None),
+        ("post", "/api/trials/{trial_id}/training"): (f"{trial}/training", {"outcome": "o-pods"}),
+        ("get", "/api/training/{set_id}"): (f"/api/training/{practised}", None),
+        ("post", "/api/training/{set_id}/grades"): (f"/api/training/{practised}/grades", {"place": 0, "given": 1}),
+        ("get", "/api/training/{set_id}/{place}.jpg"): (f"/api/training/{practised}/0.jpg", None),
+        ("get", "/api/trials/{trial_id}/together"): (f"{trial}/together", None),
+        ("post", "/api/trials/{trial_id}/together"): (
+            f"{trial}/together",
+            {"checkpoint": "c-1", "outcome": "o-grade"},
+        ),
+        ("post", "/api/together/{calibration_id}/grades"): (
+            f"/api/together/{practised}/grades",
+            {"sample": str(sample.pk if sample else uuid4()), "value": 1},
+        ),
+        ("post", "/api/together/{calibration_id}/show"): (f"/api/together/{practised}/show", {}),
+        ("post", "/api/together/{calibration_id}/agreed"): (
+            f"/api/together/{practised}/agreed",
+            {"text": "two is two"},
+        ),
         ("get", "/api/trials/{trial_id}/find"): (f"{trial}/find?code={sample.code if sample else '1'}", None),
     }
+
+
+def gauge_form(photo):
+    """A recipe and marks for the photo gauge."""
+    marks = {"thing": {"kind": "ellipse", "points": [[0.2, 0.2], [0.8, 0.8]]}, "reference": "none"}
+    return {"photo": str(photo), "outcome": "o-pods", "recipe": {"measure": "spots"}, "marks": marks}
 
 
 def panel_of(world):
@@ -376,6 +418,8 @@ def test_exchanging_all_treatments_changes_no_answer_to_blind_eyes(state, role):
         ("post", "/api/trials/{trial_id}/rounds"),
         ("post", "/api/trials/{trial_id}/unplanned-looks"),
         ("post", "/api/trials/{trial_id}/prints/scoring.pdf"),
+        # Five samples by chance.
+        ("post", "/api/trials/{trial_id}/together"),
     }
     assert {k: v for k, v in before.items() if k not in skipped} == {k: v for k, v in after.items() if k not in skipped}
     if role == "lead":

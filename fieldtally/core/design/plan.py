@@ -291,6 +291,8 @@ class Outcome:
     retest: Literal["median", "mean", "last"] = "median"
     wait: float | None = None
     wait_says: str = ""
+    practised: bool = False
+    """Only who has shown in practice that they are ready scores it by eye."""
     checkpoints: tuple[str, ...] = ()
     """Keys of the checkpoints at which it is looked at; empty means at all of them."""
     proof: Proof = Proof()

@@ -57,7 +57,8 @@ class Recipe:
     ``outline``: the object is all that is marked, or what ``stands_out`` from the ground inside the mark.  For ``cover`` and ``spots``,
     what counts is told by ``counts`` and ``ignores`` (CIELAB colours picked on a photo), or where none is picked by its difference from the
     surroundings; ``tolerance`` is a distance in CIELAB, None: found by itself.  ``smallest`` is the smallest spot in percent of the object.
-    ``steps`` are the colours of the chart for ``shade``.
+    ``steps`` are the colours of the chart for ``shade``.  A ``difference`` is taken from the same sample at another look
+    (``since_look``, its key) or from another sample (``since_sample``, its code) at the same look.
     """
 
     measure: Measure
@@ -67,12 +68,18 @@ class Recipe:
     tolerance: float | None = None
     smallest: float = 0.05
     steps: tuple[Lab, ...] = ()
+    since_look: str = ""
+    since_sample: str = ""
 
     def problems(self) -> list[Problem]:
         """What keeps it from being used."""
         found = []
         if self.measure == "shade" and len(self.steps) < 2:
             found.append(Problem("steps", "The chart has no colours yet: at least two of its steps need one."))
+        if self.measure == "difference" and not (self.since_look or self.since_sample):
+            found.append(
+                Problem("since_look", "Say what the difference is taken from: an earlier look, or another sample.")
+            )
         if self.ignores and not self.counts:
             found.append(Problem("counts", "Pick a colour that counts as well."))
         if self.tolerance is not None and not 1 <= self.tolerance <= 100:

@@ -17,6 +17,7 @@ from fieldtally.core.photos import card
 from fieldtally.core.photos.colour import Lab, Reals, hex_of, lab_of, lab_of_hex, linear_of
 
 BENCH = "#b9b6aa"
+SOUND, SPOILED = "#5f8f3a", "#7a4f2a"
 WIDTH, HEIGHT = 320.0, 240.0
 CARD_AT = (14.0, 148.0)
 FINE = 8
@@ -41,10 +42,11 @@ class Scene:
     centre: tuple[float, float] = (205.0, 95.0)
     radius: float = 62.0
     spots: int = 0
+    card_at: tuple[float, float] = CARD_AT
 
     def with_card(self, at: tuple[float, float] = CARD_AT) -> Scene:
         """The scene with the printed card lying in it, its corner ``at``."""
-        return replace(self, shapes=(*self.shapes, *card_shapes(at)))
+        return replace(self, shapes=(*self.shapes, *card_shapes(at)), card_at=at)
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,7 @@ def between(swatches: Sequence[str], value: float) -> Lab:
     return first, second, third
 
 
-def leaf(cover: float, rng: np.random.Generator, *, sound: str = "#5f8f3a", spoiled: str = "#7a4f2a") -> Scene:
+def leaf(cover: float, rng: np.random.Generator, *, sound: str = SOUND, spoiled: str = SPOILED) -> Scene:
     """A broad leaf of which about ``cover`` percent is spoiled, in blotches."""
     cx, cy, radius = 205.0, 95.0, 58.0
     turn = float(rng.uniform(0, 2 * math.pi))

@@ -56,6 +56,12 @@ class ShadeScale:
         halves = ", or half way between two" if self.between else ""
         return f"{honest(value)} is not a step of this chart, which has {len(self.steps)}{halves}."
 
+    def measured_refusal(self, value: float) -> str | None:
+        """Why a ``value`` that was measured, and may lie anywhere between two steps, may not stand on this scale, or None."""
+        if 1 <= value <= len(self.steps):
+            return None
+        return f"{honest(value)} is not on this chart, which goes from 1 to {len(self.steps)}."
+
     def parse(self, text: str) -> float:
         """The number of the step named or numbered by ``text``.
 

@@ -65,6 +65,14 @@ def _shares(scale: GradeScale) -> list[tuple[float, float, float]]:
     return known if len(known) >= 3 and len(known) >= len(scale.levels) - 1 else []
 
 
+def level_at(scale: GradeScale, share: float) -> float | None:
+    """The level whose sentence gives a range that ``share`` (percent) lies in, or the nearest."""
+    shares = _shares(scale)
+    if not shares:
+        return None
+    return min(shares, key=lambda one: max(one[1] - share, share - one[2], 0.0))[0]
+
+
 def drawn_set(
     scale: Scale, rng: np.random.Generator, photos: Mapping[str, float] | None = None, size: int = SET_OF
 ) -> list[Item]:

@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.scales import CurveScale, NoteScale
+from fieldtally.core.scales import CurveScale, NoteScale, ShadeScale
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.acts import amend
@@ -27,6 +27,7 @@ from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.rounds.reasons import LONGEST_REASON, given_reason
 from fieldtally.server.rounds.records import given_up_outcomes, looks_with_readings, out_of_play, skipped_looks
 from fieldtally.server.rounds.repeats import repeats_of
+from fieldtally.server.rounds.training import not_ready_for
 
 MOST_AT_ONCE = 500
 LONGEST_NOTE = 2_000
@@ -105,7 +106,7 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         running = Trial.objects.select_for_update().get(pk=trial.pk)
         baselines = {checkpoints_of(trial).get(key) for key in _baselines(running)}
         _must_run(running, baseline=all(r.checkpoint_id in baselines for r in rounds.values()))
-        _all_sound(trial, fresh, rounds)
+        _all_sound(trial, user, fresh, rounds)
         earliest = running.started_at or running.sealed_at
         brought = repeats_of(trial)
         curves = {o.key: o.scale for o in plan_of(trial).outcomes if isinstance(o.scale, CurveScale)}
@@ -152,13 +153,14 @@ def _same_hands(trial: Trial, user: User, known: dict[UUID, Reading]) -> None:
         raise Declined(409, "One of these readings carries an id that is taken; nothing was stored.")
 
 
-def _all_sound(trial: Trial, fresh: Sequence[Written], rounds: dict[UUID, Round]) -> None:
+def _all_sound(trial: Trial, user: User, fresh: Sequence[Written], rounds: dict[UUID, Round]) -> None:
     plan = plan_of(trial)
     outcomes = {outcome.key: outcome for outcome in plan.outcomes}
     keys = {pk: key for key, pk in checkpoints_of(trial).items()}
     samples = set(Sample.objects.filter(trial=trial, pk__in={w.sample for w in fresh}).values_list("pk", flat=True))
     brought = repeats_of(trial)
     gone = given_up_outcomes(trial)
+    unready = not_ready_for(trial, user) if any(o.practised for o in plan.outcomes) else set()
     problems: list[Problem] = []
     for i, one in enumerate(fresh):
         if one.round not in rounds or one.outcome not in outcomes:
@@ -169,6 +171,10 @@ def _all_sound(trial: Trial, fresh: Sequence[Written], rounds: dict[UUID, Round]
         if one.outcome in gone and one.taken_at > gone[one.outcome].at:
             # Without its name, which may hold that of a treatment.
             problems.append(Problem(f"readings.{i}.outcome", "This was withdrawn; it is not scored any more."))
+            continue
+        if one.outcome in unready and one.source != Source.DEVICE and one.kind == Kind.VALUE:
+            says_first = "This is scored by those who have shown in practice that they are ready; practise first."
+            problems.append(Problem(f"readings.{i}.outcome", says_first))
             continue
         says = _refusal(one, outcomes[one.outcome], plan, keys[at])
         if says:
@@ -211,6 +217,9 @@ def _value_refusal(one: Written, outcome: Outcome) -> tuple[str, str] | None:
                 return "responses", refused.problems[0].says
             refusal = scale.refusal(number) if math.isfinite(number) else "This is no number."
             return ("responses", refusal) if refusal else None
+        case ShadeScale() as scale if one.source == Source.DEVICE and one.value is not None:
+            refusal = scale.measured_refusal(one.value)
+            return ("value", refusal) if refusal else None
         case scale:
             refusal = "There is no value." if one.value is None else scale.refusal(one.value)
             return ("value", refusal) if refusal else None

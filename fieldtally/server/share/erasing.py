@@ -37,17 +37,26 @@ from fieldtally.server.prepare.models import (
     Pack,
 )
 from fieldtally.server.rounds.models import (
+    Calibration,
+    CalibrationGrade,
     Condition,
     Deviation,
     Feed,
+    GaugedReading,
+    GaugeRecipe,
+    GaugeRun,
+    Gauging,
     Guess,
     LogNote,
     Photo,
     PhotoFile,
+    Readiness,
     Reading,
     Reminded,
     Repeat,
     Round,
+    TrainingAnswer,
+    TrainingSet,
 )
 from fieldtally.server.share.models import Bringing, ReaderPrediction, Report
 from fieldtally.server.verdict.models import InterimLook, KeyOpening
@@ -59,6 +68,15 @@ HELD: tuple[tuple[type[Model], str], ...] = (
     (Assessor, "panel__trial"),
     (Material, "panel__trial"),
     (Panel, "trial"),
+    (GaugedReading, "gauging__trial"),
+    (GaugeRun, "trial"),
+    (Gauging, "trial"),
+    (GaugeRecipe, "trial"),
+    (TrainingAnswer, "set__trial"),
+    (TrainingSet, "trial"),
+    (Readiness, "trial"),
+    (CalibrationGrade, "calibration__trial"),
+    (Calibration, "trial"),
     (PhotoFile, "photo__trial"),
     (Photo, "trial"),
     (Reading, "trial"),
@@ -127,7 +145,7 @@ def erase(user: User, email: str) -> None:
             rows._raw_delete(rows.db)
         Bringing.objects.filter(trial__in=ids).update(trial=None)
         Trial.objects.filter(pk__in=ids)._raw_delete("default")
-        for model in (AccessToken, MeasuringTool, Practice, Rehearsal, Bringing):
+        for model in (AccessToken, MeasuringTool, Practice, TrainingSet, Rehearsal, Bringing):
             model.objects.filter(by=locked).delete()  # type: ignore[attr-defined]
         Feed.objects.filter(user=locked).delete()
         Reminded.objects.filter(user=locked).delete()

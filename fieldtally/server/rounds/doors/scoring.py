@@ -25,6 +25,7 @@ from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.odd import odd_among
 from fieldtally.server.rounds.records import current_readings, given_up_outcomes, out_of_play
 from fieldtally.server.rounds.repeats import repeats_at
+from fieldtally.server.rounds.training import not_ready_for
 
 router = Router()
 ReadingKind = Literal["value", "cannot", "withdrawn"]
@@ -75,7 +76,8 @@ class RoundReading(Schema):
 
 
 class RoundOut(Schema):
-    """A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already."""
+    """A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already; ``practise`` names what this
+    scorer has to practise before scoring it."""
 
     id: UUID
     checkpoint: str
@@ -84,6 +86,7 @@ class RoundOut(Schema):
     outcomes: list[OutcomeOut]
     readings: list[RoundReading]
     previous: list[PreviousOut]
+    practise: list[str]
 
 
 @dataclass(frozen=True)
@@ -137,6 +140,8 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
     blocks = {b.key: seen.spoken(b.name, names) for b in plan.layout.blocks}
     outcomes = outcomes_out(seen, plan, names)
     gone = given_up_outcomes(trial)
+    here = [o for o in outcomes if checkpoint.key in o.checkpoints and o.key not in gone]
+    unready = not_ready_for(trial, request.user)
     opens = _later_looks(trial, plan, checkpoint)
     readings = (
         Reading.objects.filter(round=opened, superseded_by=None)
@@ -159,7 +164,8 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
             )
             for s in order_of(opened, trial)
         ],
-        outcomes=[o for o in outcomes if checkpoint.key in o.checkpoints and o.key not in gone],
+        outcomes=[o for o in here if o.key not in unready],
+        practise=[o.name for o in here if o.key in unready],
         previous=_previous(seen, plan, names, opened) if plan.show_previous else [],
         readings=[
             RoundReading(

@@ -1637,6 +1637,394 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/gauge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gauge
+         * @description Which outcomes photos can tell.
+         */
+        get: operations["fieldtally_server_rounds_doors_gauging_gauge"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description Every photo of a look by code, with what this person measured in it.
+         */
+        get: operations["fieldtally_server_rounds_doors_gauging_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Attempt
+         * @description Measure one photo and keep nothing: what was counted is laid over it.
+         */
+        post: operations["fieldtally_server_rounds_doors_gauging_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description The colour at a point of a photo.
+         */
+        post: operations["fieldtally_server_rounds_doors_gauging_pick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Settle
+         * @description Measure the outcome in this way from now on, on every photo.
+         */
+        put: operations["fieldtally_server_rounds_doors_gauging_settle"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Measure all photos of a look in the background; ask the look again how far it is.
+         */
+        post: operations["fieldtally_server_rounds_doors_gauging_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge-one/{outcome}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * One
+         * @description Measure one photo with marks of its own, by the recipe of all.
+         */
+        post: operations["fieldtally_server_rounds_doors_gauging_one"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Write what was measured as readings of this person's round.
+         */
+        post: operations["fieldtally_server_rounds_doors_gauging_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gaugings/{gauging_id}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mask
+         * @description What was counted, to be laid over the photo.
+         */
+        get: operations["fieldtally_server_rounds_doors_gauging_mask"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/photo-card.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo Card
+         * @description The card that lies beside the sample on every photo: four of them on a sheet.
+         */
+        get: operations["fieldtally_server_rounds_doors_gauging_photo_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prints/photo-card.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo Card With Charts
+         * @description The same, with the shade charts of the trial.
+         */
+        get: operations["fieldtally_server_rounds_doors_gauging_photo_card_with_charts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/training": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Training
+         * @description What can be practised, and how far this person is; the lead also sees who is ready and where photos would help.
+         */
+        get: operations["fieldtally_server_rounds_doors_training_training"];
+        put?: never;
+        /**
+         * Begin
+         * @description Draw a set to grade, or go on with the one that is not finished.
+         */
+        post: operations["fieldtally_server_rounds_doors_training_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Set
+         * @description A set of one's own.
+         */
+        get: operations["fieldtally_server_rounds_doors_training_one_set"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/{set_id}/grades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Grade
+         * @description Grade one thing; it is locked then.
+         */
+        post: operations["fieldtally_server_rounds_doors_training_grade"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/{set_id}/{place}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description The picture of one thing; its name and size tell nothing.
+         */
+        get: operations["fieldtally_server_rounds_doors_training_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Of
+         * @description What scorers graded together.
+         */
+        get: operations["fieldtally_server_rounds_doors_calibrating_all_of"];
+        put?: never;
+        /**
+         * Begin
+         * @description Draw samples to grade together, or go on with those that are drawn.
+         */
+        post: operations["fieldtally_server_rounds_doors_calibrating_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/together/{calibration_id}/grades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description Grade one of the samples, without seeing what others gave.
+         */
+        post: operations["fieldtally_server_rounds_doors_calibrating_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/together/{calibration_id}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show
+         * @description Show what all gave, once two have graded all of it.
+         */
+        post: operations["fieldtally_server_rounds_doors_calibrating_show"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/together/{calibration_id}/agreed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Agreed
+         * @description Write what was agreed on into the log.
+         */
+        post: operations["fieldtally_server_rounds_doors_calibrating_agreed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/panels": {
         parameters: {
             query?: never;
@@ -3663,6 +4051,11 @@ export interface components {
              * @default
              */
             wait_says: string;
+            /**
+             * Practised
+             * @default false
+             */
+            practised: boolean;
             /**
              * Checkpoints
              * @default []
@@ -6276,7 +6669,8 @@ export interface components {
         };
         /**
          * RoundOut
-         * @description A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already.
+         * @description A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already; ``practise`` names what this
+         *     scorer has to practise before scoring it.
          */
         RoundOut: {
             /**
@@ -6296,6 +6690,8 @@ export interface components {
             readings: components["schemas"]["RoundReading"][];
             /** Previous */
             previous: components["schemas"]["PreviousOut"][];
+            /** Practise */
+            practise: string[];
         };
         /**
          * RoundReading
@@ -7026,6 +7422,802 @@ export interface components {
         CompareOut: {
             /** Says */
             says: string;
+        };
+        /**
+         * GaugeLook
+         * @description A look, and how many photos of samples it has.
+         */
+        GaugeLook: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Photos */
+            photos: number;
+        };
+        /**
+         * GaugeOut
+         * @description What the photo gauge can measure in a trial, and at which looks.
+         */
+        GaugeOut: {
+            /** Outcomes */
+            outcomes: components["schemas"]["GaugedOutcome"][];
+            /** Looks */
+            looks: components["schemas"]["GaugeLook"][];
+        };
+        /**
+         * GaugedOutcome
+         * @description An outcome that photos can tell; ``steps`` of its chart with their colours where it has any.
+         */
+        GaugedOutcome: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Measures */
+            measures: components["schemas"]["MeasureOut"][];
+            /** Steps */
+            steps: string[];
+            /** Swatches */
+            swatches: string[];
+            /** Checkpoints */
+            checkpoints: string[];
+        };
+        /**
+         * MeasureOut
+         * @description A measure, in words, and its unit as the gauge knows it.
+         */
+        MeasureOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "difference" | "shade" | "cover" | "spots" | "greenness" | "lightness" | "length" | "area";
+            /** Words */
+            words: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * AgainstEachOther
+         * @description Two methods (names) on the ``n`` samples that both have read: ``bias`` is the mean of a − b; 19 of 20 differences lie between the
+         *     ``lower`` and the ``upper`` limit of agreement; of each sample its mean and its difference are in ``means`` and ``apart``.
+         *
+         *     ``slope`` says how much the difference grows for each unit of the mean, with its p; ``icc`` how alike they are (ICC 2,1).
+         */
+        AgainstEachOther: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** N */
+            n: number;
+            bias: components["schemas"]["WithEnds"] | null;
+            lower: components["schemas"]["WithEnds"] | null;
+            upper: components["schemas"]["WithEnds"] | null;
+            /** Slope */
+            slope: number | null;
+            /** Slope P */
+            slope_p: number | null;
+            /** Icc */
+            icc: number | null;
+            limit: components["schemas"]["Disagreement"] | null;
+            /** Means */
+            means: number[];
+            /** Apart */
+            apart: number[];
+            /** Says */
+            says: string;
+        };
+        /**
+         * Disagreement
+         * @description Pass or fail at a limit: samples where only the first fails it, where only the second does, all, and McNemar's exact p.
+         */
+        Disagreement: {
+            /** Only A */
+            only_a: number;
+            /** Only B */
+            only_b: number;
+            apart: components["schemas"]["OfMany"];
+            /** P */
+            p: number;
+        };
+        /**
+         * EyeOut
+         * @description Grades by eye of the same samples beside the gauge: of which outcome; the two against each other where they share a unit, and how
+         *     alike they rank the samples (Spearman).
+         */
+        EyeOut: {
+            /** Outcome */
+            outcome: string;
+            /** Unit */
+            unit: string;
+            /** Codes */
+            codes: string[];
+            /** Eye */
+            eye: number[];
+            /** Gauge */
+            gauge: number[];
+            against: components["schemas"]["AgainstEachOther"] | null;
+            /** Rank */
+            rank: number | null;
+        };
+        /**
+         * Flag
+         * @description Something about a photo that a reading of it must carry; ``refuses``: there is no reading then.
+         */
+        Flag: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+            /**
+             * Refuses
+             * @default false
+             */
+            refuses: boolean;
+        };
+        /**
+         * GaugePhoto
+         * @description A photo of a sample by its code, and what was measured in it.
+         */
+        GaugePhoto: {
+            /**
+             * Photo
+             * Format: uuid
+             */
+            photo: string;
+            /** Code */
+            code: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            gauging: components["schemas"]["GaugingOut"] | null;
+        };
+        /**
+         * GaugeTable
+         * @description All photos of a look for an outcome, the recipe, what runs, how well the gauge repeats, and how the eye compares.
+         */
+        GaugeTable: {
+            recipe: components["schemas"]["RecipeOut"] | null;
+            /** Unit */
+            unit: string;
+            /** Photos */
+            photos: components["schemas"]["GaugePhoto"][];
+            run: components["schemas"]["RunOut"] | null;
+            repeats: components["schemas"]["RepeatError"] | null;
+            /** Eyes */
+            eyes: components["schemas"]["EyeOut"][];
+        };
+        /**
+         * GaugingOut
+         * @description A photo as it was measured: ``kept`` with a reading that stands.
+         */
+        GaugingOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Value */
+            value: number | null;
+            /** Uncertainty */
+            uncertainty: number | null;
+            /** Colour */
+            colour: number[];
+            /** Flags */
+            flags: components["schemas"]["Flag"][];
+            marks: components["schemas"]["Marks"];
+            /** Box */
+            box: number[];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Kept */
+            kept: boolean;
+        };
+        /**
+         * KnownLength
+         * @description Two points and how many mm lie between them.
+         */
+        KnownLength: {
+            /** Start */
+            start: number[];
+            /** End */
+            end: number[];
+            /** Mm */
+            mm: number;
+        };
+        /**
+         * Marks
+         * @description The object, the reference (the ``card`` is found by itself; a ``grey`` or ``white`` area is marked), and a known length.
+         */
+        Marks: {
+            thing: components["schemas"]["Region"];
+            /**
+             * Reference
+             * @default card
+             * @enum {string}
+             */
+            reference: "card" | "grey" | "white" | "none";
+            area: components["schemas"]["Region"] | null;
+            length: components["schemas"]["KnownLength"] | null;
+        };
+        /**
+         * OfMany
+         * @description So many of how many, with Wilson's interval of the share (0 to 1).
+         */
+        OfMany: {
+            /** Many */
+            many: number;
+            /** Of */
+            of: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * Recipe
+         * @description What is measured, and how.
+         *
+         *     ``outline``: the object is all that is marked, or what ``stands_out`` from the ground inside the mark.  For ``cover`` and ``spots``,
+         *     what counts is told by ``counts`` and ``ignores`` (CIELAB colours picked on a photo), or where none is picked by its difference from the
+         *     surroundings; ``tolerance`` is a distance in CIELAB, None: found by itself.  ``smallest`` is the smallest spot in percent of the object.
+         *     ``steps`` are the colours of the chart for ``shade``.  A ``difference`` is taken from the same sample at another look
+         *     (``since_look``, its key) or from another sample (``since_sample``, its code) at the same look.
+         */
+        Recipe: {
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "difference" | "shade" | "cover" | "spots" | "greenness" | "lightness" | "length" | "area";
+            /**
+             * Outline
+             * @default marked
+             * @enum {string}
+             */
+            outline: "marked" | "stands_out";
+            /**
+             * Counts
+             * @default []
+             */
+            counts: number[][];
+            /**
+             * Ignores
+             * @default []
+             */
+            ignores: number[][];
+            /** Tolerance */
+            tolerance: number | null;
+            /**
+             * Smallest
+             * @default 0.05
+             */
+            smallest: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: number[][];
+            /**
+             * Since Look
+             * @default
+             */
+            since_look: string;
+            /**
+             * Since Sample
+             * @default
+             */
+            since_sample: string;
+        };
+        /**
+         * RecipeOut
+         * @description How an outcome is measured, and on which photo that was set.
+         */
+        RecipeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            recipe: components["schemas"]["Recipe"];
+            marks: components["schemas"]["Marks"];
+            /**
+             * Photo
+             * Format: uuid
+             */
+            photo: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * Region
+         * @description An area: a ``polygon`` through its points, or the ``ellipse`` that fills the box between two corners.
+         */
+        Region: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "polygon" | "ellipse";
+            /** Points */
+            points: number[][];
+        };
+        /**
+         * RepeatError
+         * @description From ``samples`` with several photos each, ``photos`` in all: the standard deviation of a single value, and how far two photos of one
+         *     thing may differ, 95 times in 100; both in the unit of the values.
+         */
+        RepeatError: {
+            /** Samples */
+            samples: number;
+            /** Photos */
+            photos: number;
+            /** Deviation */
+            deviation: number;
+            /** Within */
+            within: number;
+        };
+        /**
+         * RunOut
+         * @description How far a run over all photos of a look is.
+         */
+        RunOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Ended */
+            ended: boolean;
+            /** Failed */
+            failed: string;
+        };
+        /**
+         * WithEnds
+         * @description A value and its interval.
+         */
+        WithEnds: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * TriedOut
+         * @description What the photo gives: ``overlay`` is laid over its ``box`` (0–1 of the photo) as a PNG in base64; ``card`` is where the card's
+         *     corners were found (0–1 of the photo).
+         */
+        TriedOut: {
+            /** Value */
+            value: number | null;
+            /** Uncertainty */
+            uncertainty: number | null;
+            /** Unit */
+            unit: string;
+            /** Colour */
+            colour: number[];
+            /** Shown */
+            shown: string;
+            /** Spread */
+            spread: number;
+            /** Flags */
+            flags: components["schemas"]["Flag"][];
+            /** Nearest */
+            nearest: number | null;
+            /** Threshold */
+            threshold: number | null;
+            /** Overlay */
+            overlay: string;
+            /** Box */
+            box: number[];
+            /** Card */
+            card: number[][];
+        };
+        /**
+         * TryIn
+         * @description A recipe and marks to be tried on a photo.
+         */
+        TryIn: {
+            /**
+             * Photo
+             * Format: uuid
+             */
+            photo: string;
+            /** Outcome */
+            outcome: string;
+            recipe: components["schemas"]["Recipe"];
+            marks: components["schemas"]["Marks"];
+        };
+        /**
+         * PickedOut
+         * @description The colour there in daylight: in CIELAB, and as it is shown.
+         */
+        PickedOut: {
+            /** Lab */
+            lab: number[];
+            /** Shown */
+            shown: string;
+        };
+        /**
+         * PickIn
+         * @description A point of a photo, 0–1, and the marks that say where its light is taken from.
+         */
+        PickIn: {
+            /**
+             * Photo
+             * Format: uuid
+             */
+            photo: string;
+            marks: components["schemas"]["Marks"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * OwnMarksIn
+         * @description One photo, marked by hand.
+         */
+        OwnMarksIn: {
+            /**
+             * Photo
+             * Format: uuid
+             */
+            photo: string;
+            marks: components["schemas"]["Marks"];
+        };
+        /**
+         * GaugingsKept
+         * @description How many readings were written.
+         */
+        GaugingsKept: {
+            /** Written */
+            written: number;
+        };
+        /**
+         * AnchorWanted
+         * @description Two neighbouring levels that people mix up: how often, of how many answers by how many people.
+         */
+        AnchorWanted: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Mixed */
+            mixed: number;
+            /** Of */
+            of: number;
+            /** People */
+            people: number;
+        };
+        /**
+         * Confusion
+         * @description Two neighbouring levels (values): how often one was taken for the other, of how many answers on the two.
+         */
+        Confusion: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Mixed */
+            mixed: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * Learned
+         * @description Everything so far.  ``bias`` with its 95 % interval, ``spread``, ``drift`` from the first to the last of a set with its p (None: too
+         *     few), all in the scale's unit; ``limit`` is how far off a ready scorer may be on average.
+         */
+        Learned: {
+            /** N */
+            n: number;
+            /** Bias */
+            bias: number;
+            /** Bias Low */
+            bias_low: number | null;
+            /** Bias High */
+            bias_high: number | null;
+            /** Spread */
+            spread: number | null;
+            /** Drift */
+            drift: number | null;
+            /** Drift P */
+            drift_p: number | null;
+            /** Off */
+            off: number;
+            /** Limit */
+            limit: number;
+            /** Unit */
+            unit: string;
+            /** Sets */
+            sets: components["schemas"]["SetTold"][];
+            /** Confusions */
+            confusions: components["schemas"]["Confusion"][];
+            /** Ready */
+            ready: boolean;
+            /** Says */
+            says: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ReadyPerson
+         * @description A scorer and until when they are ready; None: not (yet).
+         */
+        ReadyPerson: {
+            /** Name */
+            name: string;
+            /** Until */
+            until: string | null;
+            /** Sets */
+            sets: number;
+        };
+        /**
+         * SetTold
+         * @description One set: how many answers, how far off they were on average, and how they leaned.
+         */
+        SetTold: {
+            /** Number */
+            number: number;
+            /** N */
+            n: number;
+            /** Off */
+            off: number;
+            /** Bias */
+            bias: number;
+            /** Exact */
+            exact: number;
+        };
+        /**
+         * TrainedOutcome
+         * @description An outcome, how it is practised (None: not yet), whether the plan asks for it, and what this person's sets tell.
+         */
+        TrainedOutcome: {
+            outcome: components["schemas"]["OutcomeOut"];
+            /** Kind */
+            kind: ("cover" | "shade" | "spots" | "photos") | null;
+            /** Asked */
+            asked: boolean;
+            /** Ready Until */
+            ready_until: string | null;
+            /** Going */
+            going: string | null;
+            learned: components["schemas"]["Learned"] | null;
+            /** People */
+            people: components["schemas"]["ReadyPerson"][];
+            /** Anchors */
+            anchors: components["schemas"]["AnchorWanted"][];
+        };
+        /**
+         * TrainingOut
+         * @description Everything that can be practised in a trial, and how many things a set has.
+         */
+        TrainingOut: {
+            /** Outcomes */
+            outcomes: components["schemas"]["TrainedOutcome"][];
+            /** Size */
+            size: number;
+        };
+        /**
+         * Duel
+         * @description Eye against gauge on the same pictures: how far off each was on average, how often each was nearer, p, a sentence.
+         */
+        Duel: {
+            /** N */
+            n: number;
+            /** Eye */
+            eye: number;
+            /** Gauge */
+            gauge: number;
+            /** Eye Nearer */
+            eye_nearer: number;
+            /** Gauge Nearer */
+            gauge_nearer: number;
+            /** P */
+            p: number | null;
+            /** Says */
+            says: string;
+        };
+        /**
+         * PractisedThing
+         * @description One thing of a set: what was given, and once the set is finished what is true and what the gauge read.
+         */
+        PractisedThing: {
+            /** Place */
+            place: number;
+            /** Given */
+            given: number | null;
+            /** Truth */
+            truth: number | null;
+            /** Gauged */
+            gauged: number | null;
+        };
+        /**
+         * TrainingSetOut
+         * @description A set: its things in order; when it is finished what all sets so far tell, and eye against gauge once that has read it.
+         */
+        TrainingSetOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            outcome: components["schemas"]["OutcomeOut"];
+            /** Things */
+            things: components["schemas"]["PractisedThing"][];
+            /** Ended */
+            ended: boolean;
+            learned: components["schemas"]["Learned"] | null;
+            /** Ready Until */
+            ready_until: string | null;
+            duel: components["schemas"]["Duel"] | null;
+        };
+        /**
+         * SetIn
+         * @description Which outcome (key).
+         */
+        SetIn: {
+            /** Outcome */
+            outcome: string;
+        };
+        /**
+         * GradeIn
+         * @description A grade for one thing of a set.
+         */
+        GradeIn: {
+            /** Place */
+            place: number;
+            /** Given */
+            given: number;
+        };
+        /**
+         * CalibrationOut
+         * @description Samples that scorers grade together: before it is shown each sees only their own, and who is finished.
+         */
+        CalibrationOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Look */
+            look: string;
+            outcome: components["schemas"]["OutcomeOut"];
+            /** Samples */
+            samples: components["schemas"]["TogetherSample"][];
+            /** Finished */
+            finished: string[];
+            /** Shown */
+            shown: boolean;
+            /** Grades */
+            grades: components["schemas"]["TogetherGrade"][];
+            told: components["schemas"]["Together"] | null;
+            /** Agreed */
+            agreed: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+        };
+        /**
+         * CalibrationsOut
+         * @description All of a trial, newest first, and what can be graded together.
+         */
+        CalibrationsOut: {
+            /** Calibrations */
+            calibrations: components["schemas"]["CalibrationOut"][];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeOut"][];
+        };
+        /**
+         * Together
+         * @description Scorers on the same samples before a round: for each sample how far apart they were, for each scorer how they lean from the others'
+         *     middle, what all were apart on average, and a sentence.
+         */
+        Together: {
+            /** Apart */
+            apart: {
+                [key: string]: number;
+            };
+            /** Leaning */
+            leaning: {
+                [key: string]: number;
+            };
+            /** Mean */
+            mean: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * TogetherGrade
+         * @description What one scorer gave one sample (code).
+         */
+        TogetherGrade: {
+            /** Scorer */
+            scorer: string;
+            /** Code */
+            code: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TogetherSample
+         * @description A sample by its code, and what this person gave it.
+         */
+        TogetherSample: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Code */
+            code: string;
+            /** Mine */
+            mine: number | null;
+        };
+        /**
+         * ScorersTogetherIn
+         * @description At which look, and which outcome (keys).
+         */
+        ScorersTogetherIn: {
+            /** Checkpoint */
+            checkpoint: string;
+            /** Outcome */
+            outcome: string;
+        };
+        /**
+         * TogetherGradeIn
+         * @description A value for one of the samples (id).
+         */
+        TogetherGradeIn: {
+            /**
+             * Sample
+             * Format: uuid
+             */
+            sample: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * AgreedIn
+         * @description What was agreed on.
+         */
+        AgreedIn: {
+            /** Text */
+            text: string;
         };
         /**
          * PanelsOut
@@ -8920,37 +10112,6 @@ export interface components {
             checkpoint: string;
         };
         /**
-         * AgainstEachOther
-         * @description Two methods (names) on the ``n`` samples that both have read: ``bias`` is the mean of a − b; 19 of 20 differences lie between the
-         *     ``lower`` and the ``upper`` limit of agreement; of each sample its mean and its difference are in ``means`` and ``apart``.
-         *
-         *     ``slope`` says how much the difference grows for each unit of the mean, with its p; ``icc`` how alike they are (ICC 2,1).
-         */
-        AgainstEachOther: {
-            /** A */
-            a: string;
-            /** B */
-            b: string;
-            /** N */
-            n: number;
-            bias: components["schemas"]["WithEnds"] | null;
-            lower: components["schemas"]["WithEnds"] | null;
-            upper: components["schemas"]["WithEnds"] | null;
-            /** Slope */
-            slope: number | null;
-            /** Slope P */
-            slope_p: number | null;
-            /** Icc */
-            icc: number | null;
-            limit: components["schemas"]["Disagreement"] | null;
-            /** Means */
-            means: number[];
-            /** Apart */
-            apart: number[];
-            /** Says */
-            says: string;
-        };
-        /**
          * AgainstTruth
          * @description One method (name) on samples whose truth is known: its ``bias`` on those that hold some, how often it found something in a blank
          *     (``alarms``), nothing where there was some (``misses``), or reacted to the wrong substance (``wrong``).
@@ -8966,19 +10127,6 @@ export interface components {
             wrong: components["schemas"]["OfMany"] | null;
             /** Says */
             says: string;
-        };
-        /**
-         * Disagreement
-         * @description Pass or fail at a limit: samples where only the first fails it, where only the second does, all, and McNemar's exact p.
-         */
-        Disagreement: {
-            /** Only A */
-            only_a: number;
-            /** Only B */
-            only_b: number;
-            apart: components["schemas"]["OfMany"];
-            /** P */
-            p: number;
         };
         /**
          * MethodColumn
@@ -9015,20 +10163,6 @@ export interface components {
             against_truth: components["schemas"]["AgainstTruth"][];
         };
         /**
-         * OfMany
-         * @description So many of how many, with Wilson's interval of the share (0 to 1).
-         */
-        OfMany: {
-            /** Many */
-            many: number;
-            /** Of */
-            of: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-        };
-        /**
          * SideBySideOut
          * @description What the columns were taken for, and the methods compared.
          */
@@ -9036,18 +10170,6 @@ export interface components {
             /** Columns */
             columns: components["schemas"]["MethodColumn"][];
             found: components["schemas"]["MethodsCompared"];
-        };
-        /**
-         * WithEnds
-         * @description A value and its interval.
-         */
-        WithEnds: {
-            /** Value */
-            value: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
         };
         /**
          * SideBySideIn
@@ -13439,6 +14561,1064 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                checkpoint: string;
+                outcome: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeTable"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_pick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                checkpoint: string;
+                outcome: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                outcome: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMarksIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugingOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                checkpoint: string;
+                outcome: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugingsKept"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_mask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauging_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_photo_card: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_gauging_photo_card_with_charts: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_training_training: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_training_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingSetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_training_one_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingSetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_training_grade: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GradeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingSetOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_training_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_calibrating_all_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_calibrating_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScorersTogetherIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_calibrating_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TogetherGradeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_calibrating_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_doors_calibrating_agreed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
