@@ -19,7 +19,7 @@ def shelf():
 def test_the_demo_is_as_described():
     load_demo()
     load_demo()
-    assert Trial.objects.count() == 5
+    assert Trial.objects.count() == 6
     trials = {t["title"]: t for t in shelf()}
     dahlias = trials["Cut dahlias in the vase"]
     assert (dahlias["state"], dahlias["samples"]) == ("running", 24)
@@ -48,5 +48,5 @@ def test_a_demo_that_has_run_out_is_put_away_and_made_anew():
     load_demo(timezone.now() - timedelta(days=20))
     load_demo()
     assert Trial.objects.count() == 10
-    assert len(shelf()) == 5
+    assert len(shelf()) == 6
     assert any(s["standing"] == "due" for t in shelf() for s in t["stops"])

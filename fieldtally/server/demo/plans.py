@@ -27,6 +27,8 @@ from fieldtally.core.scales import (
     Level,
     MeasurementScale,
     NoteScale,
+    Shade,
+    ShadeScale,
 )
 from fieldtally.core.scales.templates import stars
 
@@ -180,6 +182,76 @@ PEAS = Plan(
         "apart",
         "shelf_life",
         baseline="nothing can have sprouted on the day of sowing",
+    ),
+)
+
+MARIGOLD_CHART = ShadeScale(
+    (
+        Shade("Bright orange", "#dd8a2c"),
+        Shade("Orange", "#c67c34"),
+        Shade("Amber", "#ab6a38"),
+        Shade("Tan", "#8b5537"),
+        Shade("Brown", "#6a4233"),
+    ),
+    between=True,
+)
+
+MARIGOLDS = Plan(
+    title="Colour of dried marigolds",
+    question="Which way of drying keeps the orange?",
+    why="The wreaths for the winter market fade before they are sold.",
+    decision="How next year's two hundred heads are dried.",
+    hazards="An oven door ajar is hot: use a cloth, and keep children away. Dry sand dusts; wear a mask.",
+    purpose="lasting",
+    school="same",
+    sample_word="flower head",
+    zone="Europe/London",
+    treatments=(
+        Treatment("sill", "Sunny sill, as always", "standard", 2),
+        Treatment("loft", "Hung in the dark loft", samples=2),
+        Treatment("oven", "Slow oven, door ajar", samples=2),
+        Treatment("sand", "Buried in dry sand", samples=2),
+    ),
+    layout=Layout("blocks", (Block("first", "Cut on Tuesday"), Block("second", "Cut on Friday"))),
+    outcomes=(
+        Outcome(
+            "faded",
+            "Colour lost since fresh",
+            MeasurementScale("ΔE2000", 0.1, 0, 80),
+            better="less",
+            margin=3.0,
+            expected=6.0,
+            spread=2.0,
+            checkpoints=("day14",),
+            proof=Proof(
+                blanks=(0.4, 0.6, 0.3),
+                known=9.3,
+                known_readings=(9.1, 9.6, 9.3),
+                repeats=((5.1, 5.4), (12.2, 11.9), (8.0, 8.3)),
+            ),
+        ),
+        Outcome("shade", "Shade in the photo", MARIGOLD_CHART, better="less", primary=False, checkpoints=("day14",)),
+        Outcome(
+            "eye",
+            "Shade by eye",
+            MARIGOLD_CHART,
+            better="less",
+            primary=False,
+            practised=True,
+            checkpoints=("day14",),
+        ),
+    ),
+    checkpoints=(
+        Checkpoint("fresh", "Fresh", 0, baseline=True),
+        Checkpoint("day14", "Day 14", 14 * DAY, 12 * HOUR, 2 * DAY),
+    ),
+    held_equal=(
+        HeldEqual("bed", "Bed", "one bed, one sowing"),
+        HeldEqual("card", "Photo card", "the same printed card in every picture"),
+        HeldEqual("store", "Kept", "in one box, closed, between the looks"),
+    ),
+    fairness=_stands(
+        "unit", "one_change", "method", "blind", "apart", "shelf_life", placebo="drying carries nothing that a sham could stand in for"
     ),
 )
 

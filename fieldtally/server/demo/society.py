@@ -17,7 +17,8 @@ from fieldtally.core.dosing.mixing import mix_sheet
 from fieldtally.core.randomness import Draw
 from fieldtally.server.demo import pictures
 from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
-from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, LEAF_OR_NONE, PEAS, PENS, TWINES, WHICH_JAR
+from fieldtally.server.demo.photographed import by_eye, measured_by_photo
+from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, LEAF_OR_NONE, MARIGOLDS, PEAS, PENS, TWINES, WHICH_JAR
 from fieldtally.server.demo.tasting import panel_held
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan
@@ -54,6 +55,10 @@ PREDICTIONS = {
         LEAD.email: "The vine leaf, but nobody will taste it.",
         PREPARER.email: "Everybody will know the tea.",
     },
+    MARIGOLDS.title: {
+        LEAD.email: "The sand, if anybody can get the heads out whole.",
+        SCORER.email: "The loft; the oven will bake them brown.",
+    },
     TWINES.title: {LEAD.email: "Hemp in both places.", SCORER.email: "Whatever is plastic lasts longest."},
 }
 
@@ -71,11 +76,14 @@ def load_demo(now: datetime | None = None) -> None:
         current = shown.filter(title=DAHLIAS.title).order_by("-created_at").first()
         if current and current.started_at and moment - current.started_at < timedelta(days=6) + STALE_AFTER:
             return
-        shown.filter(title__in=[p.title for p in (DAHLIAS, PEAS, PENS, GHERKINS, TWINES)]).update(put_away_at=moment)
+        shown.filter(title__in=[p.title for p in (DAHLIAS, PEAS, PENS, GHERKINS, TWINES, MARIGOLDS)]).update(
+            put_away_at=moment
+        )
         _drafts(lead, moment)
         _twines(people, moment)
         _gherkins(people, moment)
         _peas(people, moment)
+        _marigolds(people, moment)
         _dahlias(people, moment)
 
 
@@ -481,3 +489,12 @@ def _gherkins(people: dict[str, User], now: datetime) -> None:
     opened = evening + timedelta(days=1)
     verdict.ask_to_open(stage.trial, stage.lead, at=opened - timedelta(minutes=1))
     verdict.open_key(stage.trial, stage.lead, GHERKINS.title, at=opened)
+
+
+def _marigolds(people: dict[str, User], now: datetime) -> None:
+    started = (now - timedelta(days=14, hours=3)).replace(minute=20)
+    stage = _run(people, MARIGOLDS, _seed("marigolds"), started - timedelta(days=1), started)
+    measured_by_photo(stage.trial, stage.lead, stage.scorer, stage.samples, stage.treatment, started)
+    ready = started + timedelta(days=14, hours=1)
+    eye = by_eye(stage.treatment, stage.rng)
+    stage.score("day14", ready, [(code, "eye", eye[code]) for code in _order(stage, "marigolds")])
