@@ -47,6 +47,6 @@ def test_the_demo_is_as_described():
 def test_a_demo_that_has_run_out_is_put_away_and_made_anew():
     load_demo(timezone.now() - timedelta(days=20))
     load_demo()
-    assert Trial.objects.count() == 10
+    assert Trial.objects.count() == 12
     assert len(shelf()) == 6
     assert any(s["standing"] == "due" for t in shelf() for s in t["stops"])

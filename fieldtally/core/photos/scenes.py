@@ -179,6 +179,8 @@ def flower(colour: Lab, rng: np.random.Generator, *, uneven: float = 2.0) -> Sce
                 for r, w in (*zip(out, -side, strict=True), *zip(out[::-1], side[::-1], strict=True))
             )
             shapes.append(Shape(outline, shade, "object"))
+    heart = hex_of((max(0.0, colour[0] - 5), colour[1], colour[2]))
+    shapes.append(Shape(_circle(cx, cy, 7.0), heart, "object"))
     return Scene(tuple(shapes))
 
 

@@ -135,6 +135,28 @@ SCHEMAS: dict[str, TableSchema] = {
         ),
         ("photo",),
     ),
+    "gauges": TableSchema(
+        "How outcomes are measured in photos",
+        _fields("gauge:integer outcome photo:integer recipe:object marks:object by at:datetime"),
+        ("gauge",),
+    ),
+    "gaugings": TableSchema(
+        "What was measured in a photo, what of it counted (a PNG in base64), and the readings that came of it",
+        _fields(
+            "gauge:integer photo:integer value:number uncertainty:number colour:array flags:array marks:object box:array "
+            "mask readings:array by at:datetime"
+        ),
+    ),
+    "ready": TableSchema(
+        "Who showed in practice that they are ready to score",
+        _fields("outcome by off:number bias:number sets:integer at:datetime until:datetime"),
+    ),
+    "together": TableSchema(
+        "Samples that scorers graded together before a round",
+        _fields(
+            "checkpoint outcome samples:array grades:array begun_by begun_at:datetime shown_at:datetime note:integer"
+        ),
+    ),
     "interim_looks": TableSchema(
         "Interim looks that were taken", _fields("checkpoint stop:boolean says by at:datetime"), ("checkpoint",)
     ),

@@ -238,7 +238,6 @@ MARIGOLDS = Plan(
             better="less",
             primary=False,
             practised=True,
-            checkpoints=("day14",),
         ),
     ),
     checkpoints=(
@@ -251,7 +250,13 @@ MARIGOLDS = Plan(
         HeldEqual("store", "Kept", "in one box, closed, between the looks"),
     ),
     fairness=_stands(
-        "unit", "one_change", "method", "blind", "apart", "shelf_life", placebo="drying carries nothing that a sham could stand in for"
+        "unit",
+        "one_change",
+        "method",
+        "blind",
+        "apart",
+        "shelf_life",
+        placebo="drying carries nothing that a sham could stand in for",
     ),
 )
 

@@ -496,5 +496,7 @@ def _marigolds(people: dict[str, User], now: datetime) -> None:
     stage = _run(people, MARIGOLDS, _seed("marigolds"), started - timedelta(days=1), started)
     measured_by_photo(stage.trial, stage.lead, stage.scorer, stage.samples, stage.treatment, started)
     ready = started + timedelta(days=14, hours=1)
+    fresh = by_eye(dict.fromkeys(stage.treatment, "fresh"), stage.rng)
+    stage.score("fresh", started - timedelta(hours=3), [(code, "eye", fresh[code]) for code in sorted(fresh)])
     eye = by_eye(stage.treatment, stage.rng)
     stage.score("day14", ready, [(code, "eye", eye[code]) for code in _order(stage, "marigolds")])

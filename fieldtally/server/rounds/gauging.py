@@ -253,7 +253,7 @@ def gauge_photo(
     example: Shown | None = None,
 ) -> Gauging:
     """Measure one photo by a recipe and keep what was measured; ``marks`` are its own, or else those of the recipe's photo are carried."""
-    shown, first = Shown(photo), example or Shown(row.photo)
+    shown, first = Shown(photo), example or (Shown(row.photo) if row.photo else None)
     set_marks = marks_in.validate_python(row.marks)
     if marks is None:
         marks = set_marks if photo.pk == row.photo_id else _carried(set_marks, first, shown)
@@ -275,7 +275,9 @@ def gauge_photo(
     )
 
 
-def _carried(marks: Marks, first: Shown, shown: Shown) -> Marks:
+def _carried(marks: Marks, first: Shown | None, shown: Shown) -> Marks:
+    if first is None:
+        return marks
     try:
         return carried_marks(marks, first.size, first.card, shown.size, shown.card)
     except Declined:  # The photo on which they were made is gone: they hold at the same place in the picture.
@@ -319,7 +321,7 @@ def gauge_all(run_id: str) -> None:
     )
     if run is None or run.cancelled or run.ended_at is not None:
         return
-    row, example = run.recipe, Shown(run.recipe.photo)
+    row, example = run.recipe, Shown(run.recipe.photo) if run.recipe.photo else None
     for done, photo in enumerate(look_photos(run.trial, run.checkpoint.key), start=1):
         try:
             own = newest(row, run.by, [photo]).get(photo.pk)

@@ -172,10 +172,11 @@ def gauge_set(set_id: str) -> None:
     if row is None:
         return
     scale = outcome_in(row.trial, row.outcome).scale
-    for one in row.answers.filter(photo=None, gauged=None):
-        value = gauged_value(scale, Item(one.truth, one.seed), pixels_of(scale, one))
-        if value is not None:
-            TrainingAnswer.objects.filter(pk=one.pk).update(gauged=value)
+    read = list(row.answers.filter(photo=None, gauged=None))
+    for one in read:
+        one.gauged = gauged_value(scale, Item(one.truth, one.seed), pixels_of(scale, one))
+    # All at once: a duel over the first few would be told as if it were the whole.
+    TrainingAnswer.objects.bulk_update(read, ["gauged"])
 
 
 def answers_of(trial: Trial, outcome: str, users: Iterable[User] | None = None) -> dict[int, list[Given]]:

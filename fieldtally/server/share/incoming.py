@@ -48,6 +48,7 @@ from fieldtally.server.rounds.models import (
 )
 from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.rounds.pictures import picture_in
+from fieldtally.server.share.gauged import Known, bring_gauged
 from fieldtally.server.verdict.models import InterimLook
 
 Row = dict[str, Any]
@@ -164,6 +165,12 @@ class _Incoming:
         self._given()
         self._panels()
         self._photos()
+        bring_gauged(
+            self.trial,
+            {name: self._rows(name) for name in ("gauges", "gaugings", "ready", "together")},
+            Known(self._by, self.photos, self.made, self.notes, self.samples, self.checkpoints, self.outcomes),
+        )
+        self._came(sum(len(self._rows(name)) for name in ("gauges", "gaugings", "ready", "together")))
         Trial.objects.filter(pk=self.trial.pk).update(
             started_at=_moment(told.get("started_at")),
             opened_at=_moment(told.get("opened_at")),
@@ -320,7 +327,8 @@ class _Incoming:
 
     def _readings(self) -> None:
         """Readings may be many, so they go in by COPY, which is several times as fast as inserting them."""
-        made: dict[int, uuid.UUID] = {}
+        self.made: dict[int, uuid.UUID] = {}
+        made = self.made
         samples = {code: sample.pk for code, sample in self.samples.items()}
         checkpoints = {key: one.pk for key, one in self.checkpoints.items()}
         outcomes = {key: one.pk for key, one in self.outcomes.items()}
@@ -595,6 +603,7 @@ class _Incoming:
         return self.pack.files[path]
 
     def _photos(self) -> None:
+        self.photos: dict[int, Photo] = {}
         for row in self._rows("photos"):
             picture = picture_in(self._file(row["file"]))
             photo = Photo.objects.create(
@@ -615,4 +624,5 @@ class _Incoming:
                 stored_at=row["stored_at"],
             )
             PhotoFile.objects.create(photo=photo, full=picture.full, small=picture.small)
+            self.photos[row["photo"]] = photo
             self._came(1)

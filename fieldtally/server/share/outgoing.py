@@ -22,17 +22,23 @@ from fieldtally.server.plan.models import Amendment, Prediction, SealedPlan
 from fieldtally.server.plan.records import key_of, plan_of, samples_of, shuffle_of
 from fieldtally.server.prepare.models import Application, Cycle, Exposure, HeldTick, KeyLook, MixTick, Pack
 from fieldtally.server.rounds.models import (
+    Calibration,
+    CalibrationGrade,
     Condition,
     Deviation,
+    GaugeRecipe,
+    Gauging,
     Guess,
     LogNote,
     Photo,
     PhotoFile,
+    Readiness,
     Reading,
     Repeat,
     Round,
 )
 from fieldtally.server.rounds.records import rounds_of, set_aside
+from fieldtally.server.share.gauged import gauge_tables
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import concluded, study_of
 
@@ -53,6 +59,11 @@ WHO: tuple[tuple[type[Model], str, str], ...] = (
     (MixTick, "by", "trial"),
     (LogNote, "by", "trial"),
     (Photo, "by", "trial"),
+    (GaugeRecipe, "by", "trial"),
+    (Gauging, "by", "trial"),
+    (Readiness, "by", "trial"),
+    (Calibration, "begun_by", "trial"),
+    (CalibrationGrade, "scorer", "calibration__trial"),
     (InterimLook, "by", "trial"),
     (Amendment, "by", "trial"),
     (SealedPlan, "by", "trial"),
@@ -114,6 +125,7 @@ class Outgoing:
         self.note_number = {one.pk: i for i, one in enumerate(self.notes, start=1)}
         self.panels = sorted(Panel.objects.filter(trial=trial), key=lambda one: (one.created_at, str(one.plan)))
         self.photos = [one for one in self._photos() if not one.gone]
+        self.reading_number: dict[UUID, int] = {}
 
     # What the plan says
 
@@ -201,7 +213,7 @@ class Outgoing:
                 r.words,
             ),
         )
-        number = {one.pk: i for i, one in enumerate(ordered, start=1)}
+        number = self.reading_number = {one.pk: i for i, one in enumerate(ordered, start=1)}
         return [
             (
                 number[r.pk],
@@ -481,6 +493,7 @@ class Outgoing:
             "mixed": self._mixed(),
             "notes": self._notes(),
             "photos": self._photo_rows(),
+            **gauge_tables(self.trial, self.names, self.photos, self.reading_number, self.note_number),
             "interim_looks": self._interim(),
         }
         return [sheet_of(name, rows) for name, rows in tables.items()]

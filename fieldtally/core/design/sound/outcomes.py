@@ -8,9 +8,21 @@ from fieldtally.core.design.plan import Outcome, Plan, Proof
 from fieldtally.core.design.sound.naming import key_problems, repeated
 from fieldtally.core.problems import Problem
 from fieldtally.core.quantities.converting import converted
-from fieldtally.core.scales import EventScale, GradeScale, MeasurementScale, PassFailScale, honest, unit_of
+from fieldtally.core.scales import (
+    CountScale,
+    EventScale,
+    GradeScale,
+    MeasurementScale,
+    PassFailScale,
+    PercentScale,
+    ShadeScale,
+    honest,
+    unit_of,
+)
 
 LONGEST_WAIT = 24 * 60
+PRACTISED_ON = (GradeScale, PassFailScale, ShadeScale, PercentScale, CountScale)
+"""What is judged by eye, and can be practised."""
 
 
 def outcome_problems(plan: Plan) -> Iterator[Problem]:
@@ -44,6 +56,8 @@ def _outcome(outcome: Outcome) -> Iterator[Problem]:
         yield Problem("weight", "A weight lies between 0 (left out of the tally) and 100.")
     if outcome.wait is not None and not 0 < outcome.wait <= LONGEST_WAIT:
         yield Problem("wait", "A wait inside a round lasts more than 0 minutes and at most a day.")
+    if outcome.practised and not isinstance(outcome.scale, PRACTISED_ON):
+        yield Problem("practised", "There is nothing to practise by eye on this scale: take the mark off.")
     yield from _proof(outcome.proof)
 
 

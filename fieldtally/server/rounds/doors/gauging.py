@@ -15,6 +15,7 @@ from scipy.stats import spearmanr
 
 from fieldtally.core.agreement.instruments import AgainstEachOther, methods_compared
 from fieldtally.core.photos import card
+from fieldtally.core.photos.colour import lab_of_hex
 from fieldtally.core.photos.fitting import measures_for
 from fieldtally.core.photos.gauge import MEASURES, Measure, Measured, Recipe
 from fieldtally.core.photos.marks import Marks
@@ -46,7 +47,7 @@ class MeasureOut(Schema):
 
 
 class GaugedOutcome(Schema):
-    """An outcome that photos can tell; ``steps`` of its chart with their colours where it has any."""
+    """An outcome that photos can tell; ``steps`` of its chart with their colours (as shown, and in CIELAB) where it has any."""
 
     key: str
     name: str
@@ -54,6 +55,7 @@ class GaugedOutcome(Schema):
     measures: Sequence[MeasureOut]
     steps: Sequence[str]
     swatches: Sequence[str]
+    labs: Sequence[tuple[float, float, float]]
     checkpoints: Sequence[str]
 
 
@@ -87,8 +89,8 @@ def gauge(request: HttpRequest, trial_id: UUID) -> GaugeOut:
     shown = []
     for outcome in plan.outcomes:
         measures = measures_for(outcome.scale)
-        if not measures:
-            continue
+        if not measures or outcome.practised:
+            continue  # What is judged by practised eyes is not measured.
         steps = outcome.scale.steps if isinstance(outcome.scale, ShadeScale) else ()
         shown.append(
             GaugedOutcome(
@@ -98,6 +100,7 @@ def gauge(request: HttpRequest, trial_id: UUID) -> GaugeOut:
                 measures=[MeasureOut(key=one, words=MEASURES[one][0], unit=MEASURES[one][1]) for one in measures],
                 steps=[seen.spoken(step.label, names) for step in steps],
                 swatches=[step.swatch for step in steps],
+                labs=[lab_of_hex(step.swatch) for step in steps if step.swatch],
                 checkpoints=[c.key for c in plan.looked_at(outcome)],
             )
         )
@@ -142,7 +145,7 @@ class RecipeOut(Schema):
     id: UUID
     recipe: Recipe
     marks: Marks
-    photo: UUID
+    photo: UUID | None
     by: str
     at: datetime
 

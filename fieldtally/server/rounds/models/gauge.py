@@ -16,7 +16,7 @@ class GaugeRecipe(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="gauge_recipes")
     outcome = models.ForeignKey("plan.Outcome", on_delete=models.PROTECT, related_name="+")
-    photo = models.ForeignKey("rounds.Photo", on_delete=models.PROTECT, related_name="+")
+    photo = models.ForeignKey("rounds.Photo", on_delete=models.PROTECT, null=True, related_name="+")
     recipe = models.JSONField()
     marks = models.JSONField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

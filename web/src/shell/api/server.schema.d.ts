@@ -7447,7 +7447,7 @@ export interface components {
         };
         /**
          * GaugedOutcome
-         * @description An outcome that photos can tell; ``steps`` of its chart with their colours where it has any.
+         * @description An outcome that photos can tell; ``steps`` of its chart with their colours (as shown, and in CIELAB) where it has any.
          */
         GaugedOutcome: {
             /** Key */
@@ -7462,6 +7462,8 @@ export interface components {
             steps: string[];
             /** Swatches */
             swatches: string[];
+            /** Labs */
+            labs: number[][];
             /** Checkpoints */
             checkpoints: string[];
         };
@@ -7734,11 +7736,8 @@ export interface components {
             id: string;
             recipe: components["schemas"]["Recipe"];
             marks: components["schemas"]["Marks"];
-            /**
-             * Photo
-             * Format: uuid
-             */
-            photo: string;
+            /** Photo */
+            photo: string | null;
             /** By */
             by: string;
             /**

@@ -40,6 +40,7 @@ const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
           </li>
           <li v-if="course.may_lead || course.role === 'preparer' || course.opened_at"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'panels', params: { id } }">Panels</RouterLink></li>
           <li v-if="course.role !== 'viewer' || course.opened_at"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'photos', params: { id } }">Photos</RouterLink></li>
+          <li v-if="['sealed', 'running'].includes(course.state) && ['lead', 'scorer'].includes(course.role)"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'training', params: { id } }">Practise</RouterLink></li>
           <li v-if="course.state !== 'draft' && (course.may_lead || course.opened_at)"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'agreement', params: { id } }">Agreement</RouterLink></li>
           <li><RouterLink class="quiet inline-flex items-center" :to="{ name: 'people', params: { id } }">People</RouterLink></li>
           <li class="hidden lg:block"><RouterLink class="quiet inline-flex items-center" to="/">Shelf</RouterLink></li>

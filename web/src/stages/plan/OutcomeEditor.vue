@@ -63,6 +63,8 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
       <div>
         <label class="flex min-h-11 items-center gap-3"><input v-model="outcome.primary" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Primary: the claim rests on it. All else supports.</label>
         <ProblemText :says="says('primary')" />
+        <label v-if="['grade', 'passfail', 'shade', 'percent', 'count'].includes(outcome.scale.kind) || outcome.practised" class="flex min-h-11 items-center gap-3"><input v-model="outcome.practised" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Scored only by those who have shown in practice that they are ready.</label>
+        <ProblemText :says="says('practised')" />
       </div>
       <div class="grid gap-3 sm:grid-cols-2">
         <label class="block">

@@ -28,7 +28,7 @@ export const checkpoint = (known: Partial<Checkpoint> = {}): Checkpoint => ({
 
 export const outcome = (known: Partial<Outcome> = {}): Outcome => ({
   key: newKey(), name: "", scale: SCALES.grade(), better: "more", target: null, margin: null, margin_unit: "", expected: null,
-  spread: null, between: null, weight: 1, primary: false, group: "", summary: { kind: "value", checkpoint: null, baseline: null, threshold: null }, retest: "median", wait: null, wait_says: "",
+  spread: null, between: null, weight: 1, primary: false, group: "", summary: { kind: "value", checkpoint: null, baseline: null, threshold: null }, retest: "median", wait: null, wait_says: "", practised: false,
   checkpoints: [], proof: { blanks: [], known: null, known_readings: [], repeats: [] }, ...known,
 });
 

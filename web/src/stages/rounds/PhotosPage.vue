@@ -40,6 +40,7 @@ const shows = computed(() => {
 /** On a narrow screen the newest look is what somebody comes for. */
 const roll = ref<HTMLElement>();
 watch(() => [roll.value, looks.value.length], () => void nextTick(() => roll.value?.scrollTo({ left: roll.value.scrollWidth })), { flush: "post" });
+const gauged = computed(() => props.course.state !== "draft" && props.course.outcomes.some((one) => ["percent", "shade", "count", "measurement"].includes(one.scale.kind)) && ["lead", "scorer"].includes(props.course.role));
 const waits = computed(() => waitingPhotos.get(props.id) ?? 0);
 </script>
 
@@ -47,7 +48,7 @@ const waits = computed(() => waitingPhotos.get(props.id) ?? 0);
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">{{ course.title }}</p>
-    <h1>Photos</h1>
+    <div class="flex flex-wrap items-baseline justify-between gap-x-6"><h1>Photos</h1><RouterLink v-if="gauged" class="press press-small" :to="{ name: 'gauge', params: { id } }">Measure in them</RouterLink></div>
     <p class="mt-1 max-w-3xl">{{ shows }}</p>
     <p v-if="waits" class="mt-2 border-l-4 border-ink pl-3" role="status">{{ waits }} on this device only; sent by themselves once there is a network.</p>
     <template v-if="tags.length && looks.length">
