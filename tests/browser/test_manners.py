@@ -10,6 +10,7 @@ from tests.browser.conftest import DESK, PASSWORD, PHONE
 
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
 GHERKINS = "Crunch of bottled gherkins"
+MARIGOLDS = "Colour of dried marigolds"
 
 
 def test_what_is_scored_without_a_network_is_kept_and_sent_later(visitor):
@@ -131,6 +132,9 @@ VIEWS = {
     "people": ("lead", "dahlias/people"),
     "photos": ("lead", "dahlias/photos"),
     "photos-open": ("scorer", "peas/photos"),
+    "gauge": ("scorer", "marigolds/gauge/day14/shade"),
+    "training": ("lead", "marigolds/training"),
+    "together": ("scorer", "marigolds/together"),
     "verdict": ("lead", "peas/verdict"),
     "board-open": ("lead", "peas"),
     "share": ("lead", "peas/share"),
@@ -157,7 +161,7 @@ def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
                 sessions[role].sign_in(f"{role}@tarnlane.example")
         one = sessions[role]
         short = path.split("/")[0]
-        titles = {"dahlias": DAHLIAS, "peas": PEAS, "pens": PENS, "gherkins": GHERKINS}
+        titles = {"dahlias": DAHLIAS, "peas": PEAS, "marigolds": MARIGOLDS, "pens": PENS, "gherkins": GHERKINS}
         where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short) :]}"
         one.page.goto(where)
         one.page.wait_for_load_state("networkidle")

@@ -65,7 +65,7 @@ def measured_by_photo(
             shade = float(np.clip(1.1 + rng.normal(0, 0.06) if look == "fresh" else ends[code], 1, 5))
             for again in range(2 if look == "day14" and i in (2, 7, 12) else 1):
                 shot = Shot(
-                    width=900,
+                    width=800,
                     kelvin=kelvin + float(rng.normal(0, 150)),
                     stops=stops + float(rng.normal(0, 0.12)),
                     tilt=float(rng.uniform(0, 6)),
