@@ -20,6 +20,7 @@ DESK = {"viewport": {"width": 1280, "height": 800}}
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True, "device_scale_factor": 2}
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
 GHERKINS = "Crunch of bottled gherkins"
+MARIGOLDS = "Colour of dried marigolds"
 
 
 class Camera:
@@ -68,8 +69,6 @@ def _panels(browser: Browser, address: str, lead: Camera, phone: Camera) -> None
     for box in lead.page.locator("fieldset", has_text="What is put before them?").locator("label").all()[:2]:
         box.click()
     lead.page.get_by_text("13 of 24 right answers are needed.").wait_for()
-    lead.page.wait_for_timeout(800)
-    lead.keep("panel-plan")
     panel = lead.page.url.rsplit("/", 1)[1]
     names = ["Ada", "Bram", "Cleo", "Dov", "Edie", "Finn"]
     _sent(lead, f"/api/panels/{panel}/assessors", {"assessors": [{"name": name} for name in names]})
@@ -81,6 +80,24 @@ def _panels(browser: Browser, address: str, lead: Camera, phone: Camera) -> None
     phone.keep("panel-booth")
     phone.page.get_by_role("button", name="Give my answer").click()
     phone.page.get_by_role("heading", name="Thank you.").wait_for()
+
+
+def _gauged(scorer: Camera) -> None:
+    """Photos measured by one recipe, and a finished set of practice."""
+    scorer.at("/gauge/day14/shade", MARIGOLDS).get_by_role("button", name=re.compile("Measure all")).click()
+    scorer.page.get_by_role("heading", name="19 of 19 photos measured").wait_for(timeout=90_000)
+    scorer.page.wait_for_timeout(1_500)
+    scorer.page.evaluate("window.scrollTo(0, 90)")
+    scorer.page.wait_for_timeout(400)
+    scorer.keep("gauge")
+    scorer.at("/training", MARIGOLDS)
+    scorer.page.get_by_role("button", name="Another set").click()
+    for n in range(12):
+        scorer.page.get_by_text(f"{n + 1} of 12", exact=True).wait_for()
+        scorer.page.get_by_role("button", name=re.compile(r"^(1|2|3|4|5) ")).nth((0, 4, 2, 1, 3)[n % 5]).click()
+    scorer.page.get_by_text("Eye against gauge.").wait_for(timeout=60_000)
+    scorer.page.wait_for_timeout(600)
+    scorer.keep("training")
 
 
 WILLOW = """Rooting in willow water, last year;;;;
@@ -134,12 +151,6 @@ def main(address: str) -> None:
         ):
             lead.at(path, title)
             lead.keep(name)
-        lead.at("/plan/dry-run", PENS).get_by_role("button", name="Play 100 of them").click()
-        lead.page.get_by_role("button", name="Show one").first.click(timeout=60_000)
-        lead.page.wait_for_timeout(600)
-        lead.page.evaluate("window.scrollTo(0, 430)")
-        lead.page.wait_for_timeout(300)
-        lead.keep("plan-dry-run")
         preparer = Camera(browser, address, "preparer", **DESK)
         preparer.at("/prepare/mix", DAHLIAS)
         preparer.keep("prepare-mix")
@@ -151,6 +162,7 @@ def main(address: str) -> None:
         phone = Camera(browser, address, "scorer", **PHONE)
         phone.at("/rounds/day6", DAHLIAS)
         phone.keep("round-phone")
+        _gauged(scorer)
         _panels(browser, address, lead, phone)
         _shared(lead, phone)
         browser.close()

@@ -14,7 +14,10 @@ def page(request: HttpRequest) -> HttpResponse | FileResponse:
     """The front end, which knows what to show at this address; a missing file is missing."""
     if "." in request.path.rsplit("/", 1)[-1]:
         return HttpResponse("There is no such file.", status=404, content_type="text/plain; charset=utf-8")
-    return FileResponse((settings.WEB / "index.html").open("rb"), content_type="text/html; charset=utf-8")
+    answer = FileResponse((settings.WEB / "index.html").open("rb"), content_type="text/html; charset=utf-8")
+    # Who publishes a trial gives its address to whom they like; nobody finds it by searching.
+    answer["X-Robots-Tag"] = "noindex"
+    return answer
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> JsonResponse:

@@ -225,6 +225,18 @@ def test_what_was_measured_cannot_be_changed_and_a_photo_that_is_gone_fails_the_
     assert run.failed
 
 
+def test_a_run_is_stopped_by_whoever_began_it(world):
+    found = with_leaves(world, (20, 40))
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(found[0][0])))
+    run = gauging.begin_run(gauging.recipe_of(world.trial, "o-rust"), world.users["scorer"], "c-1")
+    path = f"/api/gauge-runs/{run.pk}"
+    assert world.clients["lead"].delete(path).status_code == 404
+    assert world.clients["scorer"].delete(path).status_code == 204
+    gauging.gauge_all.call(str(run.pk))
+    assert not Gauging.objects.exists()
+    assert world.get("scorer", "/gauge/c-1/o-rust").json()["run"]["ended"] is True
+
+
 def test_nothing_is_measured_once_the_key_is_open(world):
     photo, _ = with_leaves(world, (20,))[0]
     world.call("scorer", "put", "/gauge/recipe", form(photo=str(photo)))

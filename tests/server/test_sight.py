@@ -266,6 +266,7 @@ def calls(world):
             f"{trial}/gauge-one/o-pods",
             {"photo": str(photo), "marks": gauge_form(photo)["marks"]},
         ),
+        ("delete", "/api/gauge-runs/{run_id}"): (f"/api/gauge-runs/{uuid4()}", None),
         ("get", "/api/gaugings/{gauging_id}.png"): (f"/api/gaugings/{uuid4()}.png", None),
         ("get", "/api/prints/photo-card.pdf"): ("/api/prints/photo-card.pdf", None),
         ("get", "/api/trials/{trial_id}/prints/photo-card.pdf"): (f"{trial}/prints/photo-card.pdf", None),

@@ -46,6 +46,7 @@ NEEDS_SIZE = ("length", "area")
 MOST_WORKED = 700_000
 """Pixels that are looked at; a larger object is looked at in squares of several pixels."""
 FEWEST = 150
+MOST_COLOURS = 60
 LEAST_ERROR = 0.4
 """ΔE2000 that is always left between two photos of one thing."""
 
@@ -82,6 +83,11 @@ class Recipe:
             )
         if self.ignores and not self.counts:
             found.append(Problem("counts", "Pick a colour that counts as well."))
+        for at, colours in (("counts", self.counts), ("ignores", self.ignores), ("steps", self.steps)):
+            if len(colours) > MOST_COLOURS:
+                found.append(Problem(at, f"Up to {MOST_COLOURS} colours, please."))
+            elif any(not -200 <= part <= 200 for colour in colours for part in colour):
+                found.append(Problem(at, "This is no colour in CIELAB."))
         if self.tolerance is not None and not 1 <= self.tolerance <= 100:
             found.append(Problem("tolerance", "A tolerance lies between 1 and 100."))
         if not 0.001 <= self.smallest <= 20:

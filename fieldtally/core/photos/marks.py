@@ -76,6 +76,9 @@ class Marks:
             else:
                 found += self.area.problems("area")
         if self.length is not None:
+            ends = (*self.length.start, *self.length.end)
+            if not all(math.isfinite(v) and -0.5 <= v <= 1.5 for v in ends):
+                return [*found, Problem("length", "This length lies outside the photo.")]
             apart = math.hypot(self.length.end[0] - self.length.start[0], self.length.end[1] - self.length.start[1])
             if not (math.isfinite(self.length.mm) and 0.1 <= self.length.mm <= 100_000) or apart < 0.01:
                 found.append(

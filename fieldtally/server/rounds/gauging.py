@@ -311,6 +311,15 @@ def begin_run(row: GaugeRecipe, user: User, checkpoint: str) -> GaugeRun:
     return run
 
 
+def stop_run(user: User, pk: UUID) -> None:
+    """Stop a run of one's own at its next photo.  What is measured stays.
+
+    :raises Declined: 404 where there is none.
+    """
+    if not GaugeRun.objects.filter(pk=pk, by=user).update(cancelled=True):
+        raise missing()
+
+
 @task()
 def gauge_all(run_id: str) -> None:
     """Measure the photos of a run, one by one."""
@@ -331,7 +340,8 @@ def gauge_all(run_id: str) -> None:
         except Declined as declined:
             GaugeRun.objects.filter(pk=run.pk).update(failed=declined.problems[0].says[:300], ended_at=timezone.now())
             return
-        if not GaugeRun.objects.filter(pk=run.pk, cancelled=False).update(done=done):
+        going = GaugeRun.objects.filter(pk=run.pk, cancelled=False).exclude(trial__state="opened")
+        if not going.update(done=done):
             return
     GaugeRun.objects.filter(pk=run.pk).update(ended_at=timezone.now())
 

@@ -446,6 +446,13 @@ def run(request: HttpRequest, trial_id: UUID, checkpoint: str, outcome: str) -> 
     return Status(202, _run_out(acts.begin_run(row, request.user, checkpoint)))
 
 
+@router.delete("/gauge-runs/{run_id}", response={204: None, 404: ProblemsOut})
+def stop(request: HttpRequest, run_id: UUID) -> Status[None]:
+    """Stop a run at its next photo."""
+    acts.stop_run(request.user, run_id)
+    return Status(204, None)
+
+
 class OwnMarksIn(Schema):
     """One photo, marked by hand."""
 
@@ -509,16 +516,20 @@ def photo_card_with_charts(request: HttpRequest, trial_id: UUID, paper: Literal[
     seen.need(seen.leads or seen.trial.state != "draft", "The plan is not sealed yet.")
     plan = plan_of(seen.trial)
     names = plan.telling_names
+    # Outcomes on the same chart share one.
+    named: dict[ShadeScale, list[str]] = {}
+    for outcome in plan.outcomes:
+        if isinstance(outcome.scale, ShadeScale) and all(step.swatch for step in outcome.scale.steps):
+            named.setdefault(outcome.scale, []).append(seen.spoken(outcome.name, names))
     charts = [
         {
-            "name": seen.spoken(outcome.name, names),
+            "name": ", ".join(outcomes),
             "steps": [
                 {"label": seen.spoken(step.label, names), "colour": step.swatch, "number": number}
-                for number, step in enumerate(outcome.scale.steps, start=1)
+                for number, step in enumerate(scale.steps, start=1)
             ],
         }
-        for outcome in plan.outcomes
-        if isinstance(outcome.scale, ShadeScale) and all(step.swatch for step in outcome.scale.steps)
+        for scale, outcomes in named.items()
     ]
     return pdf("prints/photo-card.html", card_context(charts), paper=paper, name="photo-card")
 

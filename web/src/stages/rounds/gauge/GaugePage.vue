@@ -108,6 +108,10 @@ const one = () => through(async () => {
   await answer(api.POST("/api/trials/{trial_id}/gauge-one/{outcome}", { params: { path: { ...path, outcome: outcome.value!.key } }, body: { photo: photo.value, marks: marks.value } }));
   await refetch();
 });
+const stop = () => through(async () => {
+  await answer(api.DELETE("/api/gauge-runs/{run_id}", { params: { path: { run_id: table.value!.run!.id } } }));
+  await refetch();
+});
 const kept = ref("");
 const keep = () => through(async () => {
   const done = await answer(api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/keep", { params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } } }));
@@ -178,6 +182,7 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
       <section v-if="table?.photos.length" class="mt-8 border-t-2 border-ink pt-3" aria-label="All photos">
         <div class="flex flex-wrap items-center justify-between gap-x-6 gap-y-2">
           <h2>{{ runs ? `Measuring: ${table.run!.done} of ${table.run!.total}` : measured.length ? `${usable.length} of ${table.photos.length} photos measured` : `${table.photos.length} photos at ${look.name}` }}</h2>
+          <button v-if="runs" type="button" class="press press-small" :disabled="acting" @click="stop">Stop</button>
           <button v-if="may && usable.length && !runs" type="button" class="press press-main" :disabled="acting || !waiting" @click="keep">{{ waiting ? "Keep as readings" : "All kept as readings" }}</button>
         </div>
         <progress v-if="runs" class="run mt-2" :value="table.run!.done" :max="table.run!.total">{{ table.run!.done }} of {{ table.run!.total }}</progress>

@@ -50,8 +50,8 @@ const OUTLINES = [
 
 <template>
   <div class="grid items-start gap-x-8 gap-y-5 lg:grid-cols-2">
-    <ChoiceRow v-if="outcome.measures.length > 1" v-model="measure" legend="What is measured" :choices="outcome.measures.map((one) => ({ value: one.key, name: one.words, says: one.unit }))" />
-    <div>
+    <ChoiceRow v-if="outcome.measures.length > 1" v-model="measure" class="lg:col-span-2" legend="What is measured" :choices="outcome.measures.map((one) => ({ value: one.key, name: one.words, says: one.unit }))" />
+    <div class="lg:col-span-2">
       <ChoiceRow v-model="reference" legend="Light is taken from" :choices="REFERENCES" />
       <p v-if="reference === 'card'" class="mt-1 text-[0.94rem]" role="status">{{ found ? "The card is found, with its size and its colours." : "No card on this photo." }}</p>
       <button v-if="reference === 'grey' || reference === 'white'" type="button" class="press press-small mt-2" :class="{ 'press-main': tool === 'area' }" :aria-pressed="tool === 'area'" @click="tool = 'area'">Mark the {{ reference === "grey" ? "grey card" : "white paper" }}</button>
