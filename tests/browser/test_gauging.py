@@ -1,11 +1,17 @@
 """Photos measured: a mark drawn, tried in other lights, run over all and kept; and a scorer trained through two sets."""
 
+import io
 import re
+from dataclasses import replace
 
+import numpy as np
 from axe_playwright_python.sync_playwright import Axe
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
+from fieldtally.core.photos.camera import Shot, marked, photo_of
+from fieldtally.core.photos.scenes import leaf, truth_of
 from fieldtally.core.scales import PercentScale
 from tests.browser.conftest import DATABASE, DESK, PHONE, connected
 from tests.browser.led import begun, call, running
@@ -20,6 +26,12 @@ RUST = Plan(
     outcomes=(Outcome("rust", "Rusted leaf", PercentScale("rust", 5), "less", practised=True),),
     checkpoints=(Checkpoint("now", "Now", 60, 60, 24 * 60),),
 )
+
+
+def inside(outline: tuple[tuple[float, float], ...], x: float, y: float, room: float) -> bool:
+    """Whether a point lies in an outline, or nearer to it than ``room``."""
+    xs, ys = np.array(outline).T
+    return bool(min(np.hypot(xs - x, ys - y)) < room or np.hypot(xs.mean() - x, ys.mean() - y) < np.ptp(xs) / 2)
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
@@ -111,6 +123,62 @@ def test_a_spot_of_colour_is_picked_and_one_photo_is_marked_by_hand(visitor):
     expect(panel).to_contain_text("Mark the white area on the photo.")
     drag(page, (0.06, 0.86), (0.1, 0.9))
     expect(panel).not_to_contain_text("Mark the white area on the photo.")
+
+
+def test_what_counts_is_picked_on_the_photo_and_a_photo_without_card_is_marked_so(visitor):
+    lead = visitor(DESK)
+    page = lead.sign_in("lead@tarnlane.example")
+    trial = begun(lead, replace(RUST, title="Rust by photo", outcomes=(replace(RUST.outcomes[0], practised=False),)))
+    running(lead, trial)
+    rng = np.random.default_rng(12)
+    scene, shot = leaf(35, rng), Shot(width=1000, kelvin=3600, stops=-0.7, tilt=5)
+    page.goto(f"/trials/{trial}/photos")
+    codes = [one["code"] for one in call(lead, "GET", f"/api/trials/{trial}/board")["tags"]]
+    for code, shown in ((codes[0], scene.with_card()), (codes[1], scene)):
+        written = io.BytesIO()
+        Image.fromarray(photo_of(shown, shot, rng)).save(written, "JPEG", quality=92)
+        page.get_by_label(f"Photo of {code}, Now").set_input_files(
+            {"name": "leaf.jpg", "mimeType": "image/jpeg", "buffer": written.getvalue()}
+        )
+        expect(page.get_by_role("button", name=f"{code}, Now")).to_be_visible()
+    page.get_by_role("link", name="Measure in them").click()
+    panel = page.get_by_role("status").filter(has_text="share of the area")
+    expect(panel).to_contain_text("%")
+    mark = marked(scene, shot).points
+    across, down = [x for x, _ in mark], [y for _, y in mark]
+    drag(page, (min(across) - 0.01, min(down) - 0.01), (max(across) + 0.01, max(down) + 0.01))
+    # One spot of rust and one of sound green are picked where they are.
+    rust = max(
+        (one for one in scene.shapes if one.counts == "spot"), key=lambda one: np.ptp([x for x, _ in one.outline])
+    )
+    sound = next(
+        (x, y)
+        for x, y in (
+            (scene.centre[0] + dx, scene.centre[1] + dy) for dx in range(-30, 31, 6) for dy in range(-30, 31, 6)
+        )
+        if all(not inside(one.outline, x, y, 4) for one in scene.shapes if one.counts == "spot")
+    )
+    middle = tuple(np.mean(rust.outline, axis=0))
+    picks = page.get_by_role("button", name="Pick on the photo")
+    for n, point in ((0, middle), (1, sound)):
+        picks.nth(n).click()
+        seen = marked(scene, shot, [point, point, point]).points[0]
+        box = page.get_by_role("application").bounding_box()
+        page.mouse.click(box["x"] + seen[0] * box["width"], box["y"] + seen[1] * box["height"])
+        expect(page.get_by_role("button", name=re.compile("^Take #"))).to_have_count(n + 1)
+    page.wait_for_timeout(1_200)
+    true = truth_of(scene).cover
+    read = float(re.search(r"(\d+(?:\.\d+)?) ± ", panel.inner_text()).group(1))
+    assert abs(read - true) < 2.5, (read, true)
+    page.get_by_role("button", name="Measure all 2 like this").click()
+    expect(page.get_by_role("heading", name="2 of 2 photos measured")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("No card was found on this photo; colours are as taken.")).to_be_visible()
+    page.get_by_role("button", name="Keep as readings").click()
+    expect(page.get_by_text("2 readings written into your round.")).to_be_visible()
+    log = call(lead, "GET", f"/api/trials/{trial}/log")["entries"]
+    devices = {one["code"]: one["source"] for one in log if one["source"].startswith("read from photo gauge, ±")}
+    assert "marked" in devices[codes[1]]
+    assert "marked" not in devices[codes[0]]
 
 
 def test_a_scorer_is_trained_through_two_sets_and_may_score_then(visitor):

@@ -323,27 +323,30 @@ def stop_run(user: User, pk: UUID) -> None:
 @task()
 def gauge_all(run_id: str) -> None:
     """Measure the photos of a run, one by one."""
-    run = (
-        GaugeRun.objects.select_related("recipe__photo", "recipe__outcome", "recipe__trial", "checkpoint", "by")
-        .filter(pk=run_id)
-        .first()
-    )
+    runs = GaugeRun.objects.select_related("recipe__photo", "recipe__outcome", "recipe__trial", "checkpoint", "by")
+    run = runs.filter(pk=run_id).first()
     if run is None or run.cancelled or run.ended_at is not None:
         return
+    failed = "Something went wrong while measuring; what was measured before it stands. Begin again."
+    try:
+        _gauge_each(run)
+        failed = ""
+    except Declined as declined:
+        failed = declined.problems[0].says[:300]
+    finally:
+        GaugeRun.objects.filter(pk=run.pk).update(failed=failed, ended_at=timezone.now())
+
+
+def _gauge_each(run: GaugeRun) -> None:
     row, example = run.recipe, Shown(run.recipe.photo) if run.recipe.photo else None
     for done, photo in enumerate(look_photos(run.trial, run.checkpoint.key), start=1):
-        try:
-            own = newest(row, run.by, [photo]).get(photo.pk)
-            # What somebody marked by hand on this photo stays as they marked it.
-            marks = marks_in.validate_python(own.marks) if own is not None else None
-            gauge_photo(row, run.by, photo, marks, example=example)
-        except Declined as declined:
-            GaugeRun.objects.filter(pk=run.pk).update(failed=declined.problems[0].says[:300], ended_at=timezone.now())
-            return
-        going = GaugeRun.objects.filter(pk=run.pk, cancelled=False).exclude(trial__state="opened")
+        own = newest(row, run.by, [photo]).get(photo.pk)
+        # What somebody marked by hand on this photo stays as they marked it.
+        marks = marks_in.validate_python(own.marks) if own is not None else None
+        gauge_photo(row, run.by, photo, marks, example=example)
+        going = GaugeRun.objects.filter(pk=run.pk, cancelled=False, trial__opened_at=None)
         if not going.update(done=done):
             return
-    GaugeRun.objects.filter(pk=run.pk).update(ended_at=timezone.now())
 
 
 def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime | None = None) -> int:
@@ -379,6 +382,7 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
             pk = uuid.uuid5(own[0][1].pk, "+".join(str(one.pk) for _, one in own))
             unsure = max((one.uncertainty or 0.0) for _, one in own)
             told = f"{DEVICE}, ± {honest(unsure, 2)} {unit_of(outcome.scale)}".strip()
+            told += ", marked" if any(one.flags for _, one in own) else ""
             taken = max(photo.taken_at for photo, _ in own)
             written.append(
                 acts.Written(

@@ -165,7 +165,7 @@ def _see_who_is_ready(row: TrainingSet, now: datetime) -> None:
     )
 
 
-@task()
+@task(priority=-10)
 def gauge_set(set_id: str) -> None:
     """Let the photo gauge read the pictures of a finished set, for the duel with the eye."""
     row = TrainingSet.objects.select_related("trial").filter(pk=set_id).first()
