@@ -34,9 +34,22 @@ def inside(outline: tuple[tuple[float, float], ...], x: float, y: float, room: f
     return bool(min(np.hypot(xs - x, ys - y)) < room or np.hypot(xs.mean() - x, ys.mean() - y) < np.ptp(xs) / 2)
 
 
+def photo_in_sight(page: Page) -> dict[str, float]:
+    """Where the photo is, once it stands still and whole in the window."""
+    stage = page.get_by_role("application")
+    before = None
+    for _ in range(40):
+        box = stage.bounding_box()
+        if box == before and box["y"] > -1:
+            return box
+        before = box
+        page.wait_for_timeout(150)
+    raise AssertionError(f"The photo does not come into sight: {before}")
+
+
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
     """Drag over the photo, between points given as shares of it."""
-    box = page.get_by_role("application").bounding_box()
+    box = photo_in_sight(page)
     at = [(box["x"] + x * box["width"], box["y"] + y * box["height"]) for x, y in (start, end)]
     page.mouse.move(*at[0])
     page.mouse.down()
@@ -55,7 +68,6 @@ def test_a_mark_is_drawn_a_value_read_all_are_run_and_kept(visitor):
     expect(panel).to_contain_text(re.compile(r"\d\.\d+ ± 0\.\d+ steps"))
     expect(page.get_by_text("The card is found, with its size and its colours.")).to_be_visible()
     # A mark on the bare bench is refused, with its reason, and nothing can be run with it.
-    page.mouse.wheel(0, -2000)
     drag(page, (0.05, 0.05), (0.25, 0.25))
     expect(panel).to_contain_text("Nothing stands out from the ground inside the mark.")
     every = page.get_by_role("button", name=re.compile(r"Measure all \d+ like this"))
@@ -100,8 +112,7 @@ def test_a_spot_of_colour_is_picked_and_one_photo_is_marked_by_hand(visitor):
     shots = page.get_by_role("list", name="Photos of this look").get_by_role("button")
     shots.nth(4).click()
     page.get_by_role("button", name="Outline, point by point").click()
-    stage = page.get_by_role("application")
-    box = stage.bounding_box()
+    box = photo_in_sight(page)
     for x, y in ((0.5, 0.25), (0.75, 0.25), (0.75, 0.55), (0.5, 0.55)):
         page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
     page.get_by_role("button", name="Close the outline").click()
@@ -116,7 +127,10 @@ def test_a_spot_of_colour_is_picked_and_one_photo_is_marked_by_hand(visitor):
             if len(p["gauging"]["marks"]["thing"]["points"]) == 4
         ]
 
-    page.wait_for_timeout(1_500)
+    for _ in range(40):
+        if by_hand():
+            break
+        page.wait_for_timeout(250)
     assert len(by_hand()) == 1
     # White paper is marked by hand where there is no card: the pale field of the card serves here.
     page.get_by_text("White paper", exact=True).click()
@@ -163,7 +177,7 @@ def test_what_counts_is_picked_on_the_photo_and_a_photo_without_card_is_marked_s
     for n, point in ((0, middle), (1, sound)):
         picks.nth(n).click()
         seen = marked(scene, shot, [point, point, point]).points[0]
-        box = page.get_by_role("application").bounding_box()
+        box = photo_in_sight(page)
         page.mouse.click(box["x"] + seen[0] * box["width"], box["y"] + seen[1] * box["height"])
         expect(page.get_by_role("button", name=re.compile("^Take #"))).to_have_count(n + 1)
     page.wait_for_timeout(1_200)

@@ -74,8 +74,15 @@ function take(one: string): void {
   photo.value = one;
   byHand.value = Boolean(chosen?.gauging);
   if (chosen?.gauging) marks.value = { ...chosen.gauging.marks };
-  window.scrollTo({ top: 0, behavior: "smooth" });
+  toPhoto();
 }
+/** The photo comes into sight when something is to be done on it. */
+const shown = ref<HTMLElement>();
+function toPhoto(): void {
+  const calm = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+  shown.value?.scrollIntoView({ behavior: calm ? "auto" : "smooth", block: "start" });
+}
+watch(tool, toPhoto);
 const { busy: acting, says, other, through } = useAct(["area"]);
 async function pick(x: number, y: number): Promise<void> {
   await through(async () => {
@@ -150,7 +157,7 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
       <label v-if="looks.length > 1" class="mt-3 block max-w-64"><span class="mb-1 block text-[0.9rem] text-soft">Look</span><select class="field" :value="look.key" @change="router.push(where(outcome!.key, ($event.target as HTMLSelectElement).value))"><option v-for="each in looks" :key="each.key" :value="each.key">{{ each.name }}, {{ each.photos }} photos</option></select></label>
       <p v-if="table && !table.photos.length" class="mt-6 max-w-2xl">No photos of samples at this look yet. <RouterLink :to="{ name: 'photos', params: { id } }">Take them</RouterLink> with the photo card beside each sample, in one light.</p>
       <div v-else-if="shot" class="mt-4 grid items-start gap-6 lg:grid-cols-[minmax(0,1fr)_20rem] xl:grid-cols-[minmax(0,1fr)_23rem]">
-        <div>
+        <div ref="shown">
           <GaugeStage ref="stage" v-model:marks="marks" :photo="photo" :width="shot.width" :height="shot.height" :tool="tool" :tried="tried" :bare="bare" @pick="pick" />
           <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
             <span class="code text-[1.5rem]">{{ shot.code }}</span>
