@@ -17,7 +17,7 @@ from PIL import Image
 from fieldtally.core.design.plan import Outcome
 from fieldtally.core.photos.camera import Shot, marked, photo_of
 from fieldtally.core.photos.colour import lab_of_hex
-from fieldtally.core.photos.scenes import SOUND, SPOILED, Scene, between, flower, leaf, truth_of
+from fieldtally.core.photos.scenes import SOUND, SPOILED, Scene, between, flower, leaf, stick, truth_of
 from fieldtally.core.scales import MeasurementScale, PercentScale, Shade, ShadeScale
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.plan.models import Sample
@@ -192,6 +192,33 @@ def test_a_shade_between_two_steps_is_a_reading_of_the_gauge_alone(world):
     assert world.call("scorer", "post", "/readings", {"readings": [typed]}).status_code == 422
     out = {**typed, "id": str(uuid4()), "source": "device", "device": "x", "value": 3.4}
     assert "chart" in world.call("scorer", "post", "/readings", {"readings": [out]}).json()["problems"][0]["says"]
+
+
+def test_a_length_stays_in_the_unit_of_its_outcome(world):
+    photos = [send(world, world.samples[0], jpeg(stick(104), SHOT, seed)) for seed in (1, 2)]
+    recipe = {"measure": "length"}
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(photos[0]), outcome="o-height", recipe=recipe))
+    for photo in photos:
+        row = gauging.recipe_of(world.trial, "o-height")
+        gauging.gauge_photo(row, world.users["scorer"], Photo.objects.get(pk=photo))
+    world.call("scorer", "post", "/gauge/c-1/o-height/keep", {})
+    newest = Reading.objects.get(outcome__key="o-height", sample=world.samples[0], superseded_by=None)
+    assert newest.value == pytest.approx(np.hypot(10.4, 1.2), rel=0.03)
+    assert newest.source == "device"
+
+
+def test_what_the_scale_does_not_hold_is_refused(world):
+    photo = send(world, world.samples[0], jpeg(stick(60)))
+    tight = replace(OUTCOMES[2], scale=MeasurementScale("mm", 1, 0, 20))
+    tried = gauging.measured(
+        world.trial,
+        tight,
+        gauging.recipes.validate_python({"measure": "length"}),
+        gauging.marks_in.validate_python(form()["marks"]),
+        gauging.Shown(Photo.objects.get(pk=photo)),
+    )
+    assert tried.value is None
+    assert "above the plausible range" in tried.flags[-1].says
 
 
 def test_a_difference_is_taken_from_the_same_sample_at_another_look(world):

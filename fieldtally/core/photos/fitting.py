@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from statistics import fmean
+
 from fieldtally.core.photos.gauge import MEASURES, Measure
 from fieldtally.core.quantities.converting import converted
 from fieldtally.core.scales import CountScale, MeasurementScale, PercentScale, Scale, ShadeScale
@@ -42,6 +45,15 @@ def measures_for(scale: Scale) -> tuple[Measure, ...]:
             return () if physical else PLAIN
         case _:
             return ()
+
+
+def mean_of(measure: Measure, values: Sequence[float]) -> float:
+    """The mean of several values of one sample, in the unit that they are in, with as many decimals as photos can tell.
+
+    >>> mean_of("spots", [3, 4, 4])
+    4.0
+    """
+    return round(fmean(values), ROUNDED[measure] + (1 if measure in ("length", "area") else 0)) + 0.0
 
 
 def in_unit_of(scale: Scale, measure: Measure, value: float) -> float:

@@ -8,7 +8,6 @@ from collections.abc import Iterable
 from dataclasses import asdict, replace
 from datetime import datetime
 from functools import cached_property
-from statistics import fmean
 from typing import Any
 from uuid import UUID
 
@@ -23,11 +22,12 @@ from scipy.ndimage import binary_erosion
 from fieldtally.core.design.plan import Outcome
 from fieldtally.core.photos.colour import Pixels, hex_of, lab_of, linear_of
 from fieldtally.core.photos.finding import Found, find_card
-from fieldtally.core.photos.fitting import in_unit_of, measures_for
+from fieldtally.core.photos.fitting import in_unit_of, mean_of, measures_for
 from fieldtally.core.photos.gauge import Base, Measured, Recipe, correction_of, measure
 from fieldtally.core.photos.marks import Marks, carried_marks
+from fieldtally.core.photos.quality import Flag
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales import honest, unit_of
+from fieldtally.core.scales import ShadeScale, honest, unit_of
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
@@ -146,6 +146,10 @@ def measured(trial: Trial, outcome: Outcome, recipe: Recipe, marks: Marks, shown
         return found
     value = in_unit_of(outcome.scale, recipe.measure, found.value)
     share = value / found.value if found.value else 1.0
+    scale = outcome.scale
+    refusal = scale.measured_refusal(value) if isinstance(scale, ShadeScale) else scale.refusal(value)
+    if refusal:
+        return replace(found, value=None, uncertainty=None, flags=(*found.flags, Flag("off the scale", refusal, True)))
     unsure = None if found.uncertainty is None else found.uncertainty * abs(share or 1.0)
     return replace(found, value=value, uncertainty=unsure)
 
@@ -366,6 +370,7 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
     if not by_sample:
         raise Declined(409, "Nothing was measured here yet.")
     outcome = outcome_named(trial, row.outcome.key)
+    recipe = recipes.validate_python(row.recipe)
     opened = acts.open_round(trial, user, checkpoint, at=at)
     written, links = [], []
     held = set(
@@ -376,29 +381,27 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
     for sample, own in by_sample.items():
         if all(one.pk in held for _, one in own):
             continue
-        recipe = recipes.validate_python(row.recipe)
-        value = in_unit_of(outcome.scale, recipe.measure, fmean([one.value for _, one in own]))
-        if not outcome.scale.refusal(value) or recipe.measure == "shade":
-            pk = uuid.uuid5(own[0][1].pk, "+".join(str(one.pk) for _, one in own))
-            unsure = max((one.uncertainty or 0.0) for _, one in own)
-            told = f"{DEVICE}, ± {honest(unsure, 2)} {unit_of(outcome.scale)}".strip()
-            told += ", marked" if any(one.flags for _, one in own) else ""
-            taken = max(photo.taken_at for photo, _ in own)
-            written.append(
-                acts.Written(
-                    id=pk,
-                    round=opened.pk,
-                    sample=sample,
-                    outcome=outcome.key,
-                    kind="value",
-                    value=value,
-                    reason="",
-                    taken_at=min(taken, now),
-                    source="device",
-                    device=told[: acts.LONGEST_DEVICE],
-                )
+        value = mean_of(recipe.measure, [one.value for _, one in own])
+        pk = uuid.uuid5(own[0][1].pk, "+".join(str(one.pk) for _, one in own))
+        unsure = max((one.uncertainty or 0.0) for _, one in own)
+        told = f"{DEVICE}, ± {honest(unsure, 2)} {unit_of(outcome.scale)}".strip()
+        told += ", marked" if any(one.flags for _, one in own) else ""
+        taken = max(photo.taken_at for photo, _ in own)
+        written.append(
+            acts.Written(
+                id=pk,
+                round=opened.pk,
+                sample=sample,
+                outcome=outcome.key,
+                kind="value",
+                value=value,
+                reason="",
+                taken_at=min(taken, now),
+                source="device",
+                device=told[: acts.LONGEST_DEVICE],
             )
-            links += [(pk, one.pk) for _, one in own]
+        )
+        links += [(pk, one.pk) for _, one in own]
     with transaction.atomic():
         for start in range(0, len(written), acts.MOST_AT_ONCE):
             acts.write_readings(trial, user, written[start : start + acts.MOST_AT_ONCE], now=now)
