@@ -98,6 +98,8 @@ def test_a_mark_is_drawn_a_value_read_all_are_run_and_kept(visitor):
     assert len(kept) == 16
     page.goto(f"/trials/{trial}/rounds/day14")
     expect(page.get_by_role("columnheader", name="Shade in the photo")).to_be_visible()
+    page.get_by_role("link", name="Measure them").click()
+    expect(page.get_by_role("heading", name="Measured in photos")).to_be_visible()
 
 
 def test_a_spot_of_colour_is_picked_and_one_photo_is_marked_by_hand(visitor):

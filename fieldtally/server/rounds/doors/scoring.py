@@ -20,7 +20,7 @@ from fieldtally.server.plan.records import plan_of, samples_of
 from fieldtally.server.prepare.records import started_samples
 from fieldtally.server.rounds import acts
 from fieldtally.server.rounds.doors.course import OutcomeOut, called, outcomes_out
-from fieldtally.server.rounds.models import Reading, Round
+from fieldtally.server.rounds.models import GaugeRecipe, Reading, Round
 from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.odd import odd_among
 from fieldtally.server.rounds.records import current_readings, given_up_outcomes, out_of_play
@@ -77,7 +77,7 @@ class RoundReading(Schema):
 
 class RoundOut(Schema):
     """A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already; ``practise`` names what this
-    scorer has to practise before scoring it."""
+    scorer has to practise before scoring it, ``gauged`` what is measured in photos."""
 
     id: UUID
     checkpoint: str
@@ -87,6 +87,7 @@ class RoundOut(Schema):
     readings: list[RoundReading]
     previous: list[PreviousOut]
     practise: list[str]
+    gauged: list[str]
 
 
 @dataclass(frozen=True)
@@ -142,6 +143,7 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
     gone = given_up_outcomes(trial)
     here = [o for o in outcomes if checkpoint.key in o.checkpoints and o.key not in gone]
     unready = not_ready_for(trial, request.user)
+    by_photo = set(GaugeRecipe.objects.filter(trial=trial).values_list("outcome__key", flat=True))
     opens = _later_looks(trial, plan, checkpoint)
     readings = (
         Reading.objects.filter(round=opened, superseded_by=None)
@@ -166,6 +168,7 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
         ],
         outcomes=[o for o in here if o.key not in unready],
         practise=[o.name for o in here if o.key in unready],
+        gauged=[o.name for o in here if o.key in by_photo],
         previous=_previous(seen, plan, names, opened) if plan.show_previous else [],
         readings=[
             RoundReading(

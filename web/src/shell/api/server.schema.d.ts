@@ -6690,7 +6690,7 @@ export interface components {
         /**
          * RoundOut
          * @description A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already; ``practise`` names what this
-         *     scorer has to practise before scoring it.
+         *     scorer has to practise before scoring it, ``gauged`` what is measured in photos.
          */
         RoundOut: {
             /**
@@ -6712,6 +6712,8 @@ export interface components {
             previous: components["schemas"]["PreviousOut"][];
             /** Practise */
             practise: string[];
+            /** Gauged */
+            gauged: string[];
         };
         /**
          * RoundReading

@@ -29,7 +29,7 @@ it("puts a wrong clock right by the server’s date, and leaves one that is righ
 });
 
 const reading = (id: string, more: Partial<Reading> = {}): Reading => ({ id, round: "r", sample: "s1", outcome: "o", kind: "value", value: 1, words: "", responses: null, reason: "", source: "typed", device: "", take: 1, taken_at: "2026-05-01T10:00:00Z", ...more });
-const round = (readings: Schemas["RoundReading"][] = []): Schemas["RoundOut"] => ({ id: "r", checkpoint: "c", name: "Day 1", samples: [], outcomes: [], previous: [], practise: [], readings });
+const round = (readings: Schemas["RoundReading"][] = []): Schemas["RoundOut"] => ({ id: "r", checkpoint: "c", name: "Day 1", samples: [], outcomes: [], previous: [], practise: [], gauged: [], readings });
 
 it("opens a round as it was, with what has been stored since, corrections and what was taken back", async () => {
   expect(await keptRound("t", "c", 7)).toBeUndefined();

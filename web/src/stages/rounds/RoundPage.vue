@@ -64,6 +64,10 @@ onMounted(async () => {
       {{ round.practise.join(" and ") }}: scored only by those who have shown in practice that they are ready.
       <RouterLink :to="{ name: 'training', params: { id } }">Practise now</RouterLink>
     </p>
+    <p v-if="round?.gauged?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
+      {{ round.gauged.join(" and ") }}: measured in photos.
+      <RouterLink :to="{ name: 'gauge', params: { id, checkpoint } }">Measure them</RouterLink>
+    </p>
     <div v-for="one in refused" :key="one.code + one.says" class="mx-4 lg:mx-8">
       <ProblemText :says="`${one.code} was not taken: ${one.says}`" />
     </div>
