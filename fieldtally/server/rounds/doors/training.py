@@ -60,7 +60,10 @@ def training(request: HttpRequest, trial_id: UUID) -> TrainingOut:
     trial, user = seen.trial, request.user
     plan = plan_of(trial)
     scorers = [
-        m.user for m in Membership.objects.filter(trial=trial, role__in=(Role.SCORER, Role.LEAD)).select_related("user")
+        m.user
+        for m in Membership.objects.filter(trial=trial, role__in=(Role.SCORER, Role.LEAD))
+        .select_related("user")
+        .order_by("pk")
     ]
     told = {o.key: o for o in outcomes_out(seen, plan, plan.telling_names)}
     shown = []

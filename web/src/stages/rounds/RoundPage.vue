@@ -60,20 +60,20 @@ onMounted(async () => {
       {{ held }} What you scored is kept on this device and sent once you have signed in again.
       <RouterLink :to="{ name: 'sign-in', query: { to: $route.fullPath } }">Sign in</RouterLink>
     </p>
-    <p v-if="round?.practise?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
-      {{ round.practise.join(" and ") }}: scored only by those who have shown in practice that they are ready.
-      <RouterLink :to="{ name: 'training', params: { id } }">Practise now</RouterLink>
-    </p>
-    <p v-if="round?.gauged?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
-      {{ round.gauged.join(" and ") }}: measured in photos.
-      <RouterLink :to="{ name: 'gauge', params: { id, checkpoint } }">Measure them</RouterLink>
-    </p>
     <div v-for="one in refused" :key="one.code + one.says" class="mx-4 lg:mx-8">
       <ProblemText :says="`${one.code} was not taken: ${one.says}`" />
     </div>
     <TimerStrip :timers="timers" class="mx-4 mt-2 lg:mx-8" />
     <OddBar :work="work" class="mx-4 lg:mx-8" />
     <main class="flex grow flex-col">
+      <p v-if="round?.practise?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
+        {{ round.practise.join(" and ") }}: scored only by those who have shown in practice that they are ready.
+        <RouterLink :to="{ name: 'training', params: { id } }">Practise now</RouterLink>
+      </p>
+      <p v-if="round?.gauged?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
+        {{ round.gauged.join(" and ") }}: measured in photos.
+        <RouterLink :to="{ name: 'gauge', params: { id, checkpoint } }">Measure them</RouterLink>
+      </p>
       <NothingHere v-if="says" :says="says" />
       <template v-else-if="round">
         <OneAtATime v-if="view === 'one'" :id="id" :work="work" :timers="timers" />
