@@ -17,8 +17,8 @@ from PIL import Image
 from fieldtally.core.design.plan import Outcome
 from fieldtally.core.photos.camera import Shot, marked, photo_of
 from fieldtally.core.photos.colour import lab_of_hex
-from fieldtally.core.photos.scenes import SOUND, SPOILED, Scene, between, flower, leaf, stick, truth_of
-from fieldtally.core.scales import MeasurementScale, PercentScale, Shade, ShadeScale
+from fieldtally.core.photos.scenes import SOUND, SPOILED, Scene, between, flower, leaf, speckled, stick, truth_of
+from fieldtally.core.scales import CountScale, MeasurementScale, PercentScale, Shade, ShadeScale
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds import gauging
@@ -205,6 +205,32 @@ def test_a_length_stays_in_the_unit_of_its_outcome(world):
     newest = Reading.objects.get(outcome__key="o-height", sample=world.samples[0], superseded_by=None)
     assert newest.value == pytest.approx(np.hypot(10.4, 1.2), rel=0.03)
     assert newest.source == "device"
+
+
+def test_a_unit_that_names_a_treatment_is_not_told():
+    counted = Outcome("o-seen", "Seen", CountScale(40, "Zebra mulch flecks"), primary=False)
+    world = make("running", replace(PLAN, outcomes=(*PLAN.outcomes, counted)))
+    sample = Sample.objects.filter(trial=world.trial).first()
+    photo = send(world, sample, jpeg(speckled(7, np.random.default_rng(1))))
+    recipe = {"measure": "spots", "outline": "stands_out"}
+    asked = form(photo=str(photo), outcome="o-seen", recipe=recipe)
+    world.call("scorer", "put", "/gauge/recipe", asked)
+    row = gauging.recipe_of(world.trial, "o-seen")
+    gauging.gauge_photo(row, world.users["scorer"], Photo.objects.get(pk=photo))
+    assert world.call("scorer", "post", "/gauge/c-1/o-seen/keep", {}).json() == {"written": 1}
+    begun = world.call("scorer", "post", "/training", {"outcome": "o-seen"}).json()
+    client = world.clients["scorer"]
+    for thing in begun["things"]:
+        given = {"place": thing["place"], "given": 9}
+        client.post(f"/api/training/{begun['id']}/grades", given, "application/json")
+    answers = [
+        world.call("scorer", "post", "/gauge/try", asked),
+        *(world.get("scorer", p) for p in ("/gauge", "/gauge/c-1/o-seen", "/training", "/log", "/together")),
+        client.get(f"/api/training/{begun['id']}"),
+    ]
+    for answer in answers:
+        assert answer.status_code == 200
+        assert "zebra" not in answer.content.decode().casefold()
 
 
 def test_what_the_scale_does_not_hold_is_refused(world):

@@ -27,7 +27,7 @@ from fieldtally.core.photos.gauge import Base, Measured, Recipe, correction_of, 
 from fieldtally.core.photos.marks import Marks, carried_marks
 from fieldtally.core.photos.quality import Flag
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales import ShadeScale, honest, unit_of
+from fieldtally.core.scales import ShadeScale, honest
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
@@ -384,7 +384,8 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
         value = mean_of(recipe.measure, [one.value for _, one in own])
         pk = uuid.uuid5(own[0][1].pk, "+".join(str(one.pk) for _, one in own))
         unsure = max((one.uncertainty or 0.0) for _, one in own)
-        told = f"{DEVICE}, ± {honest(unsure, 2)} {unit_of(outcome.scale)}".strip()
+        # Without its unit, which may hold the name of a treatment.
+        told = f"{DEVICE}, ± {honest(unsure, 2)}"
         told += ", marked" if any(one.flags for _, one in own) else ""
         taken = max(photo.taken_at for photo, _ in own)
         written.append(

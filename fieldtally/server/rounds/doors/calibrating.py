@@ -84,7 +84,9 @@ def _out(seen: Sight, user: User, row: Calibration) -> CalibrationOut:
         grades=[TogetherGrade(scorer=g.scorer.called, code=g.sample.code, value=g.value) for g in grades]
         if shown
         else [],
-        told=together(by_scorer, unit_of(acts.outcome_in(seen.trial, row.outcome.key).scale)) if shown else None,
+        told=together(by_scorer, seen.spoken(unit_of(acts.outcome_in(seen.trial, row.outcome.key).scale), names))
+        if shown
+        else None,
         agreed=seen.spoken(row.note.text, names) if row.note else "",
         begun_at=row.begun_at,
     )

@@ -96,7 +96,7 @@ def gauge(request: HttpRequest, trial_id: UUID) -> GaugeOut:
             GaugedOutcome(
                 key=outcome.key,
                 name=seen.spoken(outcome.name, names),
-                unit=unit_of(outcome.scale),
+                unit=seen.spoken(unit_of(outcome.scale), names),
                 measures=[MeasureOut(key=one, words=MEASURES[one][0], unit=MEASURES[one][1]) for one in measures],
                 steps=[seen.spoken(step.label, names) for step in steps],
                 swatches=[step.swatch for step in steps],
@@ -222,7 +222,7 @@ def table(request: HttpRequest, trial_id: UUID, checkpoint: str, outcome: str) -
         run = runs.first()
     return GaugeTable(
         recipe=_recipe_out(row) if row else None,
-        unit=unit_of(asked.scale),
+        unit=seen.spoken(unit_of(asked.scale), plan_of(trial).telling_names),
         photos=[
             GaugePhoto(
                 photo=photo.pk,
@@ -289,11 +289,11 @@ def _eyes(seen: Sight, user: int, checkpoint: str, outcome: str, gauged: dict[st
         found.append(
             EyeOut(
                 outcome=seen.spoken(other.name, plan.telling_names),
-                unit=shared,
+                unit=seen.spoken(shared, plan.telling_names),
                 codes=codes,
                 eye=eye,
                 gauge=gauge_values,
-                against=_against(eye, gauge_values, unit) if shared == unit else None,
+                against=_against(eye, gauge_values, seen.spoken(unit, plan.telling_names)) if shared == unit else None,
                 rank=_rank(eye, gauge_values),
             )
         )
@@ -382,7 +382,8 @@ def attempt(request: HttpRequest, trial_id: UUID, body: TryIn) -> TriedOut:
     _takes_part(seen)
     outcome = acts.outcome_named(seen.trial, body.outcome)
     shown = acts.Shown(_photo(seen.trial, body.photo))
-    return _tried(acts.measured(seen.trial, outcome, body.recipe, body.marks, shown), shown, unit_of(outcome.scale))
+    unit = seen.spoken(unit_of(outcome.scale), plan_of(seen.trial).telling_names)
+    return _tried(acts.measured(seen.trial, outcome, body.recipe, body.marks, shown), shown, unit)
 
 
 class PickIn(Schema):

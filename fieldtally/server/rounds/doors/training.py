@@ -1,6 +1,7 @@
 """The grading trainer: sets, their pictures, what they tell, and who is ready."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime
 from uuid import UUID
 
@@ -13,7 +14,7 @@ from fieldtally.core.training.learning import Learned
 from fieldtally.core.training.sets import SET_OF, Kind
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Membership, Role, User
-from fieldtally.server.people.sight import sight
+from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.records import plan_of
 from fieldtally.server.rounds import training as acts
 from fieldtally.server.rounds.doors.course import OutcomeOut, outcomes_out
@@ -79,12 +80,24 @@ def training(request: HttpRequest, trial_id: UUID) -> TrainingOut:
                 asked=outcome.practised,
                 ready_until=acts.ready_until(trial, user, outcome.key),
                 going=going.pk if going else None,
-                learned=acts.learned_of(trial, user, outcome.key),
+                learned=_learned(seen, user, outcome.key),
                 people=[_person(trial, one, outcome.key, every) for one in scorers] if seen.leads else [],
                 anchors=anchors_wanted(outcome.scale, {str(k): v for k, v in every.items()}) if seen.leads else [],
             )
         )
     return TrainingOut(outcomes=shown, size=SET_OF)
+
+
+def _learned(seen: Sight, user: User, outcome: str) -> Learned | None:
+    """What somebody's sets tell, in words that this person may read: a unit may hold the name of a treatment."""
+    found = acts.learned_of(seen.trial, user, outcome)
+    names = plan_of(seen.trial).telling_names
+    return found and replace(
+        found,
+        unit=seen.spoken(found.unit, names),
+        says=seen.spoken(found.says, names),
+        why=seen.spoken(found.why, names),
+    )
 
 
 def _person(trial: object, user: User, outcome: str, every: dict[int, list[acts.Given]]) -> ReadyPerson:
@@ -135,7 +148,7 @@ def _set_out(request: HttpRequest, row: TrainingSet) -> TrainingSetOut:
             [one.truth for one in read],
             [float(one.given or 0) for one in read],
             [float(one.gauged or 0) for one in read],
-            unit_of(outcome.scale),
+            seen.spoken(unit_of(outcome.scale), plan.telling_names),
         )
     return TrainingSetOut(
         id=row.pk,
@@ -151,7 +164,7 @@ def _set_out(request: HttpRequest, row: TrainingSet) -> TrainingSetOut:
             for one in answers
         ],
         ended=ended,
-        learned=acts.learned_of(row.trial, request.user, row.outcome) if ended else None,
+        learned=_learned(seen, request.user, row.outcome) if ended else None,
         ready_until=acts.ready_until(row.trial, request.user, row.outcome),
         duel=told,
     )
