@@ -15,12 +15,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from fieldtally.core.blinding.seal import verify
-from fieldtally.core.compare.columns import Column, Comparison, compare_columns
-from fieldtally.core.compare.effects import effects
-from fieldtally.core.compare.events import log_rank_scores
 from fieldtally.core.dosing.measuring import measured, tool_in
 from fieldtally.core.dosing.rates import label_rate
 from fieldtally.core.panels.discriminating import Bounds, discriminate
@@ -28,21 +23,12 @@ from fieldtally.core.panels.methods import method_named
 from fieldtally.core.panels.words import told
 from fieldtally.core.problems import Refused
 from fieldtally.core.quantities.amounts import amount_in, rate_in
-from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, Scale
-from fieldtally.core.tables.readings import Columns, Results, results_in
+from fieldtally.core.tables.judging import KINDS, Asked, as_json, judged
+from fieldtally.core.tables.readings import Columns
 from fieldtally.core.tables.table import read_table
 from fieldtally.core.trialpack.reading import read_pack, sealed_plan_in
 from fieldtally.core.trialpack.study import problems_of, study_in_pack
-from fieldtally.core.verdict.strength import Circumstances, Strength, judge
-from fieldtally.core.verdict.words import sentence
-
-SCALES: dict[str, Scale] = {
-    "measurement": MeasurementScale(""),
-    "grade": GradeScale((Level(0, "0"), Level(1, "1"))),
-    "count": CountScale(),
-    "passfail": PassFailScale(),
-    "event": MeasurementScale(""),
-}
+from fieldtally.core.verdict.strength import told_p
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -76,12 +62,16 @@ def _parser() -> argparse.ArgumentParser:
     verdict.add_argument(
         "--event", metavar="COL", help="whether the time in --value is that of the event, or of a last look"
     )
+    verdict.add_argument("--held", metavar="COL", help="whether a sample still held at the load in --value, or gave way there")
+    verdict.add_argument("--row", metavar="COL", help="row of a Latin square; --block names the square")
+    verdict.add_argument("--column", metavar="COL", help="column of a Latin square")
+    verdict.add_argument("--plot", metavar="COL", help="whole plot of a split plot")
     verdict.add_argument("--value", metavar="COL", help="needed for a table")
     verdict.add_argument("--block", action="append", default=[], metavar="COL")
     verdict.add_argument("--pair", metavar="COL")
     verdict.add_argument("--sample", metavar="COL")
     verdict.add_argument("--checkpoint", metavar="COL")
-    verdict.add_argument("--kind", choices=list(SCALES), default="measurement")
+    verdict.add_argument("--kind", choices=list(KINDS), default="measurement")
     verdict.add_argument("--better", choices=["higher", "lower"], default="higher")
     verdict.add_argument("--control", metavar="LEVEL")
     verdict.add_argument("--margin", type=float)
@@ -122,51 +112,54 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
         return _verdict_of_pack(asked, content)
     if asked.value is None:
         raise Refused("Say which column holds the values: --value COL.")
-    if not 0 < asked.alpha < 1:
-        raise Refused("--alpha is a level between 0 and 1.")
-    if asked.margin is not None and asked.margin <= 0:
-        raise Refused("--margin must be more than 0.")
-    if asked.seed < 0:
-        raise Refused("--seed is 0 or more.")
-    if bool(asked.factor) == bool(asked.treatment):
-        raise Refused("Give either --treatment or --factor, once for each factor.")
-    if asked.event is not None and asked.kind != "event":
-        raise Refused("--event goes with --kind event.")
-    table = read_table(content)
-    columns = Columns(
-        asked.treatment or " / ".join(asked.factor),
-        asked.value,
-        tuple(asked.block),
-        asked.pair,
-        asked.sample,
-        asked.checkpoint,
-        tuple(asked.factor),
-        asked.event,
+    wanted = Asked(
+        Columns(
+            asked.treatment or " / ".join(asked.factor),
+            asked.value,
+            tuple(asked.block),
+            asked.pair,
+            asked.sample,
+            asked.checkpoint,
+            tuple(asked.factor),
+            asked.event,
+            asked.held,
+            asked.row,
+            asked.column,
+            asked.plot,
+        ),
+        asked.kind,
+        asked.better,
+        asked.control,
+        asked.margin,
+        asked.alpha,
+        asked.seed,
     )
-    found, warnings = results_in(table, columns, asked.kind)
-    treatments = found[0].treatments
-    if asked.control is not None and asked.control not in treatments:
-        raise Refused(f"There is no treatment “{asked.control}” to be the control; there are {', '.join(treatments)}.")
+    if asked.factor and asked.treatment:
+        raise Refused("Give either --treatment or --factor, once for each factor.")
+    found, warnings = judged(read_table(content), wanted)
     outcomes, said = [], []
-    for results in found:
-        comparison, strength = _judged(results, asked)
-        told_effects = _effects(asked, results)
-        outcomes.append({**_as_json(asked, results, comparison, strength), **told_effects})
-        when = f"at {results.checkpoint}" if results.checkpoint else ""
-        said.append(sentence(strength, comparison, SCALES[asked.kind], asked.value, when))
-        said.append(f"  {strength.level.replace('_', ' ')}: {strength.because}")
-        said += [
-            f"  {one['term']}: p {one['p']:.3g}" for one in told_effects.get("effects", []) if one["p"] is not None
-        ]
-        lost = _without_shared_block(results)
-        if lost:
-            warnings.append(lost)
+    for one in found:
+        told = as_json(asked.value, asked.kind, one.comparison, one.strength)
+        effects = [{"term": effect.term, "p": effect.p, "method": effect.method} for effect in one.effects]
+        outcomes.append(
+            {
+                "outcome": told.pop("outcome"),
+                **({} if one.checkpoint is None else {"checkpoint": one.checkpoint}),
+                **told,
+                **({"effects": effects} if asked.factor else {}),
+            }
+        )
+        said.append(one.sentence)
+        said.append(f"  {one.strength.level.replace('_', ' ')}: {one.strength.because}")
+        said += [f"  {effect.term}: p {told_p(effect.p)}" for effect in one.effects if effect.p is not None]
     return {"outcomes": outcomes, "warnings": warnings, **({} if asked.json else {"said": said + warnings})}
 
 
 def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any]:
     """The verdict of a trial pack, by its own plan: columns and levels are not asked for."""
-    given = ("treatment", "value", "pair", "sample", "checkpoint", "control", "margin", "event")
+    given = (
+        "treatment", "value", "pair", "sample", "checkpoint", "control", "margin", "event", "held", "row", "column", "plot"
+    )
     if asked.factor or asked.block or any(getattr(asked, name) is not None for name in given):
         raise Refused("A trial pack has its own plan: give no columns, control or margin with it.")
     study = study_in_pack(read_pack(content))
@@ -181,7 +174,7 @@ def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any
         ]
         outcomes.append(
             {
-                **_told(names[one.outcome], one.comparison.column.kind, one.comparison, one.strength),
+                **as_json(names[one.outcome], one.comparison.column.kind, one.comparison, one.strength),
                 "claim": one.claim,
                 **({} if one.checkpoint is None else {"checkpoint": looks[one.checkpoint]}),
                 **({"effects": told_effects} if told_effects and one.checkpoint is None else {}),
@@ -200,82 +193,6 @@ def _validate(asked: argparse.Namespace) -> dict[str, Any]:
     rows = {name: len(own) for name, own in pack.tables.items() if own}
     said = [f"{name}: {many} rows" for name, many in rows.items()]
     return {"valid": True, "tables": rows, "said": [*said, "The pack is whole, and its seals hold."]}
-
-
-def _judged(results: Results, asked: argparse.Namespace) -> tuple[Comparison, Strength]:
-    spans = results.spans
-    (comparison,) = compare_columns(
-        (results.values if spans is None else spans.without)[:, None],
-        [Column(asked.kind, "more" if asked.better == "higher" else "less")],
-        results.labels,
-        results.treatments,
-        results.blocks,
-        np.random.default_rng(asked.seed),
-        alpha=asked.alpha,
-        control=None if asked.control is None else results.treatments.index(asked.control),
-        spans=None if spans is None else {0: spans},
-    )
-    circumstances = Circumstances(controls=() if asked.control is None else (asked.control,))
-    return comparison, judge(comparison, alpha=asked.alpha, margin=asked.margin, circumstances=circumstances)
-
-
-def _effects(asked: argparse.Namespace, results: Results) -> dict[str, Any]:
-    if not asked.factor:
-        return {}
-    values = results.values if results.spans is None else log_rank_scores(results.spans)
-    found = effects(values, results.levels, asked.factor, results.blocks, np.random.default_rng([asked.seed, 1]))
-    return {"effects": [{"term": one.term, "p": one.p, "method": one.method} for one in found]}
-
-
-def _without_shared_block(results: Results) -> str | None:
-    blocks = [set(results.blocks[results.labels == label].tolist()) for label in range(len(results.treatments))]
-    for i, ours in enumerate(blocks):
-        for j in range(i + 1, len(blocks)):
-            if ours and blocks[j] and not ours & blocks[j]:
-                a, b = results.treatments[i], results.treatments[j]
-                return f"{a} and {b} never stand in the same block, so they cannot be compared with each other."
-    return None
-
-
-def _as_json(asked: argparse.Namespace, results: Results, comparison: Comparison, strength: Strength) -> dict[str, Any]:
-    told = _told(asked.value, asked.kind, comparison, strength)
-    return {
-        "outcome": told.pop("outcome"),
-        **({} if results.checkpoint is None else {"checkpoint": results.checkpoint}),
-        **told,
-    }
-
-
-def _told(outcome: str, kind: str, comparison: Comparison, strength: Strength) -> dict[str, Any]:
-    overall = comparison.overall
-    return {
-        "outcome": outcome,
-        "kind": kind,
-        "n": comparison.n,
-        "overall": {
-            "p": None if overall is None else overall.p,
-            "method": "none" if overall is None else overall.method,
-            "arrangements": 0 if overall is None else overall.arrangements,
-        },
-        "treatments": [
-            {"treatment": t.treatment, "n": t.n, "estimate": t.estimate, "low": t.low, "high": t.high}
-            for t in comparison.treatments
-        ],
-        "pairs": [
-            {
-                "a": pair.a,
-                "b": pair.b,
-                "difference": pair.difference,
-                "low": pair.low,
-                "high": pair.high,
-                "p": pair.p,
-                "p_adjusted": pair.p_adjusted,
-                "chance": pair.chance,
-            }
-            for pair in comparison.pairs
-        ],
-        "verdict": {"level": strength.level, "winner": strength.winner, "because": strength.because},
-    }
 
 
 def _dose(asked: argparse.Namespace) -> dict[str, Any]:

@@ -15,12 +15,13 @@ from fieldtally.core.compare.columns import Column, compare_columns, turned
 from fieldtally.core.compare.holm import holm
 from fieldtally.core.compare.means import treatment_means
 from fieldtally.core.compare.overall import overall_test
-from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.compare.rates import newcombe, wilson
-from fieldtally.core.compare.shuffles import arrangement_count, shuffles_of
+from fieldtally.core.compare.reference import Reference, arrangements, distinct
+from fieldtally.core.compare.stacks import laid_out
 from fieldtally.core.outlook.rare import samples_to_see_one, still_possible
 from fieldtally.core.outlook.smallest import smallest_p
-from tests.core.reference import midranks, overall_p, pair_p
+from tests.core.reference import overall_p, ranks_in_blocks, told_p, welch_by_matrices
 
 CASES = json.loads((Path(__file__).parent / "cases/design.json").read_text())
 DESIGNS = [
@@ -67,7 +68,7 @@ def test_exact_p_is_that_of_full_enumeration(labels, blocks, kind, seed):
         .tolist()
     )
     found = one(values, labels, blocks, kind)
-    tested = midranks(values) if kind == "grade" else values
+    tested = ranks_in_blocks(values, blocks) if kind == "grade" else values
     assert found.overall.method == "exact"
     assert found.overall.p == pytest.approx(overall_p(tested, labels, blocks))
     for pair in found.pairs:
@@ -75,8 +76,12 @@ def test_exact_p_is_that_of_full_enumeration(labels, blocks, kind, seed):
         shared = {b for b in blocks if {labels[i] for i in own if blocks[i] == b} == {pair.a, pair.b}}
         kept = [i for i in own if blocks[i] in shared]
         mine = [values[i] for i in kept]
-        mine = midranks(mine) if kind == "grade" else mine
-        expected = pair_p(mine, [labels[i] for i in kept], [blocks[i] for i in kept], pair.a, pair.b)
+        own_labels, own_blocks = [labels[i] for i in kept], [blocks[i] for i in kept]
+        mine = ranks_in_blocks(mine, own_blocks) if kind == "grade" else mine
+        if not kept:
+            assert (pair.p, pair.favours) == (1, None)
+            continue
+        expected = told_p(mine, own_labels, own_blocks, pair.a, pair.b)
         assert pair.p == pytest.approx(expected), (pair.a, pair.b)
 
 
@@ -89,8 +94,12 @@ def test_p_agrees_with_scipy(groups):
         return np.abs(stats.ttest_ind(x, y, axis=axis, equal_var=False).statistic)
 
     theirs = stats.permutation_test((a, b), t, n_resamples=np.inf, alternative="greater", vectorized=True).pvalue
-    ours = one([*a, *b], "a" * groups[0] + "b" * groups[1], "x" * sum(groups)).pairs[0].p
-    assert ours == pytest.approx(theirs)
+    welch = stats.ttest_ind(a, b, equal_var=False).pvalue
+    ours = one([*a, *b], "a" * groups[0] + "b" * groups[1], "x" * sum(groups)).pairs[0]
+    wider = max(a.std(ddof=1), b.std(ddof=1)) / min(a.std(ddof=1), b.std(ddof=1)) > 2 and len(a) == len(b)
+    assert ours.p == pytest.approx(max(theirs, welch) if wider else theirs)
+    labels, blocks = "a" * len(a) + "b" * len(b), "x" * (len(a) + len(b))
+    assert welch_by_matrices([*a, *b], labels, blocks, "a")[0] == pytest.approx(welch)
 
 
 def test_paired_p_agrees_with_scipy_sign_flips():
@@ -101,9 +110,9 @@ def test_paired_p_agrees_with_scipy_sign_flips():
         (x, y), lambda a, b, axis: np.abs(np.mean(a - b, axis=axis)), permutation_type="samples", alternative="greater"
     ).pvalue
     values = np.column_stack([x, y]).ravel()
-    found = pair_tests(values[:, None], np.tile([True, False], 9), np.repeat(np.arange(9), 2), rng())
-    assert found.exact
-    assert found.arrangements == 2**9
+    found = one_pair(values[:, None], np.tile([True, False], 9), np.repeat(np.arange(9), 2), rng())
+    assert found.exact[0]
+    assert found.arrangements[0] == 2**9
     assert found.p[0] == pytest.approx(theirs)
 
 
@@ -111,11 +120,11 @@ def test_draws_come_close_to_the_exact_p():
     values = np.random.default_rng(5).normal(size=(16, 3))
     values[:8] += [0.5, 1.0, 0.0]
     in_a = np.arange(16) < 8
-    exact = pair_tests(values, in_a, np.zeros(16, int), rng())
-    drawn = pair_tests(values, in_a, np.zeros(16, int), rng(), most=10)
-    assert exact.exact
-    assert not drawn.exact
-    assert drawn.arrangements == 20_000
+    exact = one_pair(values, in_a, np.zeros(16, int), rng())
+    drawn = one_pair(values, in_a, np.zeros(16, int), rng(), most=10)
+    assert exact.exact.all()
+    assert not drawn.exact.any()
+    assert (drawn.arrangements == 20_000).all()
     assert drawn.p == pytest.approx(exact.p, abs=4 * math.sqrt(0.25 / 20_000))
     assert drawn.low == pytest.approx(exact.low, abs=0.08)
     whole = overall_test(values, in_a.astype(int), np.zeros(16, int), rng())
@@ -130,8 +139,8 @@ def test_the_interval_holds_just_the_shifts_that_are_not_rejected(labels, blocks
     pair = one(values, labels, blocks, alpha=0.1).pairs[0]
     width = pair.high - pair.low
     for end, outward in ((pair.low, -1), (pair.high, 1)):
-        assert pair_p(values, labels, blocks, "a", "b", end - outward * 0.01 * width) > 0.1
-        assert pair_p(values, labels, blocks, "a", "b", end + outward * 0.01 * width) <= 0.1
+        assert told_p(values, labels, blocks, "a", "b", end - outward * 0.01 * width) > 0.1
+        assert told_p(values, labels, blocks, "a", "b", end + outward * 0.01 * width) <= 0.1
     assert pair.low <= pair.difference <= pair.high
 
 
@@ -245,10 +254,30 @@ def test_a_lost_sample_does_not_bend_a_mean_through_its_block():
 
 
 def test_arrangements_are_counted_and_all_different():
-    labels, blocks = numbers("aabbcabc"), numbers("xxxxxyyy")
-    assert arrangement_count(labels, blocks) == 30 * 6
-    rows = np.concatenate(list(shuffles_of(labels, blocks, rng()).chunks()))
-    assert len(np.unique(rows, axis=0)) == len(rows) == 180
-    assert (np.sort(rows[:, :5], axis=1) == np.sort(labels[:5])).all()
-    drawn = np.concatenate(list(shuffles_of(labels, blocks, rng(), most=10).chunks()))
-    assert (np.sort(drawn[:, 5:], axis=1) == np.sort(labels[5:])).all()
+    layout, order = laid_out(numbers("aabbcabc"), numbers("xxxxxyyy"), 3)
+    assert layout == ((1, 1, 1), (2, 2, 1))
+    assert "".join("aabbcabc"[i] for i in order) == "abcaabbc"
+    assert arrangements(layout) == 30 * 6
+    reference = Reference(3)
+    assert reference.exact(layout)
+    assert reference.count(layout) == 180
+    rows = distinct((2, 2, 1))
+    assert len(np.unique(rows, axis=0)) == len(rows) == 30
+
+
+@pytest.mark.parametrize(("counts", "other"), [((3, 3), (2, 3)), ((3, 3), (3, 2)), ((2, 2, 2), (2, 1, 2))])
+def test_what_has_lost_a_sample_is_drawn_as_likely_as_any(counts, other):
+    """Draws made from those of a fuller block come as often as each other: χ² over all orders."""
+    reference = Reference(11)
+    reference.draws(0, counts, 20_000)
+    rows = reference.draws(0, other, 20_000)
+    _, found = np.unique(rows, axis=0, return_counts=True)
+    assert len(found) == len(distinct(other))
+    assert stats.chisquare(found).pvalue > 1e-4
+
+
+def test_many_samples_are_drawn_with_just_so_many_of_each():
+    rows = Reference(2).draws(0, (900, 1_500), 200)
+    assert ((rows == 0).sum(axis=1) == 900).all()
+    share = (rows == 0).mean(axis=0)
+    assert abs(share - 900 / 2_400).max() < 5 * math.sqrt(0.24 / 200)

@@ -64,9 +64,9 @@ def test_the_json_has_the_shape_that_scripts_rely_on(table, capsys):
     assert {"outcome", "kind", "n", "overall", "treatments", "pairs", "verdict"} <= set(first)
     assert first["overall"] == {"p": pytest.approx(1 / 6), "method": "exact", "arrangements": 12}
     assert [t["treatment"] for t in first["treatments"]] == ["dry", "tea"]
-    assert set(first["treatments"][0]) == {"treatment", "n", "estimate", "low", "high"}
+    assert set(first["treatments"][0]) == {"treatment", "n", "estimate", "low", "high", "median"}
     (pair,) = first["pairs"]
-    assert {"a", "b", "difference", "low", "high", "p", "p_adjusted"} <= set(pair)
+    assert {"a", "b", "difference", "low", "high", "p", "p_adjusted", "favours"} <= set(pair)
     assert pair["difference"] == pytest.approx(-5.2, abs=0.4)
     assert first["verdict"]["level"] == "leaning"
     assert first["verdict"]["winner"] == "tea"
@@ -123,7 +123,8 @@ def test_one_of_each_is_unreplicated_and_empty_cells_are_told(table, capsys):
     answer = json.loads(out)
     assert answer["outcomes"][0]["verdict"]["level"] == "unreplicated"
     assert answer["outcomes"][0]["pairs"][0]["low"] is None
-    assert answer["warnings"] == ["No value on line 4: left out."]
+    assert answer["warnings"][0] == "No value on line 4: left out."
+    assert answer["outcomes"][0]["verdict"]["winners"] == ["b"]
 
 
 @pytest.mark.parametrize(

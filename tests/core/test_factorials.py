@@ -8,12 +8,13 @@ import pytest
 import statsmodels.formula.api as smf
 from lifelines import KaplanMeierFitter
 from lifelines.statistics import logrank_test
+from lifelines.utils import restricted_mean_survival_time
 from scipy.stats import f as f_distribution
 from statsmodels.stats.anova import anova_lm
 
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.core.compare.effects import effects
-from fieldtally.core.compare.events import Spans, event_course, log_rank_scores, spans_of, staying
+from fieldtally.core.compare.events import Spans, common_end, event_course, log_rank_scores, spans_of, staying
 from fieldtally.core.compare.levelling import fitted, levelled_off, levelling
 from fieldtally.core.compare.overall import overall_test
 from fieldtally.core.compare.places import who_leads_when, who_wins_where
@@ -161,9 +162,14 @@ def test_survival_with_censoring():
         course = staying(own)
         assert course.median() == median == fitter.median_survival_time_
         assert course.share == pytest.approx(fitter.survival_function_at_times(course.times).to_numpy(), abs=1e-6)
-    drug = event_course("6-MP", spans.kept(labels == 0), rng())
-    assert (drug.n, drug.seen, drug.median) == (21, 9, 23)
-    assert drug.low <= 23
+    end = common_end(spans, labels)
+    drug, plain = (event_course(name, spans.kept(labels == g), end) for g, name in enumerate(("6-MP", "placebo")))
+    assert (drug.n, drug.seen, drug.median, drug.end) == (21, 9, 23, 35)
+    # Of 21 that all relapsed the median's exact interval goes by the binomial: the 6th and the 16th of them.
+    assert (plain.low, plain.high, plain.left) == (4, 12, 0)
+    assert drug.low == 13
+    assert drug.high is None
+    assert drug.left_low < drug.left < drug.left_high
     (found,) = overall_test(scores[:, None], labels, np.zeros(42, dtype=np.int64), rng())
     assert found.p < 0.001
 
@@ -296,4 +302,13 @@ def test_events_are_compared_by_their_scores():
     )
     assert found.overall.p < 0.001
     assert found.pairs[0].p < 0.001
-    assert found.pairs[0].difference == pytest.approx(spans.without[:21].mean() - spans.without[21:].mean())
+    assert (found.pairs[0].favours, found.pair("placebo", "6-MP").favours) == ("6-MP", "6-MP")
+    times, seen = np.where(spans.seen, spans.right, spans.left), spans.seen
+    means = [
+        restricted_mean_survival_time(KaplanMeierFitter().fit(times[labels == g], seen[labels == g]), t=35)
+        for g in (0, 1)
+    ]
+    # Pseudo-values average to the restricted mean, nearly where some are censored and just where none is.
+    assert found.treatments[1].estimate == pytest.approx(means[1], abs=1e-6)
+    assert found.treatments[0].estimate == pytest.approx(means[0], abs=0.3)
+    assert found.pairs[0].difference == pytest.approx(means[0] - means[1], abs=0.3)

@@ -5,7 +5,7 @@ import pytest
 from scipy import stats
 
 from fieldtally.core.compare.columns import Column, compare_columns
-from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.verdict.strength import judge
 
 # Dried weight of plants under a control and two treatments: Dobson 1983, An Introduction to Statistical Modelling, table 5.1.
@@ -48,9 +48,7 @@ def test_plant_growth():
 
 def test_students_sleep():
     values = np.column_stack(SLEEP[::-1]).ravel()
-    found = pair_tests(
-        values[:, None], np.tile([True, False], 10), np.repeat(np.arange(10), 2), np.random.default_rng(1)
-    )
+    found = one_pair(values[:, None], np.tile([True, False], 10), np.repeat(np.arange(10), 2), np.random.default_rng(1))
     theirs = stats.ttest_rel(SLEEP[1], SLEEP[0])
     assert found.exact
     assert found.p[0] == pytest.approx(stats.permutation_test(
@@ -68,7 +66,6 @@ def test_insect_sprays():
     assert (verdict.level, verdict.winner) == ("clear", "C")
     assert found.pair("A", "B").p > 0.5
     assert found.pair("A", "C").difference == pytest.approx(14.5 - 25 / 12)
-    assert found.first_places[2] == 1
 
 
 @pytest.mark.parametrize(
@@ -87,7 +84,7 @@ def test_intervals_hold_the_truth_as_often_as_they_say(name, n_a, n_b, spread_b,
     where = np.repeat(np.arange(blocks), n_a + n_b)
     noise = drawn.normal(size=(len(in_a), trials)) * np.where(in_a, 1.0, spread_b)[:, None]
     values = noise + truth * in_a[:, None] + 2.0 * where[:, None]
-    found = pair_tests(values, in_a, where, drawn, draws=2000, most=2000)
+    found = one_pair(values, in_a, where, drawn, draws=2000, most=2000)
     held = ((found.low <= truth) & (truth <= found.high)).mean()
     assert 0.925 <= held <= 0.99, (name, held)
     assert found.difference.mean() == pytest.approx(truth, abs=0.1)
@@ -112,6 +109,6 @@ def test_a_drifting_bench_is_taken_out_by_blocks():
     blocks = np.repeat(np.arange(4), 4)
     in_a = np.tile([True, True, False, False], 4)
     values = drawn.normal(size=16) * 0.4 + 1.0 * in_a + 5.0 * blocks
-    within = pair_tests(values[:, None], in_a, blocks, drawn).p[0]
-    across = pair_tests(values[:, None], in_a, np.zeros(16, int), drawn).p[0]
+    within = one_pair(values[:, None], in_a, blocks, drawn).p[0]
+    across = one_pair(values[:, None], in_a, np.zeros(16, int), drawn).p[0]
     assert within < 0.01 < 0.3 < across

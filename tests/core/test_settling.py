@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.compare.ratios import ratio_of
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
@@ -100,7 +100,7 @@ def test_a_ratio_is_where_the_pair_test_stops_contradicting():
     for end, way in ((found.low, -1), (found.high, 1)):
         for step, rejected in ((0.04, True), (-0.04, False)):
             rho = end * np.exp(way * step)
-            tested = pair_tests(
+            tested = one_pair(
                 np.where(labels == 0, values / rho, values)[:, None], labels == 0, np.zeros(16, np.int64), rng()
             )
             assert (tested.p[0] <= 0.05) == rejected

@@ -8,9 +8,8 @@ import pytest
 from scipy import stats
 
 from fieldtally.core.compare.columns import Column, compare_columns
-from fieldtally.core.compare.lead import first_places
 from fieldtally.core.compare.overall import overall_test
-from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.compare.plots import plot_shuffles
 from fieldtally.core.compare.squares import double_centred, square_pair_tests, square_shuffles
 from fieldtally.core.compare.structure import Structure, units_of
@@ -87,7 +86,13 @@ def test_the_pair_test_of_a_square_agrees_with_brute_force():
     shuffled = np.mean([t_squared(residual, cells) >= seen * (1 - 1e-9) for cells in every])
     # 16 cells less a mean, 3 rows, 3 columns and 3 treatments leave 6; t² has 4 and 4 cells under each mean.
     student = 2 * stats.t.sf(sqrt(seen * 6 / (2 / 4)), 6)
-    assert found.p[0] == pytest.approx(max(shuffled, student))
+    # The pair's own residuals, of 8 cells with 6/16 degrees each, are spread more than all: their spread counts, with 3 degrees.
+    whole = np.column_stack([model, *(labels == k for k in (1, 2, 3))]).astype(float)
+    left = values - whole @ np.linalg.lstsq(whole, values, rcond=None)[0]
+    own, pooled = (left[labels < 2] ** 2).sum() / 3, (left**2).sum() / 6
+    assert own > pooled
+    gap = abs(values[labels == 1].mean() - values[labels == 0].mean())
+    assert found.p[0] == pytest.approx(max(shuffled, 2 * stats.t.sf(gap / sqrt(own * 2 / 4), 3)))
     assert shuffled == pytest.approx(student, rel=0.4)
     assert found.difference[0] == pytest.approx(values[labels == 1].mean() - values[labels == 0].mean())
     assert (found.low[0] > 0) == (found.p[0] <= 0.05)
@@ -132,7 +137,7 @@ def test_a_gap_in_a_square_falls_back_to_its_rows():
         values, [Column("measurement")], labels, list("abcd"), structure.blocks, rng(), structure=structure
     )
     kept = ~np.isnan(values[:, 0]) & np.isin(labels, (0, 1))
-    by_rows = pair_tests(values[kept], labels[kept] == 0, structure.blocks[kept], rng())
+    by_rows = one_pair(values[kept], labels[kept] == 0, structure.blocks[kept], rng())
     assert found.pair("a", "b").p == pytest.approx(by_rows.p[0])
 
 
@@ -177,10 +182,3 @@ def test_double_centring_takes_rows_and_columns_out():
     z = double_centred(values, structure)
     assert z[labels == 0] == pytest.approx(0.75)
     assert z[labels != 0] == pytest.approx(-0.25)
-
-
-def test_with_one_sample_a_block_whole_blocks_are_drawn_again():
-    labels, blocks = np.tile([0, 1], 6), np.repeat(np.arange(6), 2)
-    values = np.array([1, 0, 1, 0, 0, 1, 1, 0, 0, 1, 1, 0], dtype=float)[:, None]
-    places = first_places(values, labels, blocks, 2, rng())
-    assert 0.55 < places[0, 0] < 0.9

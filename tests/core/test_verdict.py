@@ -58,7 +58,9 @@ def test_unreplicated_and_spoiled():
     assert judge(compared({"a": [1], "b": [5]})).level == "unreplicated"
     assert judge(compared(APART), circumstances=Circumstances(key_known=True)).level == "spoiled"
     lost = Circumstances(planned=(5, 12, 5))
-    assert "5 of the 12" in judge(compared(APART), circumstances=lost).because
+    left = judge(compared(APART), circumstances=lost)
+    assert (left.level, left.winner) == ("clear", "water")
+    assert [(one.treatment, one.why) for one in left.left_out] == [("tea", "5 of its 12 samples have a reading")]
     gone = Circumstances(controls=("untreated",))
     assert judge(compared(APART), circumstances=gone).level == "spoiled"
     assert judge(compared(APART), circumstances=Circumstances(controls=("dry",))).level == "clear"

@@ -1,45 +1,60 @@
 """Compare all columns of a trial at once: an outcome at a checkpoint each.
 
-Columns that miss the same samples are tested together, on one set of shuffles.
+What orders the treatments of a column is what is tested, what is bounded and what is told: values where they are measured, counted or passed,
+mid-ranks of grades, log-rank scores of events and ladders (:mod:`.scores`).  Comparisons that are laid out alike are tested together, also
+where samples are missing (:mod:`.stacks`).
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from itertools import combinations
 from typing import Literal
 
 import numpy as np
-from scipy.stats import rankdata
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
-from fieldtally.core.compare.blocks import both_present
-from fieldtally.core.compare.events import Spans, log_rank_scores
+from fieldtally.core.compare.beating import Beating, chance_to_beat
+from fieldtally.core.compare.events import EventCourse, Spans, common_end, event_course, restricted
 from fieldtally.core.compare.holm import holm
-from fieldtally.core.compare.lead import first_places
 from fieldtally.core.compare.means import Means, treatment_means
-from fieldtally.core.compare.overall import Overall, overall_test
+from fieldtally.core.compare.overall import Overall, overall_test, overall_tests
 from fieldtally.core.compare.pairs import PairTests, pair_tests
 from fieldtally.core.compare.rates import newcombe, wilson
+from fieldtally.core.compare.reference import DRAWS, MOST_ENUMERATED, Reference
+from fieldtally.core.compare.scores import block_log_rank, block_ranks
 from fieldtally.core.compare.squares import square_pair_tests
+from fieldtally.core.compare.stacks import Layout, laid_out, stacked
 from fieldtally.core.compare.structure import Structure, units_of
-from fieldtally.core.compare.superiority import chance_to_beat
-from fieldtally.core.scales import CountScale, EventScale, GradeScale, LadderScale, PassFailScale, Scale, ShadeScale
+from fieldtally.core.scales import (
+    CountScale,
+    EventScale,
+    GradeScale,
+    LadderScale,
+    PassFailScale,
+    PercentScale,
+    Scale,
+)
 
-Kind = Literal["measurement", "grade", "count", "passfail", "event"]
+Kind = Literal["measurement", "percent", "grade", "count", "passfail", "event", "ladder"]
 
 
 def compared_as(scale: Scale) -> Kind:
-    """How values on ``scale`` are compared: shades and ladders by their order as grades are, events seen by a look as
-    passes are, all other numbers as measurements."""
+    """How values on ``scale`` are compared: grades by their order, ladders as events by log-rank scores, events seen by a look as passes are,
+    all other numbers as measurements."""
     match scale:
-        case GradeScale() | ShadeScale() | LadderScale():
+        case GradeScale():
             return "grade"
+        case LadderScale():
+            return "ladder"
         case PassFailScale() | EventScale():
             return "passfail"
         case CountScale():
             return "count"
+        case PercentScale():
+            return "percent"
         case _:
             return "measurement"
 
@@ -52,22 +67,42 @@ class Column:
     better: Literal["more", "less"] = "more"
     ends: tuple[float, float] | None = None
 
+    @property
+    def timed(self) -> bool:
+        """Whether it is tested by log-rank scores."""
+        return self.kind in ("event", "ladder")
+
 
 @dataclass(frozen=True)
 class Estimate:
-    """One treatment's ``n`` samples, its estimate (mean, or share passed) and interval; None where it cannot be known."""
+    """One treatment's ``n`` samples, its estimate (mean, share passed, restricted mean) and interval; None where it cannot be known.
+
+    ``median``: the middle grade, or the time (load) by which half had it; ``least`` and ``most``: the smallest and largest value;
+    ``worth``: what orders the treatments, higher better."""
 
     treatment: str
     n: int
     estimate: float | None
     low: float | None
     high: float | None
+    median: float | None = None
+    least: float | None = None
+    most: float | None = None
+    common: tuple[float, int] | None = None
+    """The most common value, and how many have it."""
+    worth: float | None = None
+    seen: int | None = None
+    """How many had the event, or gave way."""
 
 
 @dataclass(frozen=True)
 class Pair:
     """``a`` against ``b``: ``difference`` is a − b in the scale's unit, with its interval; ``p`` its own,
-    ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value; None where it cannot be known."""
+    ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value, for grades with its interval; None where it cannot be known.
+
+    ``favours`` names the one whose way the tested effect points, None where it points neither way.  ``n_a``, ``n_b``: what is compared on
+    each side, in ``blocks`` blocks that hold both.
+    """
 
     a: str
     b: str
@@ -79,28 +114,35 @@ class Pair:
     method: str
     arrangements: int
     chance: float
+    favours: str | None = None
+    chance_low: float | None = None
+    chance_high: float | None = None
+    n_a: int = 0
+    n_b: int = 0
+    blocks: int = 1
+    effect: float | None = None
+    """What is tested, in standard deviations inside treatment and block."""
 
 
 @dataclass(frozen=True)
 class Comparison:
-    """All that is found in one column; ``first_places`` is the share of bootstraps each treatment leads (best first when
-    more is better, and so on)."""
+    """All that is found in one column; ``courses`` of events and ladders by treatment."""
 
     column: Column
     n: int
     overall: Overall | None
     treatments: tuple[Estimate, ...]
     pairs: tuple[Pair, ...]
-    first_places: tuple[float, ...]
+    courses: tuple[EventCourse, ...] = ()
+    _by_name: dict[tuple[str, str], Pair] = field(default_factory=dict, repr=False, compare=False)
 
     def pair(self, a: str, b: str) -> Pair | None:
         """The pair ``a`` against ``b``, whichever way round it was computed."""
-        for pair in self.pairs:
-            if (pair.a, pair.b) == (a, b):
-                return pair
-            if (pair.a, pair.b) == (b, a):
-                return turned(pair)
-        return None
+        if not self._by_name:
+            self._by_name.update({(pair.a, pair.b): pair for pair in self.pairs})
+        pair = self._by_name.get((a, b))
+        other = self._by_name.get((b, a)) if pair is None else None
+        return turned(other) if other is not None else pair
 
 
 def turned(pair: Pair) -> Pair:
@@ -113,6 +155,11 @@ def turned(pair: Pair) -> Pair:
         low=None if pair.high is None else -pair.high,
         high=None if pair.low is None else -pair.low,
         chance=1 - pair.chance,
+        chance_low=None if pair.chance_high is None else 1 - pair.chance_high,
+        chance_high=None if pair.chance_low is None else 1 - pair.chance_low,
+        n_a=pair.n_b,
+        n_b=pair.n_a,
+        effect=None if pair.effect is None else -pair.effect,
     )
 
 
@@ -133,39 +180,36 @@ def compare_columns(
     control: int | None = None,
     structure: Structure | None = None,
     spans: Mapping[int, Spans] | None = None,
+    intervals: bool = True,
+    most: int = MOST_ENUMERATED,
+    draws: int = DRAWS,
 ) -> list[Comparison]:
     """One :class:`Comparison` for each column of ``values`` (n, c); NaN marks a missing value.
 
     ``labels`` (n,) index ``treatments``; ``blocks`` (n,) are integers, and ``structure`` tells what else the layout has.
-    With ``control`` only its pairs are adjusted for.  A column of kind ``event`` holds how long each sample was without it; its ``spans``
-    (by column) give the log-rank scores that are tested.
+    With ``control`` only its pairs are adjusted for.  A column of kind ``event`` or ``ladder`` holds how long (how much) each sample was
+    known to do without; its ``spans`` (by column) say between which looks (steps) it happened; without them it happened there.
+    Without ``intervals`` differences are not bounded and nothing is tested overall; of arrangements ``most`` are enumerated, else ``draws``
+    drawn.
     """
-    laid_out = structure or Structure.plain(blocks)
-    present = ~np.isnan(values)
-    patterns: dict[bytes, list[int]] = {}
-    for j in range(values.shape[1]):
-        patterns.setdefault(present[:, j].tobytes(), []).append(j)
-    found: dict[int, Comparison] = {}
-    for members in patterns.values():
-        rows = present[:, members[0]]
-        part = _Together(
-            values[rows][:, members],
-            [columns[j] for j in members],
-            labels[rows],
-            treatments,
-            laid_out.kept(rows),
-            alpha,
-            {i: spans[j].kept(rows) for i, j in enumerate(members) if spans and j in spans},
-        )
-        found.update(zip(members, part.compared(rng, control), strict=True))
-    return [found[j] for j in range(values.shape[1])]
+    reference = Reference(int(rng.integers(2**63)), most=most, draws=draws)
+    whole = _Whole(
+        values,
+        list(columns),
+        labels,
+        treatments,
+        structure or Structure.plain(blocks),
+        alpha,
+        {j: (spans or {}).get(j) or _exactly(values[:, j]) for j, column in enumerate(columns) if column.timed},
+        reference,
+        intervals,
+    )
+    return whole.compared(rng, control)
 
 
-def _with_p(tests: PairTests, ranked: Flags, p: Floats) -> PairTests:
-    """``tests`` with the p of its ``ranked`` columns (c,) taken from ``p``."""
-    new = tests.p.copy()
-    new[ranked] = p
-    return replace(tests, p=new)
+def _exactly(times: Floats) -> Spans:
+    """Events at just these times, NaN where missing."""
+    return Spans(times - 1e-9 * np.maximum(1.0, np.abs(times)), times)
 
 
 def _known(value: float) -> float | None:
@@ -173,8 +217,32 @@ def _known(value: float) -> float | None:
 
 
 @dataclass(frozen=True)
-class _Together:
-    """Columns without gaps over the same samples."""
+class _Entry:
+    """Comparisons of one pair that miss the same samples: which columns, and their samples in the order of a layout."""
+
+    pair: int
+    columns: tuple[int, ...]
+    layout: Layout
+    rows: Ints
+    values: Floats
+
+
+@dataclass
+class _Pairs:
+    """What is known of every pair in every column, (p · c,) each."""
+
+    told: PairTests
+    p: Floats
+    way: Ints
+    welch: Flags
+    effect: Floats
+    beating: Beating
+    layouts: dict[int, Layout]
+
+
+@dataclass
+class _Whole:
+    """All columns over all samples."""
 
     values: Floats
     columns: list[Column]
@@ -183,126 +251,283 @@ class _Together:
     structure: Structure
     alpha: float
     spans: Mapping[int, Spans]
+    reference: Reference
+    intervals: bool
+
+    def compared(self, rng: np.random.Generator, control: int | None) -> list[Comparison]:
+        known = ~np.isnan(self.values)
+        pairs = [(int(a), int(b)) for a, b in combinations(np.unique(self.labels[known.any(axis=1)]), 2)]
+        tests = self._tests(pairs, rng)
+        means = treatment_means(
+            self.told, self.labels, self.blocks, len(self.treatments), self.alpha, intervals=self.intervals
+        )
+        order = treatment_means(self.scores, self.labels, self.blocks, len(self.treatments), intervals=False).estimate
+        overall = self._overall(rng) if self.intervals else [None] * len(self.columns)
+        of = [np.flatnonzero(self.labels == t) for t in range(len(self.treatments))]
+        found = []
+        for j, column in enumerate(self.columns):
+            counted = known[:, j]
+            courses = self._courses(j) if self.intervals and column.timed else {}
+            estimates = tuple(
+                self._estimate(means, order, t, j, self.values[of[t], j][counted[of[t]]], courses.get(t))
+                for t in range(len(self.treatments))
+            )
+            found.append(
+                Comparison(
+                    column,
+                    int(counted.sum()),
+                    overall[j],
+                    estimates,
+                    self._pairs_of(j, pairs, tests, control, [one.n for one in estimates]),
+                    tuple(courses.values()),
+                )
+            )
+        return found
 
     @property
     def blocks(self) -> Ints:
         """The blocks (n,)."""
         return self.structure.blocks
 
-    def compared(self, rng: np.random.Generator, control: int | None) -> list[Comparison]:
-        present = np.unique(self.labels)
-        scores = self._with_events(self._scores(self.values), np.ones(len(self.labels), dtype=np.bool_))
-        overall: list[Overall] | list[None] = [None] * len(self.columns)
-        if len(present) > 1 and len(self.labels) > len(present):
-            overall = overall_test(scores, self.labels, self.structure, rng)
-        pairs = [(int(a), int(b), self._pair(int(a), int(b), rng)) for a, b in combinations(present, 2)]
-        means = treatment_means(self.values, self.labels, self.blocks, len(self.treatments), self.alpha)
-        places = np.zeros((len(self.treatments), len(self.columns)))
-        if len(present):
-            turned_up = np.column_stack([worth(self.values[:, j], c) for j, c in enumerate(self.columns)])
-            places = first_places(turned_up, self.labels, self.blocks, len(self.treatments), rng)
-        return [
-            Comparison(
-                column=column,
-                n=len(self.labels),
-                overall=overall[j],
-                treatments=tuple(self._estimate(means, t, j) for t in range(len(self.treatments))),
-                pairs=self._pairs_of(j, pairs, control),
-                first_places=tuple(places[:, j].tolist()),
-            )
-            for j, column in enumerate(self.columns)
-        ]
-
-    def _scores(self, values: Floats) -> Floats:
-        """The values tested: grades as their mid-ranks."""
-        scores = values.copy()
-        if self._ranked.any() and len(scores):
-            scores[:, self._ranked] = rankdata(scores[:, self._ranked], axis=0)
-        return scores
-
-    def _with_events(self, values: Floats, rows: Flags) -> Floats:
-        """``values`` (n, c) with log-rank scores among ``rows`` (n,) in place of the times of events."""
-        found = values.copy()
-        for j, own in self.spans.items():
-            found[rows, j] = log_rank_scores(own.kept(rows))
+    @cached_property
+    def told(self) -> Floats:
+        """The values (n, c) that estimates and differences are told in: of events how long each was without, up to the common end."""
+        found = self.values.copy()
+        for j, spans in self.spans.items():
+            rows = ~np.isnan(self.values[:, j])
+            if self.columns[j].kind == "event" and rows.any():
+                own, labels = spans.kept(rows), self.labels[rows]
+                found[rows, j] = restricted(own, labels, common_end(own, labels))
         return found
 
-    @property
-    def _ranked(self) -> Flags:
-        return np.array([column.kind == "grade" for column in self.columns])
+    @cached_property
+    def scores(self) -> Floats:
+        """What is tested overall and orders the treatments (n, c): values, ranks or log-rank scores inside blocks."""
+        found = self.values.copy()
+        for j, column in enumerate(self.columns):
+            rows = np.flatnonzero(~np.isnan(self.values[:, j]))
+            if not len(rows):
+                continue
+            if column.timed:
+                found[rows, j] = block_log_rank(self.spans[j].kept(rows), self.blocks[rows])
+            elif column.kind == "grade":
+                layout, order = laid_out(np.zeros(len(rows), dtype=np.int64), self.blocks[rows], 1)
+                found[rows[order], j] = block_ranks(self.values[rows[order], j][:, None], layout)[:, 0]
+        return found
 
-    @property
-    def _scored(self) -> Flags:
-        """Columns whose p comes from scores, while their difference is told in their own unit."""
-        return np.array([column.kind == "grade" or j in self.spans for j, column in enumerate(self.columns)])
+    def _courses(self, j: int) -> dict[int, EventCourse]:
+        rows = ~np.isnan(self.values[:, j])
+        if not rows.any():
+            return {}
+        end = common_end(self.spans[j].kept(rows), self.labels[rows])
+        found = {}
+        for t, name in enumerate(self.treatments):
+            own = rows & (self.labels == t)
+            if own.any():
+                found[t] = event_course(name, self.spans[j].kept(own), end, self.alpha)
+        return found
 
-    def _pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
-        if self.structure.complete_squares(self.labels):
-            return self._square_pair(a, b, rng)
-        units = units_of(self.structure, self.values, self.labels, a, b)
-        scored = self._scored
-        # A grade's p comes from mid-ranks, an event's from log-rank scores; difference and interval are told in their own unit, by the
-        # same test on them.
-        if scored.any():
-            rows = (self.labels == a) | (self.labels == b)
-            kept = both_present(units.in_a, units.blocks)
-            seed = int(rng.integers(2**63))
-            plain = pair_tests(units.values, units.in_a, units.blocks, np.random.default_rng(seed), alpha=self.alpha)
-            scores = units_of(self.structure, self._with_events(self.values, rows), self.labels, a, b).values.copy()
-            scores[kept] = self._scores(scores[kept])
-            tested = pair_tests(
-                scores[:, scored],
-                units.in_a,
-                units.blocks,
-                np.random.default_rng(seed),
-                alpha=self.alpha,
-                intervals=False,
-            )
-            return _with_p(plain, scored, tested.p)
-        return pair_tests(units.values, units.in_a, units.blocks, rng, alpha=self.alpha)
+    def _overall(self, rng: np.random.Generator) -> list[Overall | None]:
+        if self.structure.kind == "plain":
+            return overall_tests(self.scores, self.labels, self.blocks, self.reference)
+        found: list[Overall | None] = [None] * len(self.columns)
+        for rows, members in self._patterns(self.values):
+            labels = self.labels[rows]
+            kinds = len(np.unique(labels))
+            if kinds < 2 or len(labels) <= kinds:
+                continue
+            tested = overall_test(self.scores[rows][:, members], labels, self.structure.kept(rows), rng)
+            for j, told in zip(members, tested, strict=True):
+                found[j] = told
+        return found
 
-    def _square_pair(self, a: int, b: int, rng: np.random.Generator) -> PairTests:
-        seed = int(rng.integers(2**63))
+    @staticmethod
+    def _patterns(values: Floats) -> Iterator[tuple[Flags, list[int]]]:
+        """Columns (numbers) that miss the same rows, and the rows (n,) that they have."""
+        present = ~np.isnan(values)
+        found: dict[bytes, list[int]] = {}
+        for j in range(values.shape[1]):
+            found.setdefault(present[:, j].tobytes(), []).append(j)
+        for members in found.values():
+            yield present[:, members[0]], members
 
-        def tested(values: Floats) -> PairTests:
-            drawn = np.random.default_rng(seed)
-            return square_pair_tests(values, self.labels, self.structure, a, b, drawn, alpha=self.alpha)
+    def _tests(self, pairs: Sequence[tuple[int, int]], rng: np.random.Generator) -> _Pairs:
+        many, wide = len(pairs) * len(self.columns), len(self.columns)
+        entries = [one for i, (a, b) in enumerate(pairs) for one in self._entries(i, a, b)]
+        told = pair_tests(
+            stacked((one.layout, one.values, [one.pair * wide + j for j in one.columns]) for one in entries),
+            many,
+            self.reference,
+            alpha=self.alpha,
+            intervals=self.intervals,
+        )
+        scored = pair_tests(stacked(self._scored(entries, pairs)), many, self.reference, intervals=False)
+        nothing = np.full(many, np.nan)
+        found = _Pairs(
+            told,
+            told.p.copy(),
+            told.way.copy(),
+            told.welch.copy(),
+            told.effect.copy(),
+            Beating(np.full(many, 0.5), nothing, nothing.copy()),
+            {one.pair * wide + j: one.layout for one in entries for j in one.columns},
+        )
+        tested = np.array([column.kind == "grade" or column.timed for column in self.columns] * len(pairs), dtype=np.bool_)
+        for name in ("p", "way", "welch", "effect"):
+            getattr(found, name)[tested] = getattr(scored, name)[tested]
+        for ranked in (False, True):
+            self._beaten(entries, ranked, found.beating)
+        if self.structure.kind == "latin":
+            self._by_squares(pairs, found, rng)
+        self.reference.forget()
+        return found
 
-        plain, scored = tested(self.values), self._scored
-        if not scored.any():
-            return plain
-        scores = self._with_events(self._scores(self.values), np.ones(len(self.labels), dtype=np.bool_))
-        return _with_p(plain, scored, tested(scores[:, scored]).p)
+    def _beaten(self, entries: Sequence[_Entry], ranked: bool, beating: Beating) -> None:
+        """Write into ``beating`` how often the first beats the second: for grades (``ranked``), with an interval, or for all else."""
+        wide = len(self.columns)
+        chosen = []
+        for one in entries:
+            some = [k for k, j in enumerate(one.columns) if (self.columns[j].kind == "grade") == ranked]
+            if some:
+                chosen.append((one.layout, one.values[:, some], [one.pair * wide + one.columns[k] for k in some]))
+        for stack in stacked(chosen):
+            found = chance_to_beat(stack.values, stack.layout, self.alpha, intervals=ranked and self.intervals)
+            of = np.array(stack.of)
+            beating.chance[of], beating.low[of], beating.high[of] = found.chance, found.low, found.high
 
-    def _pairs_of(self, j: int, pairs: list[tuple[int, int, PairTests]], control: int | None) -> tuple[Pair, ...]:
-        family = [i for i, (a, b, _) in enumerate(pairs) if control is None or control in (a, b)]
-        adjusted = dict(zip(family, holm([float(pairs[i][2].p[j]) for i in family]), strict=True))
-        return tuple(self._pair_of(j, a, b, tests, adjusted.get(i)) for i, (a, b, tests) in enumerate(pairs))
+    def _entries(self, i: int, a: int, b: int) -> Iterator[_Entry]:
+        """The comparisons of a pair in all columns that hold a block with both."""
+        units = units_of(self.structure, self.told, self.labels, a, b)
+        for rows, members in self._patterns(units.values):
+            at = np.flatnonzero(rows)
+            in_a, blocks = units.in_a[at], units.blocks[at]
+            both = np.isin(blocks, np.intersect1d(blocks[in_a], blocks[~in_a]))
+            if not both.any():
+                continue
+            at = at[both]
+            layout, order = laid_out((~units.in_a[at]).astype(np.int64), units.blocks[at], 2)
+            yield _Entry(i, tuple(members), layout, at[order], units.values[at[order]][:, members])
 
-    def _pair_of(self, j: int, a: int, b: int, tests: PairTests, adjusted: float | None) -> Pair:
-        ours, theirs = self.values[self.labels == a, j], self.values[self.labels == b, j]
-        low, high = _known(tests.low[j]), _known(tests.high[j])
-        if self.columns[j].kind == "passfail" and not self.structure.between_plots(self.labels, a, b):
-            low, high = newcombe(ours.sum(), len(ours), theirs.sum(), len(theirs), self.alpha)
+    def _scored(
+        self, entries: Sequence[_Entry], pairs: Sequence[tuple[int, int]]
+    ) -> Iterator[tuple[Layout, Floats, list[int]]]:
+        """The comparisons that are tested by scores."""
+        wide = len(self.columns)
+        for one in entries:
+            a, b = pairs[one.pair]
+            ranked = [k for k, j in enumerate(one.columns) if self.columns[j].kind == "grade"]
+            if ranked:
+                of = [one.pair * wide + one.columns[k] for k in ranked]
+                yield one.layout, block_ranks(one.values[:, ranked], one.layout), of
+            for j in one.columns:
+                if self.columns[j].timed:
+                    yield one.layout, self._log_rank(j, a, b)[one.rows][:, None], [one.pair * wide + j]
+
+    def _log_rank(self, j: int, a: int, b: int) -> Floats:
+        """Log-rank scores of the units on which ``a`` and ``b`` are compared, NaN where missing."""
+        scores = np.full(len(self.labels), np.nan)
+        rows = np.flatnonzero(((self.labels == a) | (self.labels == b)) & ~np.isnan(self.values[:, j]))
+        units = units_of(self.structure, self.values[:, [j]], self.labels, a, b)
+        if self.structure.between_plots(self.labels, a, b):
+            inside = self.blocks[rows]
+        else:
+            inside = units.blocks[~np.isnan(units.values[:, 0])]
+        scores[rows] = block_log_rank(self.spans[j].kept(rows), inside)
+        return units_of(self.structure, scores[:, None], self.labels, a, b).values[:, 0]
+
+    def _by_squares(self, pairs: Sequence[tuple[int, int]], found: _Pairs, rng: np.random.Generator) -> None:
+        """Columns without a gap in their squares are tested by what the squares could have been."""
+        wide, seed = len(self.columns), int(rng.integers(2**63))
+        for rows, members in self._patterns(self.values):
+            labels, structure = self.labels[rows], self.structure.kept(rows)
+            if not structure.complete_squares(labels):
+                continue
+            told, scores = self.told[rows][:, members], self.scores[rows][:, members]
+            for i, (a, b) in enumerate(pairs):
+                of = np.array([i * wide + j for j in members])
+
+                def tested(values: Floats, pair: tuple[int, int] = (a, b)) -> PairTests:
+                    drawn = np.random.default_rng(seed)
+                    return square_pair_tests(values, labels, structure, *pair, drawn, alpha=self.alpha)  # noqa: B023
+
+                plain = tested(told)
+                by = plain if (scores == told).all() else tested(scores)
+                for name in ("difference", "low", "high", "exact", "arrangements"):
+                    getattr(found.told, name)[of] = getattr(plain, name)
+                for name in ("p", "way", "welch", "effect"):
+                    getattr(found, name)[of] = getattr(by, name)
+
+    def _pairs_of(
+        self, j: int, pairs: Sequence[tuple[int, int]], tests: _Pairs, control: int | None, numbers: Sequence[int]
+    ) -> tuple[Pair, ...]:
+        wide = len(self.columns)
+        there = [i for i, (a, b) in enumerate(pairs) if numbers[a] and numbers[b]]
+        family = [i for i in there if control is None or control in pairs[i]]
+        adjusted = dict(zip(family, holm([float(tests.p[i * wide + j]) for i in family]), strict=True))
+        return tuple(self._pair_of(j, i * wide + j, pairs[i], tests, adjusted.get(i), numbers) for i in there)
+
+    def _pair_of(
+        self, j: int, at: int, pair: tuple[int, int], tests: _Pairs, adjusted: float | None, numbers: Sequence[int]
+    ) -> Pair:
+        a, b = pair
+        column, told, layout = self.columns[j], tests.told, tests.layouts.get(at, ())
+        low, high = _known(told.low[at]), _known(told.high[at])
+        difference = float(told.difference[at])
+        if not layout:
+            means = [float(np.nanmean(self.told[self.labels == t, j])) for t in pair]
+            difference = means[0] - means[1]
+        n_a, n_b = (sum(counts[side] for counts in layout) for side in (0, 1))
+        if min(numbers[a], numbers[b]) < 2:
+            # Nothing about spread is known from one sample.
+            low = high = None
+        elif column.kind == "passfail" and self.intervals and not self.structure.between_plots(self.labels, a, b):
+            passed = [float(np.nansum(self.values[self.labels == t, j])) for t in pair]
+            low, high = newcombe(passed[0], numbers[a], passed[1], numbers[b], self.alpha)
+        way = int(tests.way[at]) * (1 if column.better == "more" else -1)
+        ranked = column.kind == "grade" and min(numbers[a], numbers[b]) > 1
         return Pair(
             a=self.treatments[a],
             b=self.treatments[b],
-            difference=float(tests.difference[j]),
+            difference=difference,
             low=low,
             high=high,
-            p=float(tests.p[j]),
+            p=float(tests.p[at]),
             p_adjusted=adjusted,
-            method="exact" if tests.exact else "draws",
-            arrangements=tests.arrangements,
-            chance=chance_to_beat(ours, theirs),
+            method="welch" if tests.welch[at] else "exact" if told.exact[at] else "draws",
+            arrangements=int(told.arrangements[at]),
+            chance=float(tests.beating.chance[at]),
+            favours=None if way == 0 else self.treatments[a if way > 0 else b],
+            chance_low=_known(tests.beating.low[at]) if ranked else None,
+            chance_high=_known(tests.beating.high[at]) if ranked else None,
+            n_a=n_a,
+            n_b=n_b,
+            blocks=len(layout),
+            effect=_known(tests.effect[at]),
         )
 
-    def _estimate(self, means: Means, t: int, j: int) -> Estimate:
+    def _estimate(
+        self, means: Means, order: Floats, t: int, j: int, own: Floats, course: EventCourse | None
+    ) -> Estimate:
         column = self.columns[j]
-        own = self.values[self.labels == t, j]
         low, high = _known(means.low[t, j]), _known(means.high[t, j])
-        if column.kind == "passfail" and len(own):
+        if column.kind == "passfail" and len(own) > 1:
             low, high = wilson(float(own.sum()), len(own), self.alpha)
         elif column.ends is not None and low is not None and high is not None:
             low, high = max(low, column.ends[0]), min(high, column.ends[1])
-        return Estimate(self.treatments[t], len(own), _known(means.estimate[t, j]), low, high)
+        middle = None if not len(own) else float(np.median(own)) if column.kind == "grade" else course and course.median
+        turn = 1 if column.better == "more" else -1
+        kinds, counts = np.unique(own, return_counts=True)
+        top = int(counts.argmax()) if len(own) else 0
+        return Estimate(
+            self.treatments[t],
+            len(own),
+            _known(means.estimate[t, j]),
+            low,
+            high,
+            middle,
+            float(own.min()) if len(own) else None,
+            float(own.max()) if len(own) else None,
+            (float(kinds[top]), int(counts[top])) if len(own) else None,
+            None if np.isnan(order[t, j]) else turn * float(order[t, j]),
+            course and course.seen,
+        )

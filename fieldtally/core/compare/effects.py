@@ -16,7 +16,8 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.overall import overall_test
-from fieldtally.core.compare.shuffles import DRAWS, arrangement_count
+from fieldtally.core.compare.reference import DRAWS, arrangements
+from fieldtally.core.compare.stacks import laid_out
 from fieldtally.core.compare.structure import Structure
 
 TIE = 1e-9
@@ -84,7 +85,8 @@ def _main(values: Floats, levels: Ints, f: int, name: str, structure: Structure,
         strata = _joined(plots, others)
     else:
         strata = _joined(structure.blocks, others)
-    if arrangement_count(own, strata) > 1:
+    kinds, at = np.unique(own, return_inverse=True)
+    if arrangements(laid_out(at, strata, len(kinds))[0]) > 1:
         (told,) = overall_test(values[:, None], own, strata, rng)
         return Effect((name,), told.p, told.method, told.arrangements)
     return _by_residuals(values, levels, (f,), (name,), structure, rng)

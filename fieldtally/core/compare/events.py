@@ -15,11 +15,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from scipy.stats import beta
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
 
 ROUNDS, SETTLED, TICK = 2_000, 1e-9, 1e-9
-RESAMPLES = 1_000
 
 
 @dataclass(frozen=True)
@@ -84,6 +84,8 @@ def _npmle(spans: Spans) -> tuple[Floats, Floats]:
     """The right ends (m,) of the cells, and the probability in each."""
     starts, ends = _cells(spans)
     inside = (spans.left[:, None] <= starts) & (ends <= spans.right[:, None])
+    if (inside[spans.seen].sum(axis=1) == 1).all():
+        return ends, _product_limit(inside, spans.seen)
     chance = np.full(len(ends), 1 / len(ends))
     for _ in range(ROUNDS):
         part = inside * chance
@@ -93,6 +95,19 @@ def _npmle(spans: Spans) -> tuple[Floats, Floats]:
         if moved < SETTLED:
             break
     return ends, chance
+
+
+def _product_limit(inside: Flags, seen: Flags) -> Floats:
+    """The probability in each cell (m,) where each event lies in one cell alone: Kaplan and Meier's."""
+    cells = inside.shape[1]
+    first = np.argmax(inside, axis=1)
+    died = np.bincount(first[seen], minlength=cells)
+    # At risk in a cell: whose event comes in it or later, and who is watched beyond it.
+    risk = np.cumsum(died[::-1])[::-1] + np.cumsum(np.bincount(first[~seen], minlength=cells + 1)[::-1])[::-1][1:]
+    stays = np.cumprod(np.where(risk > 0, 1 - died / np.maximum(risk, 1), 1.0))
+    chance = np.concatenate([[1.0], stays[:-1]]) - stays
+    chance[-1] += stays[-1]
+    return np.asarray(chance)
 
 
 def log_rank_scores(spans: Spans) -> Floats:
@@ -129,7 +144,7 @@ def log_rank_scores(spans: Spans) -> Floats:
 @dataclass(frozen=True)
 class EventCourse:
     """One treatment's samples: how many had the event of how many, the share still without it at ``times``, and the median time with its
-    interval; None where it was not reached."""
+    interval; ``left`` of them without it at the common ``end``, with its interval.  None where it was not reached, or from one sample."""
 
     treatment: str
     n: int
@@ -139,17 +154,25 @@ class EventCourse:
     median: float | None
     low: float | None
     high: float | None
+    end: float
+    left: float
+    left_low: float | None
+    left_high: float | None
 
 
-def event_course(treatment: str, spans: Spans, rng: np.random.Generator, alpha: float = 0.05) -> EventCourse:
-    """The course of one treatment; at least one sample.  The interval of the median is that of ``RESAMPLES`` bootstraps (percentiles;
-    Efron 1981, J. Am. Stat. Assoc. 76:312)."""
+def event_course(treatment: str, spans: Spans, end: float, alpha: float = 0.05) -> EventCourse:
+    """The course of one treatment, at least one sample, up to the common ``end``; intervals by :func:`staying_between`."""
     found = staying(spans)
-    medians = np.sort(_medians(spans, rng))
-    low, high = (
-        float(medians[min(len(medians) - 1, max(0, round(share * (len(medians) - 1))))])
-        for share in (alpha / 2, 1 - alpha / 2)
-    )
+    low = high = left_low = left_high = None
+    if len(spans.left) > 1:
+        times, lower, upper = staying_between(spans, alpha)
+        can, must = np.flatnonzero(lower <= 0.5), np.flatnonzero(upper < 0.5)
+        low = max(0.0, float(times[can[0]])) if len(can) else None
+        high = float(times[must[0]]) if len(must) else None
+        at = int(np.searchsorted(times, end, side="right")) - 1
+        left_low, left_high = float(lower[at]), float(upper[at])
+    until = np.flatnonzero(found.times <= end + TICK)
+    left = float(found.share[until[-1]]) if len(until) else 1.0
     return EventCourse(
         treatment,
         len(spans.left),
@@ -157,26 +180,87 @@ def event_course(treatment: str, spans: Spans, rng: np.random.Generator, alpha: 
         tuple(found.times.tolist()),
         tuple(found.share.tolist()),
         found.median(),
-        low if np.isfinite(low) else None,
-        high if np.isfinite(high) else None,
+        low,
+        high,
+        end,
+        left,
+        left_low,
+        left_high,
     )
 
 
-def _medians(spans: Spans, rng: np.random.Generator) -> Floats:
-    """Medians of resamples, infinite where they were not reached; by Kaplan and Meier's product over the right ends."""
-    n = len(spans.left)
-    times = np.unique(spans.right[spans.seen])
-    if not len(times):
-        return np.full(1, np.inf)
-    weight = rng.multinomial(n, np.full(n, 1 / n), size=RESAMPLES).astype(np.float64)
-    event = spans.seen[:, None] & (spans.right[:, None] == times)
+def common_end(spans: Spans, labels: Ints) -> float:
+    """The time up to which every treatment was followed: where some of a treatment were still without the event at their last look, the last
+    of these looks; else the last event of all."""
+    ends = []
+    for label in np.unique(labels):
+        own = spans.kept(labels == label)
+        known = np.where(own.seen, own.right, own.left)
+        last = float(known.max())
+        if not own.seen[known >= last - TICK].all():
+            ends.append(last)
+    return min(ends) if ends else float(np.where(spans.seen, spans.right, spans.left).max())
+
+
+def restricted(spans: Spans, labels: Ints, end: float) -> Floats:
+    """How long each sample (n,) was without the event, up to ``end``: where it was followed so far just that, else its pseudo-value, n times
+    its treatment's restricted mean less n − 1 times that of the others (Andersen, Hansen & Klein 2004, Lifetime Data Anal. 10:335)."""
+    times = np.minimum(spans.without, end)
+    short = ~spans.seen & (spans.left < end - TICK)
+    found = times.astype(np.float64)
+    for label in np.unique(labels[short]):
+        own = np.flatnonzero(labels == label)
+        n = len(own)
+        whole = _restricted_mean(times[own], spans.seen[own], end)
+        if n == 1:
+            continue
+        for i in range(n):
+            others = np.delete(own, i)
+            found[own[i]] = n * whole - (n - 1) * _restricted_mean(times[others], spans.seen[others], end)
+    return found
+
+
+def _restricted_mean(times: Floats, seen: Flags, end: float) -> float:
+    """The area under Kaplan and Meier's curve up to ``end``."""
+    at = np.unique(times[seen & (times < end)])
+    risk = (times[:, None] >= at - TICK).sum(axis=0)
+    died = ((np.abs(times[:, None] - at) <= TICK) & seen[:, None]).sum(axis=0)
+    stays = np.concatenate([[1.0], np.cumprod(1 - died / np.maximum(risk, 1))])
+    return float((stays * np.diff(np.concatenate([[0.0], at, [end]]))).sum())
+
+
+def staying_between(spans: Spans, alpha: float = 0.05) -> tuple[Floats, Floats, Floats]:
+    """From each of ``times`` (m,) on, the ends (m,) between which the share still without the event lies; the first time is minus infinity.
+
+    The beta product confidence procedure of Fay, Brittain & Proschan 2013 (Biostatistics 14:723) by its two moments: Clopper and Pearson's
+    interval where all are followed to the end, and never too narrow for few.  Events between looks are taken at the look that saw them.
+    """
     until = np.where(spans.seen, spans.right, spans.left)
-    risk = weight @ (until[:, None] >= times - 1e-12).astype(np.float64)
-    died = weight @ event.astype(np.float64)
+    order = np.lexsort((~spans.seen, until))
+    until, seen = until[order], spans.seen[order]
+    risk = len(until) - np.arange(len(until))
+    own, square = np.ones(1), np.ones(1)
+    if seen.any():
+        at = risk[seen].astype(np.float64)
+        own = np.concatenate([[1.0], np.cumprod(at / (at + 1))])
+        square = np.concatenate([[1.0], np.cumprod(at / (at + 2))])
+    times = np.concatenate([[-np.inf], until[seen]])
+    # Of several events at one time the last tells how many are left.
+    last = np.concatenate([times[1:] > times[:-1], [True]])
+    times, own, square = times[last], own[last], square[last]
+    left = np.array([(until > time + TICK * max(1.0, abs(time))).sum() if np.isfinite(time) else len(until) for time in times])
+    upper = _beta(own, square, 1 - alpha / 2)
+    lower = np.where(left > 0, _beta(own * left / (left + 1), square * left / (left + 2), alpha / 2), 0.0)
+    return times, lower, upper
+
+
+def _beta(mean: Floats, square: Floats, share: float) -> Floats:
+    """The quantile of the beta distribution with these first two moments; 1 where it is all at 1."""
+    spread = square - mean**2
     with np.errstate(divide="ignore", invalid="ignore"):
-        stays = np.cumprod(np.where(risk > 0, 1 - died / risk, 1.0), axis=1)
-    below = stays <= 0.5 + 1e-9
-    return np.where(below.any(axis=1), times[below.argmax(axis=1)], np.inf)
+        total = mean * (1 - mean) / spread - 1
+        found = beta.ppf(share, mean * total, (1 - mean) * total)
+    return np.where(spread <= 1e-15, 1.0, found)
 
 
 def spans_of(series: Floats, times: Floats, start: float = 0.0) -> Spans:

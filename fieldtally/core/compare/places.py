@@ -1,40 +1,48 @@
 """Who wins where, and who leads when: the winner in each block, place or level, and whether the change of winner is more than chance.
 
 The change is tested as the interaction of treatment and place, by shuffling residuals inside places (:mod:`.effects`), and the change over
-time as the treatments' difference in how each sample changed from the first look to the last.
+time as the treatments' difference in how each sample changed from the first look to the last.  In each place the treatments' own pair tests
+are made; a winner there beats, by its own test, the one that wins elsewhere.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
+from fieldtally.core.compare.columns import Comparison
 from fieldtally.core.compare.effects import interaction
 from fieldtally.core.compare.overall import overall_test
 from fieldtally.core.compare.structure import Structure
 
+LEVEL = 1e-9
+
 
 @dataclass(frozen=True)
 class PlaceWinner:
-    """A place: the treatment (name) that came first there, None where none or several did, and each one's mean there (None: no sample)."""
+    """A place: the treatment (name) that came first there, None where none or several did, and each one's mean there (None: no sample);
+    ``won`` names it if it beats, by its own test, one that wins so elsewhere."""
 
     place: str
     winner: str | None
     means: tuple[float | None, ...]
+    won: str | None = None
 
 
 @dataclass(frozen=True)
 class Where:
-    """Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' order changes from place to place by more
-    than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one wins."""
+    """Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' distances change from place to place by more
+    than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one comes first; ``reverses``:
+    one wins by its own test in one place and another in another."""
 
     by: str
     places: tuple[PlaceWinner, ...]
     changes: bool
     p: float | None
+    reverses: bool = False
 
 
 def who_wins_where(
@@ -45,8 +53,14 @@ def who_wins_where(
     places: Sequence[str],
     by: str,
     rng: np.random.Generator,
+    *,
+    alpha: float = 0.05,
+    within: Callable[[Ints], Comparison] | None = None,
 ) -> Where | None:
-    """Winners by place; ``values`` (n,), NaN where missing, higher is better; ``groups`` (n,) number ``places``.  None with one place."""
+    """Winners by place; ``values`` (n,), NaN where missing, higher is better; ``groups`` (n,) number ``places``.  None with one place.
+
+    ``within`` compares the samples (rows) of one place; without it nobody wins by a test.
+    """
     kept = ~np.isnan(values)
     found = []
     for group, place in enumerate(places):
@@ -55,13 +69,35 @@ def who_wins_where(
             for t in range(len(treatments))
         )
         known = [mean for mean in means if mean is not None]
-        top = max(known, default=None)
-        first = [treatments[t] for t, mean in enumerate(means) if mean is not None and mean == top]
+        top = max(known, default=0.0)
+        near = LEVEL * max(1e-300, *(abs(mean) for mean in known)) if known else 0.0
+        first = [treatments[t] for t, mean in enumerate(means) if mean is not None and top - mean <= near]
         found.append(PlaceWinner(place, first[0] if len(first) == 1 and len(known) > 1 else None, means))
     if len(found) < 2:
         return None
     winners = {one.winner for one in found if one.winner is not None}
-    return Where(by, tuple(found), len(winners) > 1, interaction(values, labels, groups, rng))
+    p = interaction(values, labels, groups, rng)
+    won: dict[int, str] = {}
+    if within is not None and p is not None and p <= alpha and len(winners) > 1:
+        won = _won([within(np.flatnonzero(kept & (groups == group))) for group in range(len(places))], found, alpha)
+    told = tuple(PlaceWinner(one.place, one.winner, one.means, won.get(i)) for i, one in enumerate(found))
+    return Where(by, told, len(winners) > 1, p, len(set(won.values())) > 1)
+
+
+def _won(compared: Sequence[Comparison], places: Sequence[PlaceWinner], alpha: float) -> dict[int, str]:
+    """The places (numbers) whose first beats, by its own test there, one that in turn beats it by its own elsewhere."""
+
+    def beats(at: int, one: str, other: str) -> bool:
+        pair = compared[at].pair(one, other)
+        return pair is not None and pair.favours == one and pair.p <= alpha
+
+    found: dict[int, str] = {}
+    for i, here in enumerate(places):
+        for j, there in enumerate(places):
+            a, b = here.winner, there.winner
+            if a is not None and b is not None and a != b and beats(i, a, b) and beats(j, b, a):
+                found[i] = a
+    return found
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Ints, Labels
-from fieldtally.core.compare.shuffles import CELLS_AT_ONCE, DRAWS, Counted
+from fieldtally.core.compare.reference import DRAWS
+from fieldtally.core.compare.shuffles import CELLS_AT_ONCE, Counted
 from fieldtally.core.compare.structure import Structure
 
 

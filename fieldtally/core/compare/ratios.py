@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.compare.squares import square_pair_tests
 from fieldtally.core.compare.structure import Structure, units_of
 
@@ -62,7 +62,7 @@ def ratio_of(
         p = square_pair_tests(columns, labels, structure, a, b, rng, alpha=alpha).p
     else:
         units = units_of(structure, columns, labels, a, b)
-        p = pair_tests(units.values, units.in_a, units.blocks, rng, alpha=alpha, intervals=False).p
+        p = one_pair(units.values, units.in_a, units.blocks, rng, alpha=alpha, intervals=False).p
     return TimesAsMuch(*names, math.exp(found), *_ends(tried, p, alpha))
 
 

@@ -77,7 +77,7 @@ class Units:
 
 
 def units_of(structure: Structure, values: Floats, labels: Ints, a: int, b: int) -> Units:
-    """The units on which treatments ``a`` and ``b`` of ``labels`` (n,) are compared, with ``values`` (n, c)."""
+    """The units on which treatments ``a`` and ``b`` of ``labels`` (n,) are compared, with ``values`` (n, c), NaN where missing."""
     rows = (labels == a) | (labels == b)
     in_a = labels[rows] == a
     if structure.kind != "split" or structure.plots is None or structure.hard is None:
@@ -86,5 +86,12 @@ def units_of(structure: Structure, values: Floats, labels: Ints, a: int, b: int)
     if len(np.unique(hard)) == 1:
         return Units(values[rows], in_a, plots)
     numbers, first = np.unique(plots, return_index=True)
-    means = np.stack([values[rows][plots == number].mean(axis=0) for number in numbers])
+    means = np.stack([_mean(values[rows][plots == number]) for number in numbers])
     return Units(means, in_a[first], structure.blocks[rows][first])
+
+
+def _mean(own: Floats) -> Floats:
+    """Column means (c,) of what is there."""
+    known = ~np.isnan(own)
+    many = known.sum(axis=0)
+    return np.where(many > 0, np.where(known, own, 0.0).sum(axis=0) / np.maximum(many, 1), np.nan)

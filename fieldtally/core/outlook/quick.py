@@ -16,7 +16,7 @@ from scipy.stats import rankdata
 from scipy.stats import t as student
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
-from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.compare.squares import LARGEST_ENUMERATED, double_centred, square_pair_tests
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.outlook.smallest import square_p
@@ -53,7 +53,7 @@ def _laid_out_alike(values: Sequence[Floats], blocks: Sequence[Ints], ranked: bo
             tested = np.concatenate([ours, theirs])
             tested = rankdata(tested, axis=0) if ranked else tested
             in_a = np.arange(len(tested)) < len(ours)
-            p[alike] = pair_tests(tested, in_a, where, rng, intervals=False, most=ENUMERATED, draws=SHUFFLES).p
+            p[alike] = one_pair(tested, in_a, where, rng, intervals=False, most=ENUMERATED, draws=SHUFFLES).p
         return p
 
     return p_of

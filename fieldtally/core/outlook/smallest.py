@@ -8,7 +8,7 @@ from functools import cache
 
 import numpy as np
 
-from fieldtally.core.compare.shuffles import DRAWS, MOST_ENUMERATED
+from fieldtally.core.compare.reference import DRAWS, MOST_ENUMERATED
 from fieldtally.core.compare.squares import LARGEST_ENUMERATED, square_pair_tests
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Plan

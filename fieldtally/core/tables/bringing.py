@@ -29,6 +29,7 @@ from fieldtally.core.quantities.numbers import LARGEST, honest, number_in
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, PercentScale, Scale
 from fieldtally.core.tables.foreign import Foreign, ForeignRow
 from fieldtally.core.tables.meaning import BLANK, NO, OF, WITH_UNIT, YES, ColumnMeaning, Meaning, kind_of, minutes_of
+from fieldtally.core.tables.numerals import numerals
 from fieldtally.core.trialpack.reading import Record, TrialPack
 from fieldtally.core.trialpack.schema import SCHEMAS
 
@@ -37,7 +38,6 @@ MOST_TOLD = 20
 MOST_TREATMENTS, MOST_SAMPLES, MOST_LOOKS, MOST_OUTCOMES = 60, 20_000, 200, 40
 LETTERS = [f"{letter}{sign}" for letter in "FEDCBA" for sign in ("-", "", "+")]
 SLASHED = re.compile(r"^(\d{1,4})[./-](\d{1,2})[./-](\d{1,4})(?:[ T].*)?$")
-THOUSANDS = re.compile(r"^[-+]?\d{1,3}(,\d{3})+$")
 
 
 @dataclass(frozen=True)
@@ -351,12 +351,9 @@ def _numbers(cells: Sequence[str], column: ColumnMeaning, warnings: list[str], o
     for one in cells:
         counted, with_unit = OF.match(one), WITH_UNIT.match(one)
         bare.append(counted[1] if counted and column.kind == "count" else with_unit[1] if with_unit else one)
-    if any(THOUSANDS.match(one) for one in bare) and all("," not in one or THOUSANDS.match(one) for one in bare):
-        warnings.append(f"Commas in “{outcome}” were read as marks of thousands.")
-        bare = [one.replace(",", "") for one in bare]
-    elif any("," in one and "." in one for one in bare):
-        point = "," if all(one.rfind(",") > one.rfind(".") for one in bare if "," in one and "." in one) else "."
-        bare = [one.replace("." if point == "," else ",", "").replace(",", ".") for one in bare]
+    bare, warning = numerals(bare, outcome)
+    if warning:
+        warnings.append(warning)
     return [_number(one, column) for one in bare]
 
 

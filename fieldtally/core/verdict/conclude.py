@@ -5,21 +5,24 @@ Only the summary of a primary outcome carries a claim; several primaries share t
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from scipy.stats import rankdata
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns, compared_as
-from fieldtally.core.compare.events import EventCourse, event_course
+from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns, compared_as, worth
+from fieldtally.core.compare.events import EventCourse, Spans
+from fieldtally.core.compare.places import Where, who_wins_where
+from fieldtally.core.compare.scores import block_log_rank
 from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.scales import EventScale, LadderScale, Scale, honest
 from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p
-from fieldtally.core.verdict.summing import Summed, summed
+from fieldtally.core.verdict.summing import Summed, ladder_spans, summed
 from fieldtally.core.verdict.words import luck, sentence
 
 
@@ -42,6 +45,8 @@ class Finding:
     scale: Scale
     numbers: tuple[float | None, ...]
     courses: tuple[EventCourse, ...]
+    where: tuple[Where, ...] = ()
+    """Who wins where, of the summary of an outcome that has a better side."""
 
 
 @dataclass(frozen=True)
@@ -97,7 +102,18 @@ def conclude(
             series = _seen_by(series)
         wanted.append((outcome, None, summed(plan, outcome, series)))
         wanted += [
-            (outcome, c.key, Summed(series[c.key], outcome.scale, f"at {c.name}", _about(outcome))) for c in looked_at
+            (
+                outcome,
+                c.key,
+                Summed(
+                    series[c.key],
+                    outcome.scale,
+                    f"at {c.name}",
+                    _about(outcome),
+                    ladder_spans(outcome.scale, series[c.key]),
+                ),
+            )
+            for c in looked_at
         ]
     if not wanted:
         return []
@@ -112,15 +128,21 @@ def conclude(
         structure=structure,
         alpha=plan.alpha,
         control=plan.treatments.index(control) if control and plan.compare == "control" else None,
-        spans={j: one.spans for j, (_, _, one) in enumerate(wanted) if one.spans is not None and _timed(one)},
+        spans={j: one.spans for j, (_, _, one) in enumerate(wanted) if one.spans is not None},
     )
     circumstances = Circumstances(
         planned=planned,
         controls=tuple(t.name for t in plan.treatments if t.is_control),
         key_known=key_known,
     )
-    levels = _shared_level(plan, [(o, c, comparison) for (o, c, _), comparison in zip(wanted, compared, strict=True)])
-    labels = samples.labels(plan)
+    levels = _shared_level(
+        plan, [(o, c, comparison) for (o, c, _), comparison in zip(wanted, compared, strict=True)], circumstances
+    )
+    where = {
+        outcome.key: who_wins_in(plan, samples, _judged(outcome, one), _column(outcome, one), one.spans, rng)
+        for outcome, checkpoint, one in wanted
+        if checkpoint is None and outcome.better != "none"
+    }
     findings = []
     for (outcome, checkpoint, one), comparison in zip(wanted, compared, strict=True):
         claim = outcome.primary and checkpoint is None
@@ -128,7 +150,13 @@ def conclude(
         strength = (
             UNDIRECTED
             if outcome.better == "none"
-            else judge(comparison, alpha=alpha, margin=_margin(outcome, one), circumstances=circumstances)
+            else judge(
+                comparison,
+                alpha=alpha,
+                margin=_margin(outcome, one),
+                circumstances=circumstances,
+                where=where.get(outcome.key, ()) if checkpoint is None else (),
+            )
         )
         findings.append(
             Finding(
@@ -139,10 +167,11 @@ def conclude(
                 comparison,
                 strength,
                 sentence(strength, comparison, one.scale, one.about, one.when),
-                luck(leader_p(comparison)),
+                luck(leader_p(comparison, circumstances)),
                 one.scale,
                 tuple(None if np.isnan(value) else float(value) for value in one.values),
-                _courses(plan, one, labels, rng),
+                comparison.courses,
+                tuple(where.get(outcome.key, ())) if checkpoint is None else (),
             )
         )
     return findings
@@ -158,32 +187,142 @@ def _seen_by(series: dict[str, Floats]) -> dict[str, Floats]:
     return found
 
 
-def _timed(one: Summed) -> bool:
-    """Whether the values are times of an event, compared by log-rank scores; a ladder's steps are compared as grades are."""
-    return one.spans is not None and not isinstance(one.scale, LadderScale)
-
-
 def _margin(outcome: Outcome, one: Summed) -> float | None:
     """The margin, where the values are still in the unit it was given in."""
     return outcome.margin if one.scale == outcome.scale else None
 
 
-def _courses(plan: Plan, one: Summed, labels: Ints, rng: np.random.Generator) -> tuple[EventCourse, ...]:
-    if one.spans is None:
-        return ()
-    found = []
-    for t, treatment in enumerate(plan.treatments):
-        own = (labels == t) & ~np.isnan(one.values)
-        if own.any():
-            found.append(event_course(treatment.name, one.spans.kept(own), rng, plan.alpha))
-    return tuple(found)
+def who_wins_in(
+    plan: Plan, samples: Samples, values: Floats, column: Column, spans: Spans | None, rng: np.random.Generator
+) -> list[Where]:
+    """Who wins where: in each place (block), and at each level of each factor, the treatments there being those that differ in the others."""
+    labels = samples.labels(plan)
+    good = orders(values, column, spans)
+    seed = int(rng.integers(2**63))
+    found: list[Where | None] = []
+    blocks = plan.layout.blocks if plan.layout.in_blocks else ()
+    if len(blocks) > 1:
+        keys = [block.key for block in blocks]
+        at = np.array([keys.index(one) if one in keys else 0 for one in samples.blocks], dtype=np.int64)
+        found.append(
+            where_by(
+                "place",
+                [block.name for block in blocks],
+                at,
+                Judged(values, good, column, spans, labels, tuple(t.name for t in plan.treatments)),
+                samples.structure(plan),
+                np.random.default_rng([seed, 0]),
+                plan.alpha,
+            )
+        )
+    for f, factor in enumerate(plan.factors):
+        level, rest = _levels(plan, samples, factor.key)
+        kept = np.flatnonzero(level >= 0)
+        names = sorted({rest[i] for i in kept})
+        if len(names) < 2 or len(factor.levels) < 2:
+            continue
+        judged = Judged(values, good, column, spans, np.array([names.index(rest[i]) if rest[i] in names else 0 for i in range(len(rest))]), tuple(names))
+        found.append(
+            where_by(
+                factor.name.strip().lower(),
+                [one.name for one in factor.levels],
+                level[kept],
+                judged.kept(kept),
+                samples.structure(plan).kept(np.isin(np.arange(len(level)), kept)),
+                np.random.default_rng([seed, 1 + f]),
+                plan.alpha,
+            )
+        )
+    return [one for one in found if one is not None]
+
+
+def _levels(plan: Plan, samples: Samples, factor: str) -> tuple[Ints, list[str]]:
+    """For each sample which level of ``factor`` it has (−1: none), and the levels of all other factors in words."""
+    at = next(one for one in plan.factors if one.key == factor)
+    keys = [level.key for level in at.levels]
+    names = {(one.key, level.key): level.name for one in plan.factors for level in one.levels}
+    by_key = {treatment.key: treatment for treatment in plan.treatments}
+    level, rest = [], []
+    for key in samples.treatments:
+        own = by_key[key].levels
+        others = [names.get((one.key, own[one.key]), "") for one in plan.factors if one.key != factor and one.key in own]
+        whole = factor in own and own[factor] in keys and len(others) == len(plan.factors) - 1 and bool(others)
+        level.append(keys.index(own[factor]) if whole else -1)
+        rest.append(" / ".join(others))
+    return np.array(level, dtype=np.int64), rest
+
+
+@dataclass(frozen=True)
+class Judged:
+    """One column of values (n,) with what orders it (``good``, higher better), its spans, and labels (n,) into ``treatments``."""
+
+    values: Floats
+    good: Floats
+    column: Column
+    spans: Spans | None
+    labels: Ints
+    treatments: tuple[str, ...]
+
+    def kept(self, rows: Ints) -> Judged:
+        """Those of some samples."""
+        spans = None if self.spans is None else self.spans.kept(rows)
+        return replace(self, values=self.values[rows], good=self.good[rows], spans=spans, labels=self.labels[rows])
+
+
+def where_by(
+    by: str,
+    places: Sequence[str],
+    at: Ints,
+    judged: Judged,
+    structure: Structure,
+    rng: np.random.Generator,
+    alpha: float,
+) -> Where | None:
+    """Who wins in each of ``places``, ``at`` (n,) numbering them; in each the treatments are compared as over all."""
+    seed = int(rng.integers(2**63))
+
+    def within(rows: Ints) -> Comparison:
+        own = judged.kept(rows)
+        (told,) = compare_columns(
+            own.values[:, None],
+            [own.column],
+            own.labels,
+            own.treatments,
+            structure.blocks[rows],
+            np.random.default_rng(seed),
+            alpha=alpha,
+            structure=_inside(structure, rows),
+            spans=None if own.spans is None else {0: own.spans},
+        )
+        return told
+
+    return who_wins_where(
+        judged.good, judged.labels, judged.treatments, at, places, by, rng, alpha=alpha, within=within
+    )
+
+
+def _inside(structure: Structure, rows: Ints) -> Structure:
+    """The structure of some samples: a part of a square is no square."""
+    kept = structure.kept(rows)
+    return Structure.plain(kept.blocks) if kept.kind == "latin" else kept
+
+
+def orders(values: Floats, column: Column, spans: Spans | None) -> Floats:
+    """What orders samples (n,), higher better: values, ranks of grades, log-rank scores."""
+    known = ~np.isnan(values)
+    good = values.copy()
+    if column.timed and spans is not None:
+        good[known] = block_log_rank(spans.kept(known), np.zeros(int(known.sum()), dtype=np.int64))
+    elif column.kind == "grade":
+        good[known] = rankdata(values[known])
+    return worth(good, column)
 
 
 def _column(outcome: Outcome, one: Summed) -> Column:
     better: Literal["more", "less"] = "more" if outcome.better in ("more", "none") else "less"
     if one.flips:
         better = "less" if better == "more" else "more"
-    if _timed(one):
+    if one.spans is not None and not isinstance(one.scale, LadderScale):
         return Column("event", better)
     kind: Kind = compared_as(one.scale)
     column = Column(kind, better, one.scale.ends)
@@ -205,11 +344,13 @@ def _about(outcome: Outcome) -> str:
     return outcome.name
 
 
-def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison]]) -> dict[str, float]:
+def _shared_level(
+    plan: Plan, found: list[tuple[Outcome, str | None, Comparison]], circumstances: Circumstances
+) -> dict[str, float]:
     """The level at which each primary outcome's summary is judged: Holm's steps over the primaries."""
     claims = sorted(
         (
-            (leader_p(comparison), outcome.key)
+            (leader_p(comparison, circumstances), outcome.key)
             for outcome, checkpoint, comparison in found
             if outcome.primary and checkpoint is None
         )

@@ -9,11 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.columns import worth
 from fieldtally.core.compare.effects import Effect, effects
 from fieldtally.core.compare.levelling import Levelled, levelling
 from fieldtally.core.compare.overall import overall_test
-from fieldtally.core.compare.places import When, Where, who_leads_when, who_wins_where
+from fieldtally.core.compare.places import When, Where, who_leads_when
 from fieldtally.core.compare.ratios import TimesAsMuch, ratio_of
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.scales import CountScale, CurveScale, LadderScale, MeasurementScale, PercentScale
@@ -94,9 +93,8 @@ def deeper(
         numbers = np.array([np.nan if one is None else one for one in main.numbers])
         if outcome.better == "target":
             numbers = np.abs(numbers - (outcome.target or 0.0))
-        good = worth(numbers, main.comparison.column)
         unit, minutes = unit_of_time(plan)
-        where = tuple(_where(plan, samples, labels, good, rng))
+        where = main.where
         found.append(
             Deeper(
                 outcome.key,
@@ -112,18 +110,6 @@ def deeper(
                 what_would_settle(plan, main, [one for one in own if one.checkpoint is not None], where),
             )
         )
-    return found
-
-
-def _where(plan: Plan, samples: Samples, labels: Ints, good: Floats, rng: np.random.Generator) -> list[Where]:
-    names = [treatment.name for treatment in plan.treatments]
-    found = []
-    blocks = plan.layout.blocks if plan.layout.in_blocks else ()
-    if len(blocks) > 1:
-        keys = [block.key for block in blocks]
-        at = np.array([keys.index(one) if one in keys else 0 for one in samples.blocks], dtype=np.int64)
-        told = who_wins_where(good, labels, names, at, [block.name for block in blocks], "place", rng)
-        found += [told] if told else []
     return found
 
 

@@ -1,13 +1,18 @@
-"""How strong is it?  The rule that turns a comparison into one of six levels.
+"""How strong is it?  The rule that turns a comparison into a level, asked in this order.
 
-* ``spoiled``: no usable control, the key known before scoring was done, or too much missing.
-* ``unreplicated``: one sample of each treatment; chance cannot be judged.
-* ``clear``: the best beats each other one in its own pair test at the plan's level, and by at least the margin where one
-  is set.  No adjustment is needed for this claim: comparing the leader with each rival keeps the chance of naming a wrong
-  best at that level (Gutmann & Maymin 1987, Ann. Statist. 15:870; Hsu 1996, Multiple Comparisons, ch. 4).
-* ``equal``: all intervals lie inside the margin.  This is asked before *leaning*: where every difference is known to be
-  too small to matter, who would lead again does not matter either.
-* ``leaning``: best in at least 80 % of block-wise bootstraps, but not clear.
+* ``spoiled``: no usable control, scored after the key was known, or too much missing everywhere.  Missing readings spoil only the treatment
+  they belong to: it is named and left out of the claim, the others are judged.
+* ``nothing``: one value, or no event, everywhere; told is what that still allows.
+* ``unreplicated``: the leader has one sample, or at most one treatment has more.  A rival with one sample is named and left out.
+* ``depends``: the treatments' distances differ from place to place (or level to level) by more than chance, and one wins by its own test in
+  one of them and another in another.
+* ``clear``: the leader beats each other one in its own pair test at the plan's level, its effect in its favour, with at least three samples on
+  each side (two inside blocks or pairs), and by at least the margin where one is set.  No adjustment is needed for this claim: comparing
+  the leader with each rival keeps the chance of naming a wrong best at that level (Gutmann & Maymin 1987, Ann. Statist. 15:870; Hsu 1996,
+  Multiple Comparisons, ch. 4).
+* ``equal``: all intervals lie inside the margin, also once values are allowed for that so few readings need not have shown.  This is asked
+  before *leaning*: where every difference is known to be too small to matter, who would lead again does not matter either.
+* ``leaning``: the leader's largest pair p is at most 0.2, which chance alone gives no more often than that.
 * ``too_close``: anything else; with the replicates that would probably settle it.
 
 An outcome on which neither more nor less is better is told without a winner: ``undirected``.
@@ -16,23 +21,49 @@ An outcome on which neither more nor less is better is told without a winner: ``
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Literal
 
-from scipy.stats import norm
-
 from fieldtally.core.compare.columns import Comparison, Estimate, Pair
+from fieldtally.core.compare.places import Where
+from fieldtally.core.compare.rates import wilson
+from fieldtally.core.quantities.numbers import honest
+from fieldtally.core.verdict.leading import Leading, leading
+from fieldtally.core.verdict.needed import samples_needed
 
-StrengthLevel = Literal["clear", "leaning", "equal", "too_close", "unreplicated", "spoiled", "undirected"]
-LEANS_FROM = 0.8
+StrengthLevel = Literal[
+    "clear", "depends", "leaning", "equal", "too_close", "unreplicated", "nothing", "spoiled", "undirected"
+]
+LEANS_UPTO = 0.2
 MISSING_FROM = 0.5
-SETTLED_AT = 0.8
-MOST_REPLICATES = 500
+FEWEST, FEWEST_IN_BLOCKS = 3, 2
+PILED = 0.5
+"""From this share of samples at one value on, an interval from their spread says too little."""
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """A treatment that the claim is not about, and why."""
+
+    treatment: str
+    why: str
+
+
+@dataclass(frozen=True)
+class WonAt:
+    """Who won at one place or level (None: nobody by its own test)."""
+
+    place: str
+    winner: str | None
 
 
 @dataclass(frozen=True)
 class Strength:
-    """A level, its winner where there is one, the reason in a sentence, and each step of the rule as it was applied."""
+    """A level, its winner where there is one, the reason in a sentence, and each step of the rule as it was applied.
+
+    ``winners``: all who share the first place; ``left_out`` of the claim; ``where`` each place's winner, if it depends on ``by``.
+    """
 
     level: StrengthLevel
     winner: str | None
@@ -40,30 +71,22 @@ class Strength:
     steps: tuple[str, ...]
     settle: int | None = None
     """Samples of each treatment that would find the difference seen 8 times in 10, where that can be told."""
+    winners: tuple[str, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
+    by: str | None = None
+    where: tuple[WonAt, ...] = ()
+    contradiction: str | None = None
 
 
 @dataclass(frozen=True)
 class Circumstances:
     """What the comparison alone does not know: samples planned for each treatment, controls (by name), whether the key
-    was known while scoring."""
+    was known while scoring, and treatments (by name) that were not to be looked at, with the plan's reason."""
 
     planned: tuple[int, ...] | None = None
     controls: tuple[str, ...] = ()
     key_known: bool = False
-
-
-def goodness(estimate: Estimate, comparison: Comparison) -> float:
-    """How good a treatment's estimate is, higher better; minus infinity where there is none."""
-    value = estimate.estimate
-    if value is None:
-        return -math.inf
-    return value if comparison.column.better == "more" else -value
-
-
-def ranked(comparison: Comparison) -> list[Estimate]:
-    """The treatments that have an estimate, best first."""
-    known = [t for t in comparison.treatments if t.estimate is not None]
-    return sorted(known, key=lambda t: goodness(t, comparison), reverse=True)
+    by_plan: tuple[tuple[str, str], ...] = ()
 
 
 UNDIRECTED = Strength(
@@ -74,11 +97,25 @@ UNDIRECTED = Strength(
 )
 
 
-def leader_p(comparison: Comparison) -> float:
-    """The largest p among the leader's own pair tests; 1 where there is none.  The p of the claim *this one is best*."""
-    order = ranked(comparison)
-    pairs = [comparison.pair(order[0].treatment, rival.treatment) for rival in order[1:]] if order else []
-    return max((pair.p for pair in pairs if pair is not None), default=1.0)
+def ranked(comparison: Comparison) -> list[Estimate]:
+    """The treatments that have an estimate, best first."""
+    return list(leading(comparison).order)
+
+
+def told_p(p: float) -> str:
+    """``p`` with two digits.
+
+    >>> told_p(0.02857), told_p(0.0000012)
+    ('0.029', '0.0000012')
+    """
+    return honest(p, 2)
+
+
+def leader_p(comparison: Comparison, circumstances: Circumstances | None = None) -> float:
+    """The largest p among the leader's own pair tests; 1 where nobody leads alone.  The p of the claim *this one is best*."""
+    among = _claimed(comparison, circumstances or Circumstances())[0]
+    pairs = leading(comparison, [one.treatment for one in among]).rivals(comparison)
+    return max((pair.p for pair in pairs), default=1.0)
 
 
 def judge(
@@ -87,20 +124,67 @@ def judge(
     alpha: float = 0.05,
     margin: float | None = None,
     circumstances: Circumstances | None = None,
+    where: Sequence[Where] = (),
 ) -> Strength:
-    """The level of one outcome's comparison at level ``alpha``; ``margin`` in the scale's unit."""
-    spoiled = _spoiled(comparison, circumstances or Circumstances())
+    """The level of one outcome's comparison at level ``alpha``; ``margin`` in the scale's unit; ``where`` who wins where, if that is known."""
+    around = circumstances or Circumstances()
+    spoiled = _spoiled(comparison, around)
     if spoiled:
         return Strength("spoiled", None, spoiled, (spoiled,))
-    order = ranked(comparison)
-    if len(order) < 2:
-        says = "Fewer than two treatments have readings, so there is nothing to compare."
-        return Strength("spoiled", None, says, (says,))
-    best = order[0]
-    if max(t.n for t in comparison.treatments) == 1:
-        says = f"One sample each: {best.treatment} came out ahead here, but chance cannot be judged."
-        return Strength("unreplicated", None, says, (says,), settle=None)
-    return _by_evidence(comparison, order, alpha, margin)
+    among, left_out = _claimed(comparison, around)
+    there = [one for one in comparison.treatments if one.n and one not in _lost(comparison, around)]
+    if len(there) < 2:
+        says = _too_few(left_out)
+        return Strength("spoiled", None, says, (says,), left_out=left_out)
+    same = _nothing(comparison, there, margin)
+    if same:
+        return Strength("nothing", None, same, (same,), left_out=left_out)
+    # Who has one sample is no rival, but may be the leader: then nothing is claimed at all.
+    whole = leading(comparison, [one.treatment for one in there])
+    alone = _alone(whole, there)
+    if alone:
+        return replace(alone, left_out=left_out, contradiction=whole.contradiction)
+    found = _by_evidence(comparison, leading(comparison, [one.treatment for one in among]), alpha, margin)
+    depends = _depends(where, alpha, found)
+    return replace(depends or found, left_out=left_out)
+
+
+def _lost(comparison: Comparison, around: Circumstances) -> list[Estimate]:
+    """Treatments of which too few samples have a reading, though the plan wanted one."""
+    if not around.planned:
+        return []
+    skipped = {name for name, _ in around.by_plan}
+    return [
+        one
+        for one, planned in zip(comparison.treatments, around.planned, strict=True)
+        if one.treatment not in skipped and planned > 1 and one.n < MISSING_FROM * planned
+    ]
+
+
+def _claimed(comparison: Comparison, around: Circumstances) -> tuple[list[Estimate], tuple[LeftOut, ...]]:
+    """The treatments that the claim is about, and those that it is not."""
+    reasons = dict(around.by_plan)
+    lost = {one.treatment for one in _lost(comparison, around)}
+    planned = dict(zip((one.treatment for one in comparison.treatments), around.planned or (), strict=False))
+    kept, out = [], []
+    for one in comparison.treatments:
+        if one.treatment in reasons and not one.n:
+            out.append(LeftOut(one.treatment, reasons[one.treatment]))
+        elif one.treatment in lost:
+            out.append(LeftOut(one.treatment, f"{one.n} of its {planned[one.treatment]} samples have a reading"))
+        elif not one.n:
+            out.append(LeftOut(one.treatment, "it has no reading"))
+        elif one.n == 1:
+            out.append(LeftOut(one.treatment, "it has one sample"))
+        else:
+            kept.append(one)
+    return kept, tuple(out)
+
+
+def _too_few(left_out: Sequence[LeftOut]) -> str:
+    first = "Fewer than two treatments have readings enough, so there is nothing to compare"
+    why = "; ".join(f"{one.treatment}: {one.why}" for one in left_out)
+    return f"{first} ({why})." if why else f"{first}."
 
 
 def _spoiled(comparison: Comparison, circumstances: Circumstances) -> str | None:
@@ -109,72 +193,191 @@ def _spoiled(comparison: Comparison, circumstances: Circumstances) -> str | None
     left = {t.treatment: t.n for t in comparison.treatments}
     if circumstances.controls and not any(left.get(control, 0) for control in circumstances.controls):
         return f"No reading of the control ({', '.join(circumstances.controls)}) is left, so there is nothing to hold against."
-    if circumstances.planned:
-        for treatment, planned in zip(comparison.treatments, circumstances.planned, strict=True):
-            if planned > 1 and treatment.n < MISSING_FROM * planned:
-                return f"Too much is missing: {treatment.n} of the {planned} samples of {treatment.treatment} have a reading."
     return None
 
 
-def _by_evidence(comparison: Comparison, order: list[Estimate], alpha: float, margin: float | None) -> Strength:
-    best, steps = order[0], []
-    rivals = [pair for pair in (comparison.pair(best.treatment, r.treatment) for r in order[1:]) if pair is not None]
-    tied = goodness(order[1], comparison) >= goodness(best, comparison)
-    worst = max(rivals, key=lambda pair: pair.p)
-    beaten = not tied and all(pair.p <= alpha for pair in rivals)
-    steps.append(
-        f"{best.treatment} {'beats' if beaten else 'does not beat'} each other one in its own pair test at {alpha:g}: "
-        f"the largest p is {worst.p:.3g}, against {worst.b}."
+def _nothing(comparison: Comparison, there: Sequence[Estimate], margin: float | None) -> str | None:
+    """What is said where one value, or no event, is everywhere; None where there is something to tell apart."""
+    timed = comparison.column.timed
+    smallest = min(one.n for one in there)
+    if timed and not any(one.seen for one in there):
+        possible = 1 - 0.05 ** (1 / smallest)
+        return (
+            f"Not one event in {sum(one.n for one in there)} samples: none in {smallest} still allows "
+            f"{honest(100 * possible, 2)} in 100."
+        )
+    values = {value for one in there for value in (one.least, one.most)}
+    if len(values) > 1:
+        return None
+    if margin is not None and comparison.column.ends is not None and _equal(comparison, there, margin):
+        return None
+    possible = 1 - 0.05 ** (1 / smallest)
+    return (
+        f"All {sum(one.n for one in there)} samples came out the same. None that differs in {smallest} still allows "
+        f"{honest(100 * possible, 2)} in 100."
     )
-    wide = True
-    if margin is not None:
-        gaps = [goodness(best, comparison) - goodness(rival, comparison) for rival in order[1:]]
-        wide = min(gaps) >= margin * (1 - 1e-9)
-        steps.append(
-            f"Its smallest lead is {min(gaps):.3g}; {'at least' if wide else 'less than'} the margin of {margin:g}."
+
+
+def _alone(whole: Leading, there: Sequence[Estimate]) -> Strength | None:
+    """The verdict where chance cannot be judged, because the leader has one sample or at most one treatment has more."""
+    several = sum(one.n > 1 for one in there)
+    singles = [one.treatment for one in whole.first if one.n == 1]
+    if several > 1 and not singles:
+        return None
+    first = tuple(one.treatment for one in whole.first)
+    if several == 0:
+        of = "One sample each"
+    elif several == 1:
+        of = "Only one treatment has more than one sample"
+    else:
+        of = f"{listed(singles)} came first on one sample"
+    if len(first) > 1:
+        came = f"{listed(first)} share the first place"
+    elif first:
+        came = f"{first[0]} came out ahead here"
+    else:
+        came = f"nobody leads: {whole.contradiction}"
+    says = f"{of}: {came}, but chance cannot be judged."
+    return Strength("unreplicated", None, says, (says,), winners=first)
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names in a row: ``A``, ``A and B``, ``A, B and C``."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def _depends(where: Sequence[Where], alpha: float, found: Strength) -> Strength | None:
+    for one in where:
+        winners = [place.won for place in one.places]
+        if one.p is None or one.p > alpha or not one.reverses:
+            continue
+        says = (
+            f"The distances between treatments differ from {one.by} to {one.by} by more than chance (p {told_p(one.p)}), and "
+            "each of these wins by its own test where it wins."
         )
-    if beaten and wide:
-        against = "the other" if len(rivals) == 1 else f"each of the {len(rivals)} others"
-        return Strength(
-            "clear",
-            best.treatment,
-            f"{best.treatment} beats {against} in its own pair test (p ≤ {worst.p:.3g}).",
-            tuple(steps),
-        )
-    if margin is not None:
-        inside = all(_inside(pair, margin) for pair in comparison.pairs)
+        told = tuple(WonAt(place.place, won) for place, won in zip(one.places, winners, strict=True))
+        return Strength("depends", None, says, (*found.steps, says), by=one.by, where=told)
+    return None
+
+
+def _by_evidence(comparison: Comparison, lead: Leading, alpha: float, margin: float | None) -> Strength:
+    steps: list[str] = []
+    rivals = lead.rivals(comparison)
+    first = tuple(one.treatment for one in lead.first)
+    leader = lead.leader
+    if leader is None:
         steps.append(
-            f"{'All' if inside else 'Not all'} intervals of the differences lie inside the margin of ±{margin:g}."
+            f"Nobody leads: {lead.contradiction}." if lead.contradiction else f"{listed(first)} share the first place."
+        )
+    worst = max(rivals, key=lambda pair: pair.p, default=None)
+    if leader is not None and worst is not None:
+        clear = _clear(lead, rivals, worst, alpha, margin, comparison, steps)
+        if clear:
+            return replace(clear, winners=first, steps=tuple(steps))
+    if margin is not None:
+        inside = _equal(comparison, lead.order, margin)
+        steps.append(
+            f"{'All' if inside else 'Not all'} intervals of the differences lie inside the margin of ±{honest(margin)}"
+            ", also once values are allowed for that so few readings need not have shown."
         )
         if inside:
-            says = f"Every difference lies inside the margin of {margin:g}: none is better by as much as matters."
-            return Strength("equal", None, says, tuple(steps))
-    share = comparison.first_places[[t.treatment for t in comparison.treatments].index(best.treatment)]
-    steps.append(
-        f"{best.treatment} leads in {100 * share:.0f} % of bootstraps; leaning starts at {100 * LEANS_FROM:.0f} %."
-    )
-    settle = _settling(comparison, best, worst, alpha)
-    if share >= LEANS_FROM and not tied:
+            says = f"Every difference lies inside the margin of {honest(margin)}: none is better by as much as matters."
+            return Strength("equal", None, says, tuple(steps), winners=first)
+    if leader is None or worst is None:
         says = (
-            f"{best.treatment} leads in {100 * share:.0f} % of bootstraps, but does not beat every other one for sure."
+            f"Nobody leads: {lead.contradiction}." if lead.contradiction else f"{listed(first)} share the first place."
         )
-        return Strength("leaning", best.treatment, says, tuple(steps), settle)
-    says = f"{best.treatment} came first, but would lead again only {100 * share:.0f} times in 100."
-    return Strength("too_close", None, says, tuple(steps), settle)
+        return Strength("too_close", None, says, tuple(steps), None, first, contradiction=lead.contradiction)
+    settle = samples_needed(comparison, leader, worst, alpha)
+    often = f"{max(1, round(100 * worst.p))} times in 100" if worst.p < 0.995 else "nearly always"
+    enough = worst.p <= LEANS_UPTO and not _few(worst)
+    steps.append(
+        f"Its largest p is {told_p(worst.p)}; leaning takes at most {LEANS_UPTO:g}"
+        + (", and more samples on each side." if worst.p <= LEANS_UPTO and not enough else ".")
+    )
+    if worst.p <= LEANS_UPTO:
+        says = f"{leader.treatment} is ahead, but chance alone gives such a lead up to {often}."
+        return Strength("leaning", leader.treatment, says, tuple(steps), settle, first)
+    says = f"{leader.treatment} came first, but chance alone gives such a lead {often}."
+    return Strength("too_close", None, says, tuple(steps), settle, first)
 
 
-def _inside(pair: Pair, margin: float) -> bool:
-    return pair.low is not None and pair.high is not None and -margin <= pair.low and pair.high <= margin
+def _few(pair: Pair) -> bool:
+    """Whether a side has too few samples for a claim."""
+    return min(pair.n_a, pair.n_b) < (FEWEST_IN_BLOCKS if pair.blocks > 1 else FEWEST)
 
 
-def _settling(comparison: Comparison, best: Estimate, pair: Pair, alpha: float) -> int | None:
-    """Samples of each for the closest difference, if it is as large as it looks (normal approximation, power 0.8)."""
-    del best
-    if pair.low is None or pair.high is None or pair.difference == 0:
+def _clear(
+    lead: Leading,
+    rivals: Sequence[Pair],
+    worst: Pair,
+    alpha: float,
+    margin: float | None,
+    comparison: Comparison,
+    steps: list[str],
+) -> Strength | None:
+    leader = lead.first[0].treatment
+    turn = 1 if comparison.column.better == "more" else -1
+    beaten = worst.p <= alpha
+    steps.append(
+        f"{leader} {'beats' if beaten else 'does not beat'} each other one in its own pair test at {honest(alpha)}: "
+        f"the largest p is {told_p(worst.p)}, against {worst.b}."
+    )
+    few = [pair for pair in rivals if _few(pair)]
+    if few:
+        steps.append(
+            f"Too few for a claim: {few[0].n_a} against {few[0].n_b} of {few[0].b}; it takes {FEWEST} on each side, or "
+            f"{FEWEST_IN_BLOCKS} in blocks or pairs."
+        )
+    wide = True
+    if margin is not None:
+        gap = min(turn * pair.difference for pair in rivals)
+        wide = gap >= margin * (1 - 1e-9)
+        steps.append(
+            f"Its smallest lead is {honest(gap)}; {'at least' if wide else 'less than'} the margin of {honest(margin)}."
+        )
+    if not (beaten and wide) or few:
         return None
-    by_name = {t.treatment: t.n for t in comparison.treatments}
-    spread = (pair.high - pair.low) / (2 * float(norm.ppf(1 - alpha / 2)))
-    per_sample = spread**2 / (1 / by_name[pair.a] + 1 / by_name[pair.b])
-    reach = float(norm.ppf(1 - alpha / 2) + norm.ppf(SETTLED_AT))
-    needed = math.ceil(2 * per_sample * reach**2 / pair.difference**2)
-    return needed if needed <= MOST_REPLICATES else None
+    against = "the other" if len(rivals) == 1 else f"each of the {len(rivals)} others"
+    return Strength("clear", leader, f"{leader} beats {against} in its own pair test (p ≤ {told_p(worst.p)}).", ())
+
+
+def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> bool:
+    for i, one in enumerate(among):
+        for other in among[i + 1 :]:
+            pair = comparison.pair(one.treatment, other.treatment)
+            if pair is None or pair.low is None or pair.high is None:
+                return False
+            reach = _unseen(comparison, one, other)
+            middle = pair.difference
+            if min(pair.low, middle - reach) < -margin or max(pair.high, middle + reach) > margin:
+                return False
+    return len(among) > 1
+
+
+def _unseen(comparison: Comparison, one: Estimate, other: Estimate) -> float:
+    """How far the difference may lie from the one seen because of values that piled readings need not have shown.
+
+    Where half or more of a treatment's readings are one value of a bounded scale, their spread tells little.  Then the share that differs is
+    bounded by Wilson's interval, and each that differs is put as far off as any that was seen, or as the scale allows where none was; two
+    sides join as in Newcombe's interval."""
+    ends = comparison.column.ends
+    if ends is None or not any(_piled(side) for side in (one, other)):
+        return 0.0
+    away = [abs(value - side.common[0]) for side in (one, other) if side.common for value in (side.least, side.most) if value is not None]
+    farthest = max(away, default=0.0)
+    if farthest == 0 and one.common:
+        farthest = max(one.common[0] - ends[0], ends[1] - one.common[0])
+    reach = 0.0
+    for side in (one, other):
+        if side.common is None:
+            continue
+        differ = side.n - side.common[1]
+        low, high = wilson(differ, side.n)
+        reach = math.hypot(reach, max(high - differ / side.n, differ / side.n - low) * farthest)
+    return reach
+
+
+def _piled(side: Estimate) -> bool:
+    return side.common is not None and side.common[1] >= PILED * side.n
+

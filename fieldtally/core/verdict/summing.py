@@ -70,7 +70,7 @@ def summed(plan: Plan, outcome: Outcome, series: Mapping[str, Floats]) -> Summed
         case "threshold":
             return _threshold(plan, outcome, series, until, names[last])
         case _:
-            spans = _ladder(outcome.scale, at_end)
+            spans = ladder_spans(outcome.scale, at_end)
             return Summed(at_end, outcome.scale, f"at {names[last]}", name, spans)
 
 
@@ -159,8 +159,8 @@ def _threshold(
     )
 
 
-def _ladder(scale: Scale, held: Floats) -> Spans | None:
-    """Of a ladder: failed between the step that was held and the next one; what held the top is known only to bear more."""
+def ladder_spans(scale: Scale, held: Floats) -> Spans | None:
+    """Of a ladder (None: it is none): failed between the step that was held and the next one; what held the top is known only to bear more."""
     if not isinstance(scale, LadderScale):
         return None
     steps = np.array([0.0, *scale.steps])

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from fieldtally.core.compare.columns import Comparison
+import math
+from collections.abc import Sequence
+
+from fieldtally.core.compare.columns import Comparison, Estimate
+from fieldtally.core.compare.events import EventCourse
 from fieldtally.core.scales import (
     CountScale,
     CurveScale,
     EventScale,
+    GradeScale,
     LadderScale,
     MeasurementScale,
     PassFailScale,
@@ -16,7 +21,11 @@ from fieldtally.core.scales import (
     honest,
     unit_of,
 )
-from fieldtally.core.verdict.strength import Strength, ranked
+from fieldtally.core.verdict.leading import leading
+from fieldtally.core.verdict.strength import Strength, listed
+
+MOST_NAMED = 3
+"""With more treatments than that, the others are counted and not named."""
 
 
 def amount(value: float, scale: Scale) -> str:
@@ -32,6 +41,21 @@ def amount(value: float, scale: Scale) -> str:
             return f"{honest(value)} {unit_of(scale)}".strip()
         case _:
             return honest(value)
+
+
+def grade_word(value: float, scale: GradeScale) -> str:
+    """A middle grade by the label of its level, or the two that it lies between.
+
+    >>> from fieldtally.core.scales import Level
+    >>> letters = GradeScale((Level(0, "C"), Level(1, "B"), Level(2, "A")))
+    >>> grade_word(2, letters), grade_word(1.5, letters)
+    ('A', 'between B and A')
+    """
+    below = [level for level in scale.levels if level.value <= value + 1e-9]
+    above = [level for level in scale.levels if level.value >= value - 1e-9]
+    if not below or not above:
+        return honest(value)
+    return below[-1].label if below[-1].label == above[0].label else f"between {below[-1].label} and {above[0].label}"
 
 
 def lowered(name: str) -> str:
@@ -52,29 +76,101 @@ def luck(p: float) -> str:
     return f"chance alone would do this once in {max(2, round(1 / p)):,} shuffles"
 
 
+def told(one: Estimate, comparison: Comparison, scale: Scale) -> str:
+    """What a treatment came to: its mean with the unit, its middle grade, the share still without the event."""
+    column = comparison.column
+    if column.timed:
+        course = next((course for course in comparison.courses if course.treatment == one.treatment), None)
+        if course is not None:
+            return _lasting(course, one, scale, ladder=column.kind == "ladder")
+    if column.kind == "grade" and isinstance(scale, GradeScale) and one.median is not None:
+        return f"middle grade {grade_word(one.median, scale)}"
+    return amount(one.estimate, scale) if one.estimate is not None else "no figure"
+
+
+def _lasting(course: EventCourse, one: Estimate, scale: Scale, *, ladder: bool) -> str:
+    unit = unit_of(scale)
+    if ladder and one.estimate is not None:
+        half = f"half gave way by {honest(course.median)} {unit}".strip() if course.median is not None else "fewer than half gave way"
+        return f"{honest(one.estimate)} {unit}".strip() + f" held on average ({half})"
+    left = round(course.left * course.n)
+    half = f"half had it by {honest(course.median)} {unit}".strip() if course.median is not None else "half was not reached"
+    return f"{honest(100 * course.left, 2)} % still without it at {honest(course.end)} {unit} ({half})" if left or course.n else ""
+
+
 def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: str, when: str) -> str:
     """The one sentence that opens the verdict: ``outcome`` by its name, ``when`` it was looked at (``at day 10``)."""
-    order = ranked(comparison)
+    out = {one.treatment for one in strength.left_out}
+    among = [one.treatment for one in comparison.treatments if one.treatment not in out or strength.level == "unreplicated"]
+    lead = leading(comparison, among)
     about = f"{lowered(outcome)} {lowered(when)}".strip()
-    if strength.level == "spoiled" or not order:
+    if strength.level == "spoiled" or not lead.order:
         return f"No verdict on {about}: {strength.because[0].lower()}{strength.because[1:]}"
+    said = _said(strength, comparison, scale, about, lead.order)
+    if strength.left_out and strength.level != "unreplicated":
+        said += f" Left out of this: {'; '.join(f'{one.treatment}, {one.why}' for one in strength.left_out)}."
+    return said
+
+
+def _said(strength: Strength, comparison: Comparison, scale: Scale, about: str, order: Sequence[Estimate]) -> str:
     best = order[0]
-    figures = ", ".join(f"{t.treatment} {amount(t.estimate, scale)}" for t in order if t.estimate is not None)
-    first = amount(best.estimate, scale) if best.estimate is not None else ""
-    rest = " and ".join(f"{t.treatment} {amount(t.estimate, scale)}" for t in order[1:] if t.estimate is not None)
-    if len(order) > 3:
-        second = order[1]
-        rest = f"{second.treatment} {amount(second.estimate or 0.0, scale)} and the {len(order) - 2} others below that"
+    figures = ", ".join(f"{t.treatment} {told(t, comparison, scale)}" for t in order)
     match strength.level:
         case "clear":
-            return f"{best.treatment} did best on {about}: {first}, against {rest}."
+            return f"{best.treatment} did best on {about}: {_against(comparison, scale, order)}."
         case "leaning":
-            return f"{best.treatment} seems best on {about}, but it is not sure: {first}, against {rest}."
+            often = strength.because.rpartition("gives such a lead ")[2].rstrip(".")
+            return (
+                f"{best.treatment} seems best on {about}, but it is not sure: {_against(comparison, scale, order)}. "
+                f"Chance alone gives such a lead {often}."
+            )
+        case "depends":
+            won = [f"{one.winner} {_at(one.place)}" for one in strength.where if one.winner is not None]
+            open_ = [one.place for one in strength.where if one.winner is None]
+            rest = f"; {listed([_at(one) for one in open_])} none is ahead for sure" if open_ else ""
+            return f"It depends on the {strength.by}: on {about}, {listed(won)} did best{rest}."
         case "equal":
             return f"As good as equal on {about}: {figures}. No difference is as large as would matter."
+        case "nothing":
+            return f"Nothing to tell apart on {about}. {strength.because}"
         case "undirected":
             return f"Told without a winner on {about}: {figures}. Neither more nor less is better here."
         case "unreplicated":
-            return f"Only one sample each, so only what was seen on {about}: {figures}."
-        case _:
-            return f"Too close to call on {about}: {figures}."
+            return f"Only what was seen on {about}: {figures}. {strength.because}"
+    if strength.contradiction:
+        return f"Too close to call on {about}: nobody leads, for {strength.contradiction}. {figures}."
+    if len(strength.winners) > 1:
+        return f"Too close to call on {about}: {listed(strength.winners)} share the first place. {figures}."
+    return f"Too close to call on {about}: {figures}."
+
+
+def _at(place: str) -> str:
+    """A place as the sentence names it."""
+    return f"at {place}" if place else "elsewhere"
+
+
+def _against(comparison: Comparison, scale: Scale, order: Sequence[Estimate]) -> str:
+    """The best one's figure against those of the others, and for grades how often it beats the next."""
+    best, others = order[0], list(order[1:])
+    first = told(best, comparison, scale)
+    if len(others) > MOST_NAMED - 1:
+        rest = f"{others[0].treatment} {told(others[0], comparison, scale)} and the {len(others) - 1} others below that"
+    else:
+        rest = " and ".join(f"{t.treatment} {told(t, comparison, scale)}" for t in others)
+    said = f"{first}, against {rest}"
+    pair = comparison.pair(best.treatment, others[0].treatment) if others else None
+    if comparison.column.kind == "grade" and pair is not None:
+        chance = pair.chance if comparison.column.better == "more" else 1 - pair.chance
+        said += f"; one of {pair.a} beats one of {pair.b} {_times(chance)}"
+        turn = 1 if comparison.column.better == "more" else -1
+        if turn * pair.difference < 0 and best.estimate is not None and others[0].estimate is not None:
+            said += f" (though the mean grade is {honest(best.estimate)} against {honest(others[0].estimate)})"
+    return said
+
+
+def _times(chance: float) -> str:
+    """``75 times in 100``; never 100 of 100 where it was not always."""
+    hundred = round(100 * chance)
+    if 0 < chance < 1:
+        hundred = min(99, max(1, hundred))
+    return f"{hundred} times in 100" if math.isfinite(chance) else "as often as not"
