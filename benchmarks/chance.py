@@ -1,143 +1,378 @@
-"""How often chance alone is called clear, and how often intervals hold the truth: 2,000 trials without any difference for each layout and
-scale.  Run by ./bench; with ``--write`` the figures go into docs/methods/chance.md.
+"""How honest a verdict is: how often chance alone is called clear, leaning, equal or depends, and how often intervals hold the truth.
 
-Each column is a trial of its own: nothing differs, so it does not matter that all of a layout share one allocation.
+For each layout and scale, trials are played in which nothing differs (*null*), two are alike on top of others at a floor (*floor*), one side
+is spread five or eight times as much as the other (*spread*), all stand near the ceiling of their scale (*ceiling*), two in a hundred values
+are missing (*gaps*), or the true difference is just the margin (*margin*).  Each column is a trial of its own, so it does not matter that
+all of a cell share one allocation.
+
+Run by ./bench with few trials; ``python -m benchmarks.chance --write`` plays 5,000 a cell and writes docs/methods/chance.md.
 """
 
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from fieldtally.core.compare.columns import Column, Kind, compare_columns
+from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns
 from fieldtally.core.compare.events import Spans, spans_of
+from fieldtally.core.compare.places import who_wins_where
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.verdict.strength import judge
 
-TRIALS, ALPHA, COVER = 2_000, 0.05, 0.95
-MORE = 10
+ALPHA, TRIALS, FEW, AT_ONCE = 0.05, 5_000, 400, 500
+POPULATION = 400_000
+LEVELS = {"clear": 6.0, "equal": 6.0, "leaning": 25.0, "covers": 93.0, "spread": 6.5}
 OUT = Path(__file__).parents[1] / "docs/methods/chance.md"
+LOOKS = np.array([2.0, 4.0, 7.0, 10.0, 14.0, 19.0])
 Floats = np.ndarray
-LOOKS = np.array([2.0, 4.0, 7.0, 10.0, 14.0])
+SITUATIONS = ("null", "floor", "spread 5", "spread 8", "ceiling", "gaps", "margin")
 
 
-def layouts() -> dict[str, tuple[Structure, Floats, Floats]]:
-    """Structure, labels (n,), and what place adds to each sample (n,): beds, rows and plots that differ a lot."""
-    plain = np.tile(np.arange(3), 5)
-    beds = np.repeat(np.arange(3), 6)
-    pairs = np.repeat(np.arange(9), 2)
-    square = (np.arange(4)[:, None] + np.arange(4)) % 4
-    rows, columns = np.divmod(np.arange(32) % 16, 4)
-    squares = np.repeat([0, 1], 16)
-    split = np.tile([0, 1, 2, 3], 6)
-    plots = np.repeat(np.arange(12), 2)
+@dataclass(frozen=True)
+class Layout:
+    """Structure and labels (n,) of samples, and what place adds to each (n,); ``plots`` are drawn anew for each trial."""
+
+    structure: Structure
+    labels: Floats
+    place: Floats
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Kind and ends of a scale, what a normal number becomes on it, and the same near its ceiling (None: it has none)."""
+
+    kind: Kind
+    becomes: Callable[[Floats], Floats]
+    ends: tuple[float, float] | None = None
+    ceiling: Callable[[Floats], Floats] | None = None
+    symmetric: bool = False
+
+
+def plain(counts: tuple[int, ...], blocks: int = 1, step: float = 1.5) -> Layout:
+    """So many of each treatment in each of ``blocks`` blocks that differ by ``step``."""
+    one = np.repeat(np.arange(len(counts)), counts)
+    places = np.repeat(np.arange(blocks), len(one))
+    return Layout(Structure.plain(places), np.tile(one, blocks), step * places)
+
+
+def squares(side: int, many: int) -> Layout:
+    """Latin squares."""
+    rows, columns = np.divmod(np.arange(side * side * many) % (side * side), side)
+    square = np.repeat(np.arange(many), side * side)
+    structure = Structure("latin", rows + side * square, columns=columns + side * square, squares=square)
+    return Layout(structure, (rows + columns) % side, rows * 0.8 - columns * 0.5 + square)
+
+
+def layouts() -> dict[str, Layout]:
+    """The layouts of the grid."""
+    plots = Structure("split", np.repeat(np.arange(6), 4), plots=np.repeat(np.arange(12), 2), hard=np.tile([0, 0, 1, 1], 6))
     return {
-        "random, 3 × 5": (Structure.plain(np.zeros(15, dtype=np.int64)), plain, np.zeros(15)),
-        "random, 4 against 8": (
-            Structure.plain(np.zeros(12, dtype=np.int64)),
-            (np.arange(12) >= 4).astype(np.int64),
-            np.zeros(12),
-        ),
-        "blocks, 3 × 2 in 3": (Structure.plain(beds), np.tile([0, 1, 2, 0, 1, 2], 3), 1.5 * beds),
-        "pairs, 9": (Structure.plain(pairs), np.tile([0, 1], 9), np.sin(pairs * 2.0) * 2),
-        "Latin, two squares of 4": (
-            Structure("latin", rows + 4 * squares, columns=columns + 4 * squares, squares=squares),
-            np.tile(square.reshape(-1), 2),
-            rows * 0.8 - columns * 0.5 + squares,
-        ),
-        "split, 12 plots": (
-            Structure("split", np.repeat(np.arange(6), 4), plots=plots, hard=np.tile([0, 0, 1, 1], 6)),
-            split,
-            np.full(24, np.nan),
-        ),
+        "random, 4 × 5": plain((5, 5, 5, 5)),
+        "random, 2 × 8": plain((8, 8)),
+        "random, 4 against 8": plain((4, 8)),
+        "random, 3 against 9": plain((3, 9)),
+        "random, 2 against 10": plain((2, 10)),
+        "blocks, 4 × 2 in 3": plain((2, 2, 2, 2), 3),
+        "blocks, 2 × 5 in 2": plain((5, 5), 2),
+        "blocks, 1 against 3 in 4": plain((1, 3), 4),
+        "pairs, 9": plain((1, 1), 9, 0.7),
+        "Latin square of 4": squares(4, 1),
+        "Latin square of 5": squares(5, 1),
+        "Latin, two squares of 4": squares(4, 2),
+        "split, 12 plots": Layout(plots, np.tile([0, 1, 2, 3], 6), np.zeros(24)),
     }
 
 
-def scales() -> dict[str, tuple[Kind, tuple[float, float] | None, Callable[[Floats], Floats]]]:
-    """Kind, ends, and what a normal number becomes on the scale."""
+def scales() -> dict[str, Scale]:
+    """The scales of the grid."""
     return {
-        "measurement": ("measurement", None, lambda z: z),
-        "skewed measurement": ("measurement", None, np.exp),
-        "grade 0–5": ("grade", (0.0, 5.0), lambda z: np.clip(np.round(2.5 + z), 0, 5)),
-        "ladder": ("grade", (0.0, 25.0), lambda z: np.clip(2.5 * np.floor(7 + 2 * z), 0, 25)),
-        "count": ("count", None, lambda z: np.floor(np.exp(1.5 + 0.5 * z))),
-        "count of 20": ("count", (0.0, 20.0), lambda z: np.clip(np.round(14 + 2 * z), 0, 20)),
-        "passed or failed": ("passfail", (0.0, 1.0), lambda z: (z > 0.3).astype(np.float64)),
-        "event between looks": ("event", None, lambda z: 6 * np.exp(0.6 * z)),
+        "measurement": Scale("measurement", lambda z: z, symmetric=True),
+        "skewed measurement": Scale("measurement", np.exp),
+        "percent": Scale(
+            "percent", lambda z: np.clip(50 + 10 * z, 0, 100), (0.0, 100.0), lambda z: np.clip(98 + 4 * z, 0, 100), True
+        ),
+        "grade 0–5": Scale(
+            "grade",
+            lambda z: np.clip(np.round(2.5 + z), 0, 5),
+            (0.0, 5.0),
+            lambda z: np.clip(np.round(5.2 + z), 0, 5),
+            True,
+        ),
+        "count": Scale("count", lambda z: np.floor(np.exp(1.5 + 0.5 * z))),
+        "count of 20": Scale(
+            "count",
+            lambda z: np.clip(np.round(14 + 2 * z), 0, 20),
+            (0.0, 20.0),
+            lambda z: np.clip(np.round(20.5 + 2 * z), 0, 20),
+        ),
+        "passed or failed": Scale(
+            "passfail", lambda z: (z > 0.3).astype(float), (0.0, 1.0), lambda z: (z > -1.3).astype(float)
+        ),
+        "ladder": Scale("ladder", lambda z: np.clip(2.5 * np.floor(5 + 2 * z), 0, 25), (0.0, 25.0), lambda z: np.clip(2.5 * np.floor(10.5 + 2 * z), 0, 25)),
+        "event between looks": Scale("event", lambda z: 6 * np.exp(0.6 * z)),
     }
 
 
-def figures(name: str, scale: str, again: int = 0) -> tuple[float, float | None]:
-    """The share of trials called clear, and of pair intervals that hold no difference (None: told by another rule); ``again``
-    counts further trials."""
-    structure, labels, place = layouts()[name]
-    kind, ends, becomes = scales()[scale]
-    rng = np.random.default_rng([len(name), len(scale), *([again] if again else [])])
-    noise = rng.normal(0, 1, (len(labels), TRIALS))
-    if structure.plots is not None:
-        # Which plot got which level is chance too, so that each trial has plots of its own.
-        noise += rng.normal(0, 1, (int(structure.plots.max()) + 1, TRIALS))[structure.plots]
-        place = np.zeros(len(labels))
-    values = becomes(noise + place[:, None])
-    spans: dict[int, Spans] = {}
-    if kind == "event":
-        for j in range(TRIALS):
-            spans[j] = spans_of((values[:, [j]] <= LOOKS).astype(np.float64), LOOKS)
-        values = np.column_stack([spans[j].without for j in range(TRIALS)])
-    names = [str(t) for t in range(int(labels.max()) + 1)]
-    found = compare_columns(
-        values,
-        [Column(kind, ends=ends)] * TRIALS,
-        labels,
-        names,
-        structure.blocks,
-        rng,
-        alpha=ALPHA,
-        structure=structure,
-        spans=spans or None,
+@dataclass
+class Tally:
+    """What was counted in one cell: levels, and intervals that hold the truth, of all."""
+
+    trials: int = 0
+    levels: dict[str, int] | None = None
+    pairs: tuple[int, int] = (0, 0)
+    own: tuple[int, int] = (0, 0)
+    medians: tuple[int, int] = (0, 0)
+
+    def share(self, level: str) -> float:
+        """How often in 100 trials this level was found."""
+        return 100 * (self.levels or {}).get(level, 0) / max(1, self.trials)
+
+
+def shifts(layout: Layout, situation: str) -> tuple[Floats, Floats]:
+    """What each treatment adds to normal numbers, and by how much it spreads them."""
+    many = int(layout.labels.max()) + 1
+    add, spread = np.zeros(many), np.ones(many)
+    if situation == "floor":
+        add[2:], spread[2:] = -8.0, 0.0
+    elif situation.startswith("spread"):
+        # The side with fewer samples is the noisy one.
+        spread[0] = float(situation.split()[1])
+    elif situation == "margin":
+        add[0] = 0.8
+    return add, spread
+
+
+def fits(layout: Layout, scale: Scale, situation: str) -> bool:
+    """Whether this cell means something."""
+    many = int(layout.labels.max()) + 1
+    if situation == "floor":
+        return many > 2 and scale.kind not in ("passfail",)
+    if situation.startswith("spread"):
+        return scale.symmetric and layout.structure.kind == "plain"
+    if situation == "ceiling":
+        return scale.ceiling is not None
+    if situation == "margin":
+        return scale.kind in ("measurement", "percent", "grade", "count", "passfail")
+    return True
+
+
+def drawn(
+    layout: Layout, scale: Scale, situation: str, trials: int, rng: np.random.Generator
+) -> tuple[Floats, dict[int, Spans] | None]:
+    """Values (n, trials), NaN where missing, and the spans of events and ladders."""
+    add, spread = shifts(layout, situation)
+    noise = rng.normal(0, 1, (len(layout.labels), trials))
+    if layout.structure.plots is not None:
+        noise = (noise + rng.normal(0, 1, (int(layout.structure.plots.max()) + 1, trials))[layout.structure.plots]) / np.sqrt(2)
+    near = situation in ("ceiling", "margin") and scale.ceiling is not None
+    place = layout.place * (0.0 if near else 1.0)
+    z = noise * spread[layout.labels][:, None] + add[layout.labels][:, None] + place[:, None]
+    values = (scale.ceiling if near and scale.ceiling else scale.becomes)(z)
+    if situation == "gaps":
+        values = np.where(rng.random(values.shape) < 0.02, np.nan, values)
+    spans = None
+    if scale.kind == "event":
+        spans = {
+            j: spans_of(np.where(np.isnan(values[:, [j]]), np.nan, values[:, [j]] <= LOOKS), LOOKS) for j in range(trials)
+        }
+        values = np.column_stack([np.where(np.isnan(values[:, j]), np.nan, spans[j].without) for j in range(trials)])
+    elif scale.kind == "ladder":
+        spans = {j: Spans(values[:, j], np.where(values[:, j] >= 25, np.inf, values[:, j] + 2.5)) for j in range(trials)}
+    return values, spans
+
+
+@dataclass(frozen=True)
+class Truths:
+    """Of each treatment the true mean, and the middle time; of each pair the chance that the first beats the second."""
+
+    means: Floats
+    medians: Floats
+    chances: Floats
+
+
+def truths(layout: Layout, scale: Scale, situation: str) -> Truths:
+    """By playing very many samples of each treatment in each place."""
+    rng = np.random.default_rng(99)
+    many = int(layout.labels.max()) + 1
+    places = np.unique(layout.place) if situation not in ("ceiling", "margin") or scale.ceiling is None else np.zeros(1)
+    each = POPULATION // len(places)
+    big = Layout(
+        Structure.plain(np.zeros(many, dtype=np.int64)), np.arange(many), np.zeros(many)
     )
-    clear = float(np.mean([judge(one, alpha=ALPHA).level == "clear" for one in found]))
-    if kind in ("event", "grade"):
-        return clear, None
-    held = [pair.low is None or pair.high is None or pair.low <= 0 <= pair.high for one in found for pair in one.pairs]
-    return clear, float(np.mean(held))
+    means, medians, chances = np.zeros(many), np.zeros(many), np.zeros((many, many))
+    for place in places:
+        at = Layout(big.structure, big.labels, np.full(many, place))
+        add, spread = shifts(layout, situation)
+        z = rng.normal(0, 1, (many, each)) * spread[:, None] + add[:, None] + at.place[:, None]
+        near = situation in ("ceiling", "margin") and scale.ceiling is not None
+        values = (scale.ceiling if near and scale.ceiling else scale.becomes)(z)
+        if scale.kind == "event":
+            # As looks tell it: the middle of the span, or the last look.
+            left = np.concatenate([[0.0], LOOKS])[np.searchsorted(LOOKS, values)]
+            right = np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, values)]
+            medians += np.array([np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, np.median(own))] for own in values]) / len(places)
+            values = np.where(np.isfinite(right), (left + np.where(np.isfinite(right), right, 0)) / 2, LOOKS[-1])
+        means += values.mean(axis=1) / len(places)
+        for a in range(many):
+            for b in range(many):
+                other = rng.permutation(values[b])
+                chances[a, b] += ((values[a] > other).mean() + 0.5 * (values[a] == other).mean()) / len(places)
+    return Truths(means, medians, chances)
+
+
+def played(layout: Layout, scale: Scale, situation: str, trials: int, seed: int = 0) -> Tally:
+    """One cell."""
+    true = truths(layout, scale, situation)
+    names = [str(t) for t in range(int(layout.labels.max()) + 1)]
+    gaps = np.abs(true.means[:, None] - true.means[None, :])
+    margin = float(gaps.max()) if situation == "margin" else None
+    tally = Tally(levels={})
+    for batch in range(-(-trials // AT_ONCE)):
+        many = min(AT_ONCE, trials - batch * AT_ONCE)
+        rng = np.random.default_rng([seed, batch, len(layout.labels)])
+        values, spans = drawn(layout, scale, situation, many, rng)
+        found = compare_columns(
+            values,
+            [Column(scale.kind, ends=scale.ends)] * many,
+            layout.labels,
+            names,
+            layout.structure.blocks,
+            rng,
+            alpha=ALPHA,
+            structure=layout.structure,
+            spans=spans,
+            draws=2_000,
+        )
+        tally.trials += many
+        for j, one in enumerate(found):
+            level = judge(one, alpha=ALPHA, margin=margin, where=_where(layout, scale, values[:, j], one, rng)).level
+            tally.levels[level] = tally.levels.get(level, 0) + 1
+            _count(tally, one, scale, true)
+    return tally
+
+
+def _where(layout: Layout, scale: Scale, values: Floats, one: Comparison, rng: np.random.Generator) -> tuple:
+    """Who wins where, where blocks are places with samples enough for a test of their own."""
+    blocks = layout.structure.blocks
+    if layout.structure.kind != "plain" or len(np.unique(blocks)) > 3 or len(np.unique(blocks)) < 2:
+        return ()
+    if scale.kind in ("event", "ladder", "grade"):
+        return ()
+
+    def within(rows: Floats) -> Comparison:
+        return compare_columns(
+            values[rows][:, None],
+            [one.column],
+            layout.labels[rows],
+            [t.treatment for t in one.treatments],
+            blocks[rows],
+            rng,
+            alpha=ALPHA,
+        )[0]
+
+    names = [t.treatment for t in one.treatments]
+    kept = ~np.isnan(values)
+    del kept
+    where = who_wins_where(values, layout.labels, names, blocks, [str(b) for b in np.unique(blocks)], "place", rng, within=within)
+    return (where,) if where else ()
+
+
+def _count(tally: Tally, one: Comparison, scale: Scale, true: Truths) -> None:
+    for pair in one.pairs:
+        a, b = int(pair.a), int(pair.b)
+        low, high, truth = pair.low, pair.high, true.means[a] - true.means[b]
+        if scale.kind == "grade":
+            low, high, truth = pair.chance_low, pair.chance_high, true.chances[a, b]
+        if pair.n_a > 1 and pair.n_b > 1:
+            held = (low is None or low <= truth + 1e-6) and (high is None or high >= truth - 1e-6)
+            tally.pairs = (tally.pairs[0] + held, tally.pairs[1] + 1)
+    for t, own in enumerate(one.treatments):
+        if own.low is not None and own.high is not None:
+            near = 0.01 * max(1e-9, abs(float(true.means[t]))) if scale.kind == "event" else 1e-6
+            tally.own = (tally.own[0] + (own.low - near <= true.means[t] <= own.high + near), tally.own[1] + 1)
+    if scale.kind == "event":
+        for course in one.courses:
+            t, truth = int(course.treatment), true.medians[int(course.treatment)]
+            low = np.inf if course.low is None else course.low
+            high = np.inf if course.high is None else course.high
+            tally.medians = (tally.medians[0] + (low <= truth <= high), tally.medians[1] + 1)
+
+
+def _percent(held: tuple[int, int]) -> str:
+    return f"{100 * held[0] / held[1]:.1f}" if held[1] else "–"
+
+
+def faults(situation: str, tally: Tally) -> list[str]:
+    """What of a cell lies beyond its level."""
+    found = []
+    most = LEVELS["spread"] if situation.startswith("spread") else LEVELS["clear"]
+    if situation != "margin" and tally.share("clear") > most:
+        found.append(f"clear {tally.share('clear'):.1f} %, more than {most:g}")
+    if situation == "margin" and tally.share("equal") > LEVELS["equal"]:
+        found.append(f"equal {tally.share('equal'):.1f} %, more than {LEVELS['equal']:g}")
+    if situation == "null" and tally.share("leaning") > LEVELS["leaning"]:
+        found.append(f"leaning {tally.share('leaning'):.1f} %, more than {LEVELS['leaning']:g}")
+    for name, held in (("pairs", tally.pairs), ("treatments", tally.own), ("medians", tally.medians)):
+        if held[1] and 100 * held[0] / held[1] < LEVELS["covers"]:
+            found.append(f"intervals of {name} {_percent(held)} %, fewer than {LEVELS['covers']:g}")
+    return found
+
+
+def cells(asked: str) -> Iterator[tuple[str, str, str]]:
+    """All cells, or those whose name holds what is ``asked``."""
+    for name, layout in layouts().items():
+        for scale_name, scale in scales().items():
+            for situation in SITUATIONS:
+                whole = f"{name} | {scale_name} | {situation}"
+                if fits(layout, scale, situation) and all(part in whole for part in asked.split("+")):
+                    yield name, scale_name, situation
 
 
 def main() -> None:
     """Print all figures, and write them where they are kept."""
-    lines = ["| layout | scale | called clear | intervals that hold the truth |", "|---|---|---|---|"]
-    worst, least = 0.0, 1.0
     asked = next((one for one in sys.argv[1:] if not one.startswith("--")), "")
-    chosen = [name for name in layouts() if not asked or name.startswith(asked)]
-    for name in chosen:
-        for scale in scales():
-            clear, cover = figures(name, scale)
-            many = TRIALS
-            if clear > ALPHA:
-                # Above the level by luck, or in truth?  Ten times as many tell.
-                clear = float(np.mean([clear, *(figures(name, scale, again)[0] for again in range(1, MORE))]))
-                many = MORE * TRIALS
-            worst = max(worst, clear)
-            least = min(least, 1.0 if cover is None else cover)
-            told = "–" if cover is None else f"{100 * cover:.1f} %"
-            lines.append(
-                f"| {name} | {scale} | {100 * clear:.1f} %{f' of {many:,}' if many > TRIALS else ''} | {told} |"
-            )
-            print(f"{name}, {scale}: clear {100 * clear:.1f} % (at most 5), intervals {told}", flush=True)
-    print(f"most often called clear: {100 * worst:.1f} %; least coverage: {100 * least:.1f} %")
-    if "--write" in sys.argv:
+    write = "--write" in sys.argv
+    trials = TRIALS if write or "--full" in sys.argv else FEW
+    lines, beyond = [], []
+    begun = time.perf_counter()
+    for name, scale_name, situation in cells(asked):
+        tally = played(layouts()[name], scales()[scale_name], situation, trials)
+        row = [name, scale_name, situation, *(f"{tally.share(level):.1f}" for level in ("clear", "leaning", "equal", "depends"))]
+        row += [_percent(tally.pairs), _percent(tally.own), _percent(tally.medians)]
+        lines.append(f"| {' | '.join(row)} |")
+        wrong = faults(situation, tally)
+        beyond += [f"{name}, {scale_name}, {situation}: {one}" for one in wrong]
+        print(lines[-1], "  <--  " + "; ".join(wrong) if wrong else "", flush=True)
+    print(f"{len(lines)} cells of {trials:,} trials in {time.perf_counter() - begun:.0f} s; beyond their level: {len(beyond)}")
+    if write:
         OUT.parent.mkdir(parents=True, exist_ok=True)
-        OUT.write_text(
-            "# How often chance is called clear\n\n"
-            f"{TRIALS:,} trials without any difference for each layout and scale, at a level of {100 * ALPHA:g} %; by "
-            "`python -m benchmarks.chance --write`. Intervals are those of pairs, at "
-            f"{100 * COVER:g} %; grades, ladders and events take their p from ranks or scores while their interval is told in "
-            "their own unit, so that it is not counted here. A share of 5 % of 2,000 has a standard error of half a point."
-            "\n\n" + "\n".join(lines) + "\n"
-        )
+        OUT.write_text(_page(lines, beyond, trials))
+
+
+def _page(lines: list[str], beyond: list[str], trials: int) -> str:
+    beyond_told = "\n".join(f"- {one}" for one in beyond) or "None."
+    return (
+        "# How often chance is called something\n\n"
+        f"{trials:,} trials for each layout, scale and situation, at a level of {100 * ALPHA:g} %; by `python -m benchmarks.chance --write`. "
+        "All figures are in percent: how often the verdict was *clear*, *leaning*, *equal* or *depends*, and how often an interval held the truth "
+        "(pairs in the unit they are told, for grades the chance of beating; treatments; middle times). A share of 5 % of 5,000 has a "
+        "standard error of 0.3.\n\n"
+        "Situations: *null*, nothing differs; *floor*, two alike on top and the others, without any spread, far below; *spread 5* and *8*, the "
+        "first treatment spread so many times as much, nothing else; *ceiling*, nothing differs and most stand at the end of their scale; "
+        "*gaps*, nothing differs and 2 in 100 values are missing; *margin*, the first treatment better by just the margin, near the ceiling where "
+        "there is one.\n\n"
+        f"Limits: clear at most {LEVELS['clear']:g} ({LEVELS['spread']:g} with unequal spreads), leaning at most {LEVELS['leaning']:g} in null, equal at most "
+        f"{LEVELS['equal']:g} at the margin, intervals at least {LEVELS['covers']:g}.\n\n"
+        f"## Cells beyond their level\n\n{beyond_told}\n\n"
+        "## All cells\n\n"
+        "| layout | scale | situation | clear | leaning | equal | depends | pairs hold | treatments hold | medians hold |\n"
+        "|---|---|---|---|---|---|---|---|---|---|\n" + "\n".join(lines) + "\n"
+    )
 
 
 if __name__ == "__main__":

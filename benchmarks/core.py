@@ -12,7 +12,7 @@ import numpy as np
 from scipy import stats
 
 from fieldtally.core.compare.columns import Column, compare_columns
-from fieldtally.core.compare.shuffles import DRAWS
+from fieldtally.core.compare.reference import DRAWS
 from fieldtally.core.design.plan import Block, Factor, FactorLevel, Layout, Outcome, Plan, Treatment
 from fieldtally.core.outlook.outlook import outlook
 from fieldtally.core.scales import MeasurementScale

@@ -22,6 +22,7 @@ from fieldtally.core.compare.holm import holm
 from fieldtally.core.compare.means import Means, treatment_means
 from fieldtally.core.compare.overall import Overall, overall_test, overall_tests
 from fieldtally.core.compare.pairs import PairTests, pair_tests
+from fieldtally.core.compare.piled import Pile, farthest, mean_between, reach_between
 from fieldtally.core.compare.rates import newcombe, wilson
 from fieldtally.core.compare.reference import DRAWS, MOST_ENUMERATED, Reference
 from fieldtally.core.compare.scores import block_log_rank, block_ranks
@@ -37,6 +38,9 @@ from fieldtally.core.scales import (
     PercentScale,
     Scale,
 )
+
+FEWEST, FEWEST_IN_BLOCKS = 3, 2
+"""So many on each side a claim takes, and so many where they are compared inside blocks or pairs."""
 
 Kind = Literal["measurement", "percent", "grade", "count", "passfail", "event", "ladder"]
 
@@ -88,8 +92,6 @@ class Estimate:
     median: float | None = None
     least: float | None = None
     most: float | None = None
-    common: tuple[float, int] | None = None
-    """The most common value, and how many have it."""
     worth: float | None = None
     seen: int | None = None
     """How many had the event, or gave way."""
@@ -122,6 +124,11 @@ class Pair:
     blocks: int = 1
     effect: float | None = None
     """What is tested, in standard deviations inside treatment and block."""
+
+    @property
+    def few(self) -> bool:
+        """Whether a side has too few samples for a claim."""
+        return min(self.n_a, self.n_b) < (FEWEST_IN_BLOCKS if self.blocks > 1 else FEWEST)
 
 
 @dataclass(frozen=True)
@@ -259,7 +266,13 @@ class _Whole:
         pairs = [(int(a), int(b)) for a, b in combinations(np.unique(self.labels[known.any(axis=1)]), 2)]
         tests = self._tests(pairs, rng)
         means = treatment_means(
-            self.told, self.labels, self.blocks, len(self.treatments), self.alpha, intervals=self.intervals
+            self.told,
+            self.labels,
+            self.blocks,
+            len(self.treatments),
+            self.alpha,
+            intervals=self.intervals,
+            skewed=np.array([c.kind == "event" or (c.kind == "count" and c.ends is None) for c in self.columns]),
         )
         order = treatment_means(self.scores, self.labels, self.blocks, len(self.treatments), intervals=False).estimate
         overall = self._overall(rng) if self.intervals else [None] * len(self.columns)
@@ -268,19 +281,14 @@ class _Whole:
         for j, column in enumerate(self.columns):
             counted = known[:, j]
             courses = self._courses(j) if self.intervals and column.timed else {}
+            own = {t: self.values[of[t], j][counted[of[t]]] for t in range(len(self.treatments))}
+            piles = _Piles.of_values({t: one for t, one in own.items() if len(one)}, column)
             estimates = tuple(
-                self._estimate(means, order, t, j, self.values[of[t], j][counted[of[t]]], courses.get(t))
-                for t in range(len(self.treatments))
+                self._estimate(means, order, t, j, own[t], courses.get(t), piles) for t in range(len(self.treatments))
             )
+            pairs_found = self._pairs_of(j, pairs, tests, control, piles)
             found.append(
-                Comparison(
-                    column,
-                    int(counted.sum()),
-                    overall[j],
-                    estimates,
-                    self._pairs_of(j, pairs, tests, control, [one.n for one in estimates]),
-                    tuple(courses.values()),
-                )
+                Comparison(column, int(counted.sum()), overall[j], estimates, pairs_found, tuple(courses.values()))
             )
         return found
 
@@ -309,9 +317,9 @@ class _Whole:
             if not len(rows):
                 continue
             if column.timed:
-                found[rows, j] = block_log_rank(self.spans[j].kept(rows), self.blocks[rows])
+                found[rows, j] = block_log_rank(self.spans[j].kept(rows), self.structure.ranked_in[rows])
             elif column.kind == "grade":
-                layout, order = laid_out(np.zeros(len(rows), dtype=np.int64), self.blocks[rows], 1)
+                layout, order = laid_out(np.zeros(len(rows), dtype=np.int64), self.structure.ranked_in[rows], 1)
                 found[rows[order], j] = block_ranks(self.values[rows[order], j][:, None], layout)[:, 0]
         return found
 
@@ -458,18 +466,19 @@ class _Whole:
                     getattr(found, name)[of] = getattr(by, name)
 
     def _pairs_of(
-        self, j: int, pairs: Sequence[tuple[int, int]], tests: _Pairs, control: int | None, numbers: Sequence[int]
+        self, j: int, pairs: Sequence[tuple[int, int]], tests: _Pairs, control: int | None, piles: _Piles
     ) -> tuple[Pair, ...]:
         wide = len(self.columns)
-        there = [i for i, (a, b) in enumerate(pairs) if numbers[a] and numbers[b]]
+        there = [i for i, (a, b) in enumerate(pairs) if a in piles.of and b in piles.of]
         family = [i for i in there if control is None or control in pairs[i]]
         adjusted = dict(zip(family, holm([float(tests.p[i * wide + j]) for i in family]), strict=True))
-        return tuple(self._pair_of(j, i * wide + j, pairs[i], tests, adjusted.get(i), numbers) for i in there)
+        return tuple(self._pair_of(j, i * wide + j, pairs[i], tests, adjusted.get(i), piles) for i in there)
 
     def _pair_of(
-        self, j: int, at: int, pair: tuple[int, int], tests: _Pairs, adjusted: float | None, numbers: Sequence[int]
+        self, j: int, at: int, pair: tuple[int, int], tests: _Pairs, adjusted: float | None, piles: _Piles
     ) -> Pair:
         a, b = pair
+        ours, theirs = piles.of[a], piles.of[b]
         column, told, layout = self.columns[j], tests.told, tests.layouts.get(at, ())
         low, high = _known(told.low[at]), _known(told.high[at])
         difference = float(told.difference[at])
@@ -477,14 +486,17 @@ class _Whole:
             means = [float(np.nanmean(self.told[self.labels == t, j])) for t in pair]
             difference = means[0] - means[1]
         n_a, n_b = (sum(counts[side] for counts in layout) for side in (0, 1))
-        if min(numbers[a], numbers[b]) < 2:
+        if min(ours.n, theirs.n) < 2:
             # Nothing about spread is known from one sample.
             low = high = None
         elif column.kind == "passfail" and self.intervals and not self.structure.between_plots(self.labels, a, b):
             passed = [float(np.nansum(self.values[self.labels == t, j])) for t in pair]
-            low, high = newcombe(passed[0], numbers[a], passed[1], numbers[b], self.alpha)
+            low, high = newcombe(passed[0], ours.n, passed[1], theirs.n, self.alpha)
+        elif piles.off and low is not None and high is not None:
+            reach = reach_between(ours, theirs, piles.off, self.alpha)
+            low, high = min(low, difference - reach), max(high, difference + reach)
         way = int(tests.way[at]) * (1 if column.better == "more" else -1)
-        ranked = column.kind == "grade" and min(numbers[a], numbers[b]) > 1
+        ranked = column.kind == "grade" and min(ours.n, theirs.n) > 1
         return Pair(
             a=self.treatments[a],
             b=self.treatments[b],
@@ -506,18 +518,29 @@ class _Whole:
         )
 
     def _estimate(
-        self, means: Means, order: Floats, t: int, j: int, own: Floats, course: EventCourse | None
+        self,
+        means: Means,
+        order: Floats,
+        t: int,
+        j: int,
+        own: Floats,
+        course: EventCourse | None,
+        piles: _Piles,
     ) -> Estimate:
         column = self.columns[j]
+        if not len(own):
+            return Estimate(self.treatments[t], 0, None, None, None)
+        pile = piles.of[t]
         low, high = _known(means.low[t, j]), _known(means.high[t, j])
         if column.kind == "passfail" and len(own) > 1:
             low, high = wilson(float(own.sum()), len(own), self.alpha)
         elif column.ends is not None and low is not None and high is not None:
+            if pile.piled and piles.off:
+                under, over = mean_between(pile, piles.off, column.ends, self.alpha)
+                low, high = min(low, under), max(high, over)
             low, high = max(low, column.ends[0]), min(high, column.ends[1])
-        middle = None if not len(own) else float(np.median(own)) if column.kind == "grade" else course and course.median
+        middle = float(np.median(own)) if column.kind == "grade" else course and course.median
         turn = 1 if column.better == "more" else -1
-        kinds, counts = np.unique(own, return_counts=True)
-        top = int(counts.argmax()) if len(own) else 0
         return Estimate(
             self.treatments[t],
             len(own),
@@ -525,9 +548,23 @@ class _Whole:
             low,
             high,
             middle,
-            float(own.min()) if len(own) else None,
-            float(own.max()) if len(own) else None,
-            (float(kinds[top]), int(counts[top])) if len(own) else None,
+            pile.value - pile.below,
+            pile.value + pile.above,
             None if np.isnan(order[t, j]) else turn * float(order[t, j]),
             course and course.seen,
         )
+
+
+@dataclass(frozen=True)
+class _Piles:
+    """How the values of each treatment (number) are piled, and how far off a value that differs may be (0: nothing is bounded so)."""
+
+    of: dict[int, Pile]
+    off: float
+
+    @classmethod
+    def of_values(cls, own: Mapping[int, Floats], column: Column) -> _Piles:
+        """The piles of a column's values, by treatment."""
+        found = {t: Pile.of(values) for t, values in own.items()}
+        bounded = column.ends is not None and column.kind != "passfail"
+        return cls(found, farthest(list(found.values()), column.ends) if bounded and column.ends else 0.0)

@@ -16,6 +16,8 @@ from fieldtally.core.compare.arrays import Flags, Floats, Ints
 
 MOST_BLOCKS = 300
 """With more blocks than that, what one block tells about another is left out of the degrees of freedom."""
+LEAST_SKEW = 0.75
+"""How skewed times and open counts are taken to be at least."""
 DIGITS = 12
 """Significant digits, against the largest value, beyond which a sum is dust."""
 
@@ -30,9 +32,12 @@ class Means:
 
 
 def treatment_means(
-    values: Floats, labels: Ints, blocks: Ints, treatments: int, alpha: float = 0.05, *, intervals: bool = True
+    values: Floats, labels: Ints, blocks: Ints, treatments: int, alpha: float = 0.05, *, intervals: bool = True,
+    skewed: Flags | None = None,
 ) -> Means:
-    """Means of ``values`` (n, c), NaN where missing, for ``labels`` (n,) from 0 to ``treatments`` − 1; NaN where absent."""
+    """Means of ``values`` (n, c), NaN where missing, for ``labels`` (n,) from 0 to ``treatments`` − 1; NaN where absent.
+
+    Columns that are ``skewed`` (c,) by nature, as times and open counts are, get the wider of this interval and Hall's."""
     columns = values.shape[1]
     estimate, half = np.full((treatments, columns), np.nan), np.full((treatments, columns), np.nan)
     present = ~np.isnan(values)
@@ -52,7 +57,33 @@ def treatment_means(
             alike = decimals == digits
             at = np.array(members)[alike]
             estimate[:, at] = np.round(mean[:, alike], digits) + 0.0 if abs(digits) < 300 else mean[:, alike]
-    return Means(estimate, estimate - half, estimate + half)
+    low, high = estimate - half, estimate + half
+    if intervals and skewed is not None and skewed.any():
+        under, over = _for_skew(values[:, skewed], labels, estimate[:, skewed], half[:, skewed], alpha)
+        low[:, skewed], high[:, skewed] = np.fmin(low[:, skewed], under), np.fmax(high[:, skewed], over)
+    return Means(estimate, low, high)
+
+
+def _for_skew(values: Floats, labels: Ints, mean: Floats, half: Floats, alpha: float) -> tuple[Floats, Floats]:
+    """Ends (t, c) of the interval that takes skewness into account (Hall 1992, J. R. Stat. Soc. B 54:221), with Student's quantile."""
+    under, over = np.full_like(mean, np.nan), np.full_like(mean, np.nan)
+    for t in range(len(mean)):
+        own = values[labels == t]
+        known = ~np.isnan(own)
+        n = known.sum(axis=0)
+        away = np.where(known, own - np.where(n > 0, np.nansum(own, axis=0) / np.maximum(n, 1), 0.0), 0.0)
+        spread = np.sqrt((away**2).sum(axis=0) / np.maximum(n - 1, 1))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            skew = (away**3).sum(axis=0) * n / (np.maximum(n - 1, 1) * np.maximum(n - 2, 1)) / spread**3
+            # Few samples show little of a tail that is known to be there.
+            a = np.maximum(skew, LEAST_SKEW) / np.sqrt(n)
+            quantile = stdtrit(np.maximum(n - 1, 1), 1 - alpha / 2)
+            error = half[t] / quantile
+            ends = [3 / a * (np.cbrt(1 + a * (way * quantile - a / 6)) - 1) for way in (1, -1)]
+        told = (n > 2) & np.isfinite(ends[0]) & np.isfinite(ends[1]) & (np.abs(a) > 1e-6)
+        under[t] = np.where(told, mean[t] - ends[0] * error, np.nan)
+        over[t] = np.where(told, mean[t] - ends[1] * error, np.nan)
+    return under, over
 
 
 @dataclass(frozen=True)

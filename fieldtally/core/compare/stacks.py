@@ -79,7 +79,7 @@ def stacked(entries: Iterable[tuple[Layout, Floats, Sequence[int]]]) -> list[Sta
 
 def centred(stack: Stack) -> Floats:
     """The values (n, e) without the level of their block."""
-    out = np.empty_like(stack.values)
+    out = np.empty(stack.values.shape)
     for rows in stack.slices:
         out[rows] = stack.values[rows] - stack.values[rows].mean(axis=0)
     return out

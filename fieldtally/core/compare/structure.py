@@ -43,6 +43,11 @@ class Structure:
             self.kind, self.blocks[rows], some(self.columns), some(self.squares), some(self.plots), some(self.hard)
         )
 
+    @property
+    def ranked_in(self) -> Ints:
+        """Inside what (n,) ranks and log-rank scores are taken: blocks, or whole squares, whose rows and columns are taken out afterwards."""
+        return self.squares if self.kind == "latin" and self.squares is not None else self.blocks
+
     def between_plots(self, labels: Ints, a: int, b: int) -> bool:
         """Whether treatments ``a`` and ``b`` of ``labels`` (n,) lie on different whole plots, whose samples do not count one by one."""
         if self.kind != "split" or self.hard is None:

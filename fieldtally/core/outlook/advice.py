@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -40,34 +40,34 @@ class Advice:
 
 
 def advice_for(
-    plan: Plan, outcome: Outcome, truth: Truth, found: float | None, seeds: tuple[int, int]
+    plan: Plan, outcome: Outcome, truths: Sequence[Truth], found: float | None, seeds: tuple[int, int]
 ) -> tuple[Advice, ...]:
-    """Changes that would help ``plan`` under ``truth``, the surest first; ``found`` is the lead named 8 times in 10.
+    """Changes that would help ``plan`` on its first primary ``outcome`` under ``truths``, one for each primary, the surest first; ``found`` is the lead named 8 times in 10.
 
     The first of ``seeds`` is that of the outlook itself: what a change is said to bring is what the outlook of the changed
     plan will say.  The second serves the search.
     """
     seed, searching = seeds
-    now = _shares(plan, truth, seed).right
-    best = _enough_samples(plan, truth, seed, searching)
+    now = _shares(plan, truths, seed).right
+    best = _enough_samples(plan, truths, seed, searching)
     others = [
         one
         for one in (
-            *_blocks(plan, outcome, truth, seed),
-            *_fewer(plan, truth, seed),
-            *_finer(plan, outcome, truth, seed),
+            *_blocks(plan, outcome, truths, seed),
+            *_fewer(plan, truths, seed),
+            *_finer(plan, outcome, truths, seed),
         )
         if one.right >= now + WORTH_SAYING
     ]
     return (
         *([best] if best else []),
         *sorted(others, key=lambda one: -one.right),
-        *_longer(outcome, truth, found),
+        *_longer(outcome, truths[0], found),
     )
 
 
-def _shares(plan: Plan, truth: Truth, seed: int, plays: int = PLAYS) -> Shares:
-    return play(Design.of_plan(plan), truth, np.random.default_rng(seed), plays)
+def _shares(plan: Plan, truths: Sequence[Truth], seed: int, plays: int = PLAYS) -> Shares:
+    return play(Design.of_plan(plan), truths, np.random.default_rng(seed), plays)
 
 
 def _cost(plan: Plan, other: Plan) -> float | None:
@@ -81,7 +81,7 @@ def with_samples(plan: Plan, samples: int) -> Plan:
     return replace(plan, treatments=tuple(replace(t, samples=samples) for t in plan.treatments))
 
 
-def _enough_samples(plan: Plan, truth: Truth, seed: int, searching: int) -> Advice | None:
+def _enough_samples(plan: Plan, truths: Sequence[Truth], seed: int, searching: int) -> Advice | None:
     """The fewest samples of each that would name the best one 8 times in 10, where that is within reach."""
     unit = len(plan.treatments) if plan.layout.kind == "latin" else 1
     split = plan.layout.kind == "split"
@@ -91,7 +91,7 @@ def _enough_samples(plan: Plan, truth: Truth, seed: int, searching: int) -> Advi
     found: Shares | None = None
     while high < most:
         high = min(most, max(high + 1, round(high * 1.7)))
-        found = _shares(with_samples(plan, high * unit), truth, searching, QUICK)
+        found = _shares(with_samples(plan, high * unit), truths, searching, QUICK)
         if found.right >= ENOUGH:
             break
         low = high
@@ -99,15 +99,15 @@ def _enough_samples(plan: Plan, truth: Truth, seed: int, searching: int) -> Advi
         return None
     while high - low > 1:
         middle = (low + high) // 2
-        looked = _shares(with_samples(plan, middle * unit), truth, searching, QUICK)
+        looked = _shares(with_samples(plan, middle * unit), truths, searching, QUICK)
         if looked.right >= ENOUGH:
             high, found = middle, looked
         else:
             low = middle
-    found = _shares(with_samples(plan, high * unit), truth, seed)
+    found = _shares(with_samples(plan, high * unit), truths, seed)
     while found.right < ENOUGH and high < most:
         high += 1
-        found = _shares(with_samples(plan, high * unit), truth, seed)
+        found = _shares(with_samples(plan, high * unit), truths, seed)
     if found.right < ENOUGH:
         return None
     larger = with_samples(plan, high * unit)
@@ -129,17 +129,18 @@ def _larger(now: Treatment, other: Treatment) -> Treatment:
     return other if other.samples >= now.samples else now
 
 
-def _blocks(plan: Plan, outcome: Outcome, truth: Truth, seed: int) -> Iterator[Advice]:
+def _blocks(plan: Plan, outcome: Outcome, truths: Sequence[Truth], seed: int) -> Iterator[Advice]:
     """The same samples in two blocks, where places are known to differ."""
     if plan.layout.kind != "random" or not outcome.between or any(t.samples % 2 for t in plan.treatments):
         return
+    truth = truths[0]
     spread = math.sqrt(max(truth.spread**2 - outcome.between**2, 1e-12))
     halves = Design.of(tuple(t.samples // 2 for t in plan.treatments), 2, Design.of_plan(plan).candidates)
-    right = play(halves, replace(truth, spread=spread), np.random.default_rng(seed)).right
+    right = play(halves, [replace(truth, spread=spread), *truths[1:]], np.random.default_rng(seed)).right
     yield Advice("blocks", "The same samples, half of each in each of two places", None, 0, None, right)
 
 
-def _fewer(plan: Plan, truth: Truth, seed: int) -> Iterator[Advice]:
+def _fewer(plan: Plan, truths: Sequence[Truth], seed: int) -> Iterator[Advice]:
     """The same number of samples on one treatment less."""
     count = len(plan.treatments)
     if count < 3 or plan.layout.kind not in ("random", "blocks"):
@@ -150,28 +151,28 @@ def _fewer(plan: Plan, truth: Truth, seed: int) -> Iterator[Advice]:
     fewer = replace(plan, treatments=tuple(replace(t, samples=samples) for t in left))
     if hardest_pair(fewer)[2] > plan.level:
         return
-    right = _shares(fewer, truth, seed).right
+    right = _shares(fewer, truths, seed).right
     gone = plan.treatments[last].name.strip() or "one treatment"
     more = fewer.sample_count - plan.sample_count
     yield Advice("fewer", f"Without {gone}: {samples} of each other one", None, more, _cost(plan, fewer), right)
 
 
-def _finer(plan: Plan, outcome: Outcome, truth: Truth, seed: int) -> Iterator[Advice]:
+def _finer(plan: Plan, outcome: Outcome, truths: Sequence[Truth], seed: int) -> Iterator[Advice]:
     """Half steps on the scale; two readings of each sample where the repeat error is known."""
-    scale = outcome.scale
+    scale, truth, others = outcome.scale, truths[0], truths[1:]
     if isinstance(scale, GradeScale) and len(scale.levels) < 12:
         levels = [*scale.levels]
         halves = [Level((a.value + b.value) / 2, f"{a.label}½") for a, b in itertools.pairwise(levels)]
         finer = GradeScale(tuple(sorted((*levels, *halves), key=lambda level: level.value)))
-        right = _shares(plan, replace(truth, scale=finer), seed).right
+        right = _shares(plan, [replace(truth, scale=finer), *others], seed).right
         yield Advice("finer", "Half grades, if the eye can tell them", None, 0, None, right)
     elif isinstance(scale, ShadeScale) and not scale.between:
-        right = _shares(plan, replace(truth, scale=replace(scale, between=True)), seed).right
+        right = _shares(plan, [replace(truth, scale=replace(scale, between=True)), *others], seed).right
         yield Advice("finer", "Readings half way between two steps of the chart", None, 0, None, right)
     error = repeat_error(outcome.proof)
     if error and error < truth.spread:
         twice = math.sqrt(truth.spread**2 - error**2 / 2)
-        right = _shares(plan, replace(truth, spread=twice), seed).right
+        right = _shares(plan, [replace(truth, spread=twice), *others], seed).right
         yield Advice("repeats", "Each sample read twice and averaged", None, 0, None, right)
 
 

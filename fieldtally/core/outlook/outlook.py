@@ -12,7 +12,7 @@ from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import MOST_SAMPLES
 from fieldtally.core.outlook.advice import ENOUGH, QUICK, Advice, advice_for
 from fieldtally.core.outlook.rare import samples_to_see_one, still_possible
-from fieldtally.core.outlook.simulate import Design, Shares, Truth, play
+from fieldtally.core.outlook.simulate import Design, Shares, Truth, play, play_each
 from fieldtally.core.outlook.smallest import hardest_pair
 from fieldtally.core.scales import (
     CountScale,
@@ -53,6 +53,16 @@ class Outlook:
     steps: tuple[str, ...]
     samples: int
     cost: float | None
+    others: tuple[OtherPrimary, ...] = ()
+    """The other primary outcomes, which share the level with the first."""
+
+
+@dataclass(frozen=True)
+class OtherPrimary:
+    """How often another primary outcome would name the right one, none, or another."""
+
+    outcome: str
+    shares: Shares
 
 
 def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
@@ -68,12 +78,14 @@ def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
     if plan.layout.kind in ("latin", "split", "pairs") and [*layout_problems(plan)]:
         return None
     truth, assumed = expectation(plan, outcome)
+    others = [o for o in plan.outcomes if o.primary and o.compared and o.key != outcome.key and not o.scale.problems()]
+    truths = [truth, *(expectation(plan, one)[0] for one in others)]
     design = Design.of_plan(plan)
     a, b, smallest = hardest_pair(plan)
     seeds = rng.integers(2**63, size=3)
-    shares = play(design, truth, np.random.default_rng(seeds[0]))
+    shares, *rest = play_each(design, truths, np.random.default_rng(seeds[0]))
     standing = _standing(smallest, plan.level, shares)
-    found = None if smallest > plan.level else _found(design, truth, int(seeds[1]))
+    found = None if smallest > plan.level else _found(design, truths, int(seeds[1]))
     return Outlook(
         standing=standing,
         headline=_headline(plan, standing, smallest, shares),
@@ -88,11 +100,12 @@ def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
         found_8_in_10=found,
         advice=()
         if shares.right >= ENOUGH
-        else advice_for(plan, outcome, truth, found, (int(seeds[0]), int(seeds[2]))),
+        else advice_for(plan, outcome, truths, found, (int(seeds[0]), int(seeds[2]))),
         rare=_rare(plan, outcome),
         steps=_steps(plan, outcome, truth, smallest, shares, (a, b)),
         samples=plan.sample_count,
         cost=plan.cost,
+        others=tuple(OtherPrimary(one.name, own) for one, own in zip(others, rest, strict=True)),
     )
 
 
@@ -114,7 +127,9 @@ def expectation(plan: Plan, outcome: Outcome) -> tuple[Truth, list[str]]:
     plots = (outcome.between if outcome.between is not None else spread / 2) if plan.layout.kind == "split" else 0.0
     if plan.layout.kind == "random" and outcome.between:
         spread = math.hypot(spread, outcome.between)
-    return Truth(outcome.scale, lead, spread, outcome.margin, plan.level, plots), assumed
+    looks = tuple(float(c.offset) for c in plan.looked_at(outcome) if c.offset > 0) if plan.checkpoints else ()
+    rising = tuple(sorted(set(looks))) or (1.0,)
+    return Truth(outcome.scale, lead, spread, outcome.margin, plan.level, plots, rising), assumed
 
 
 def usual_spread(outcome: Outcome) -> float:
@@ -166,14 +181,15 @@ def _headline(plan: Plan, standing: str, smallest: float, shares: Shares) -> str
             return f"Enough. With {_each(plan)} it would name the best one {share} times in 100."
 
 
-def _found(design: Design, truth: Truth, seed: int) -> float | None:
+def _found(design: Design, truths: list[Truth], seed: int) -> float | None:
     """The lead that would be named 8 times in 10, by halving between none and four times what is expected."""
+    truth = truths[0]
     widest = 1.0 if isinstance(truth.scale, PassFailScale | EventScale) else 4 * max(truth.lead, 2 * truth.spread)
     if truth.scale.ends is not None:
         widest = min(widest, truth.scale.ends[1] - truth.scale.ends[0])
 
     def right(lead: float) -> float:
-        return play(design, replace(truth, lead=lead), np.random.default_rng(seed), QUICK).right
+        return play(design, [replace(truth, lead=lead), *truths[1:]], np.random.default_rng(seed), QUICK).right
 
     if right(widest) < ENOUGH:
         return None
@@ -202,6 +218,11 @@ def _steps(
     return (
         f"Smallest p: {_against(plan, a, b)} can be arranged in so many ways that the most extreme "
         f"result has p = {honest(smallest)}; the plan's level is {plan.level:g}.",
+        *(
+            (f"{1 + sum(o.primary and o.compared for o in plan.outcomes if o is not outcome)} primary outcomes share the level.",)
+            if sum(o.primary and o.compared for o in plan.outcomes) > 1
+            else ()
+        ),
         f"Simulated {shares.plays} times: one treatment truly {honest(truth.lead)} {unit} better than all others, samples "
         f"treated alike spread by {honest(truth.spread)} {unit} (standard deviation), on the outcome's own scale.",
         "Each time the verdict's own rule was applied: the leader must beat each other one in its own pair test"

@@ -10,7 +10,7 @@
   each side (two inside blocks or pairs), and by at least the margin where one is set.  No adjustment is needed for this claim: comparing
   the leader with each rival keeps the chance of naming a wrong best at that level (Gutmann & Maymin 1987, Ann. Statist. 15:870; Hsu 1996,
   Multiple Comparisons, ch. 4).
-* ``equal``: all intervals lie inside the margin, also once values are allowed for that so few readings need not have shown.  This is asked
+* ``equal``: all intervals lie inside the margin (of piled readings the wider ones, :mod:`fieldtally.core.compare.piled`).  This is asked
   before *leaning*: where every difference is known to be too small to matter, who would lead again does not matter either.
 * ``leaning``: the leader's largest pair p is at most 0.2, which chance alone gives no more often than that.
 * ``too_close``: anything else; with the replicates that would probably settle it.
@@ -20,14 +20,12 @@ An outcome on which neither more nor less is better is told without a winner: ``
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from fieldtally.core.compare.columns import Comparison, Estimate, Pair
+from fieldtally.core.compare.columns import FEWEST, FEWEST_IN_BLOCKS, Comparison, Estimate, Pair
 from fieldtally.core.compare.places import Where
-from fieldtally.core.compare.rates import wilson
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.verdict.leading import Leading, leading
 from fieldtally.core.verdict.needed import samples_needed
@@ -37,9 +35,6 @@ StrengthLevel = Literal[
 ]
 LEANS_UPTO = 0.2
 MISSING_FROM = 0.5
-FEWEST, FEWEST_IN_BLOCKS = 3, 2
-PILED = 0.5
-"""From this share of samples at one value on, an interval from their spread says too little."""
 
 
 @dataclass(frozen=True)
@@ -277,8 +272,7 @@ def _by_evidence(comparison: Comparison, lead: Leading, alpha: float, margin: fl
     if margin is not None:
         inside = _equal(comparison, lead.order, margin)
         steps.append(
-            f"{'All' if inside else 'Not all'} intervals of the differences lie inside the margin of ±{honest(margin)}"
-            ", also once values are allowed for that so few readings need not have shown."
+            f"{'All' if inside else 'Not all'} intervals of the differences lie inside the margin of ±{honest(margin)}."
         )
         if inside:
             says = f"Every difference lies inside the margin of {honest(margin)}: none is better by as much as matters."
@@ -290,7 +284,7 @@ def _by_evidence(comparison: Comparison, lead: Leading, alpha: float, margin: fl
         return Strength("too_close", None, says, tuple(steps), None, first, contradiction=lead.contradiction)
     settle = samples_needed(comparison, leader, worst, alpha)
     often = f"{max(1, round(100 * worst.p))} times in 100" if worst.p < 0.995 else "nearly always"
-    enough = worst.p <= LEANS_UPTO and not _few(worst)
+    enough = worst.p <= LEANS_UPTO and not worst.few
     steps.append(
         f"Its largest p is {told_p(worst.p)}; leaning takes at most {LEANS_UPTO:g}"
         + (", and more samples on each side." if worst.p <= LEANS_UPTO and not enough else ".")
@@ -300,11 +294,6 @@ def _by_evidence(comparison: Comparison, lead: Leading, alpha: float, margin: fl
         return Strength("leaning", leader.treatment, says, tuple(steps), settle, first)
     says = f"{leader.treatment} came first, but chance alone gives such a lead {often}."
     return Strength("too_close", None, says, tuple(steps), settle, first)
-
-
-def _few(pair: Pair) -> bool:
-    """Whether a side has too few samples for a claim."""
-    return min(pair.n_a, pair.n_b) < (FEWEST_IN_BLOCKS if pair.blocks > 1 else FEWEST)
 
 
 def _clear(
@@ -323,7 +312,7 @@ def _clear(
         f"{leader} {'beats' if beaten else 'does not beat'} each other one in its own pair test at {honest(alpha)}: "
         f"the largest p is {told_p(worst.p)}, against {worst.b}."
     )
-    few = [pair for pair in rivals if _few(pair)]
+    few = [pair for pair in rivals if pair.few]
     if few:
         steps.append(
             f"Too few for a claim: {few[0].n_a} against {few[0].n_b} of {few[0].b}; it takes {FEWEST} on each side, or "
@@ -348,36 +337,7 @@ def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> 
             pair = comparison.pair(one.treatment, other.treatment)
             if pair is None or pair.low is None or pair.high is None:
                 return False
-            reach = _unseen(comparison, one, other)
-            middle = pair.difference
-            if min(pair.low, middle - reach) < -margin or max(pair.high, middle + reach) > margin:
+            if pair.low < -margin or pair.high > margin:
                 return False
     return len(among) > 1
-
-
-def _unseen(comparison: Comparison, one: Estimate, other: Estimate) -> float:
-    """How far the difference may lie from the one seen because of values that piled readings need not have shown.
-
-    Where half or more of a treatment's readings are one value of a bounded scale, their spread tells little.  Then the share that differs is
-    bounded by Wilson's interval, and each that differs is put as far off as any that was seen, or as the scale allows where none was; two
-    sides join as in Newcombe's interval."""
-    ends = comparison.column.ends
-    if ends is None or not any(_piled(side) for side in (one, other)):
-        return 0.0
-    away = [abs(value - side.common[0]) for side in (one, other) if side.common for value in (side.least, side.most) if value is not None]
-    farthest = max(away, default=0.0)
-    if farthest == 0 and one.common:
-        farthest = max(one.common[0] - ends[0], ends[1] - one.common[0])
-    reach = 0.0
-    for side in (one, other):
-        if side.common is None:
-            continue
-        differ = side.n - side.common[1]
-        low, high = wilson(differ, side.n)
-        reach = math.hypot(reach, max(high - differ / side.n, differ / side.n - low) * farthest)
-    return reach
-
-
-def _piled(side: Estimate) -> bool:
-    return side.common is not None and side.common[1] >= PILED * side.n
 
