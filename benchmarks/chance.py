@@ -140,8 +140,8 @@ def shifts(layout: Layout, situation: str) -> tuple[Floats, Floats]:
     if situation == "floor":
         add[2:], spread[2:] = -8.0, 0.0
     elif situation.startswith("spread"):
-        # The side with fewer samples is the noisy one.
-        spread[0] = float(situation.split()[1])
+        # The side with fewer samples is the noisy one; the others are so many times quieter.
+        spread[1:] = 1 / float(situation.split()[1])
     elif situation == "margin":
         add[0] = 0.8
     return add, spread

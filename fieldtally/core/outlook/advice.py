@@ -18,7 +18,7 @@ from fieldtally.core.scales import GradeScale, Level, ShadeScale, honest, unit_o
 
 ENOUGH = 0.8
 MOST_REPLICATES = 60
-QUICK = 200
+QUICK = 120
 WORTH_SAYING = 0.04
 AdviceKind = Literal["samples", "blocks", "fewer", "finer", "repeats", "longer"]
 
@@ -106,7 +106,7 @@ def _enough_samples(plan: Plan, truths: Sequence[Truth], seed: int, searching: i
             low = middle
     found = _shares(with_samples(plan, high * unit), truths, seed)
     while found.right < ENOUGH and high < most:
-        high += 1
+        high = min(most, high + max(1, round(0.08 * high)))
         found = _shares(with_samples(plan, high * unit), truths, seed)
     if found.right < ENOUGH:
         return None

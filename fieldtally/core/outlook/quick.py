@@ -25,7 +25,7 @@ from fieldtally.core.compare.pairs import pair_tests
 from fieldtally.core.compare.reference import Reference
 from fieldtally.core.compare.scores import block_ranks
 from fieldtally.core.compare.squares import LARGEST_ENUMERATED, double_centred, square_pair_tests
-from fieldtally.core.compare.stacks import Layout, Stack, laid_out, slices_of
+from fieldtally.core.compare.stacks import Layout, Stack, centred, laid_out, slices_of
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.outlook.smallest import square_p
 
@@ -34,6 +34,7 @@ ENUMERATED = 1_000
 NEAREST = 5
 """Rivals beyond these are far behind and have the smaller p."""
 LEVEL = 1e-9
+NO_DOUBT, MANY = 0.3, 1_000
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ def leads(
     worth = _worth(plays, labels, structure, treatments)
     order = np.argsort(-worth, axis=0, kind="stable")
     leader = order[0]
-    test = _tester(plays, labels, structure, treatments, rng)
+    test = _tester(plays, labels, structure, treatments, rng, highest)
     p, gap, ways = np.zeros(many), np.full(many, np.inf), np.ones(many, dtype=np.bool_)
     best = worth[leader, np.arange(many)]
     for rival in order[1 : NEAREST + 1]:
@@ -119,14 +120,14 @@ def _worth(plays: Plays, labels: Ints, structure: Structure, treatments: int) ->
 
 
 def _tester(
-    plays: Plays, labels: Ints, structure: Structure, treatments: int, rng: np.random.Generator
+    plays: Plays, labels: Ints, structure: Structure, treatments: int, rng: np.random.Generator, highest: float
 ) -> Tester:
     of = [np.flatnonzero(labels == t) for t in range(treatments)]
     if structure.kind == "latin":
-        return _in_squares(_scores(plays, structure), plays.values, labels, structure, of, rng)
+        return _in_squares(_scores(plays, structure), plays.values, labels, structure, of, rng, highest)
     if structure.kind == "split" and structure.plots is not None and structure.hard is not None:
-        return _in_plots(plays, labels, structure, of, rng)
-    return _laid_out_alike(plays, of, [structure.blocks[rows] for rows in of], rng)
+        return _in_plots(plays, structure, of, rng, highest)
+    return _laid_out_alike(plays, of, [structure.blocks[rows] for rows in of], rng, highest)
 
 
 def _groups(kinds: Ints) -> list[Flags]:
@@ -135,7 +136,12 @@ def _groups(kinds: Ints) -> list[Flags]:
 
 
 def _laid_out_alike(
-    plays: Plays, of: Sequence[Ints], blocks: Sequence[Ints], rng: np.random.Generator, means: Floats | None = None
+    plays: Plays,
+    of: Sequence[Ints],
+    blocks: Sequence[Ints],
+    rng: np.random.Generator,
+    highest: float,
+    means: Floats | None = None,
 ) -> Tester:
     """Tests of units of which each treatment has its own rows (k,) and ``blocks`` (k,); ``means`` are scores that are ready."""
     layouts = [tuple(np.unique(own, return_counts=True)[1].tolist()) for own in blocks]
@@ -159,17 +165,46 @@ def _laid_out_alike(
 
             values = gathered(plays.values)
             tested = gathered(means) if means is not None else _tested(plays, layout, values, gathered)
-            (told,) = (
-                pair_tests([Stack(layout, tested, tuple(range(len(at))))], len(at), reference, intervals=False),
-            )
-            few = min(len(a), len(b)) < (FEWEST_IN_BLOCKS if len(layout) > 1 else FEWEST)
-            p[at] = 1.0 if few else told.p
-            way[at] = told.way
             first = (np.arange(len(where)) < len(a))[order]
             difference[at] = values[first].mean(axis=0) - values[~first].mean(axis=0)
+            sure, way[at] = _without_shuffling(tested, layout, first, highest, reference.count(layout))
+            if min(len(a), len(b)) < (FEWEST_IN_BLOCKS if len(layout) > 1 else FEWEST):
+                continue
+            p[at] = sure
+            left = np.flatnonzero(np.isnan(sure))
+            if len(left):
+                stack = Stack(layout, tested[:, left], tuple(range(len(left))))
+                p[at[left]] = pair_tests([stack], len(left), reference, intervals=False).p
         return Told(p, difference, way)
 
     return test
+
+
+def _without_shuffling(
+    tested: Floats, layout: Layout, first: Flags, highest: float, arrangements: int
+) -> tuple[Floats, Ints]:
+    """p (k,) where Student's t leaves no doubt on which side of any level a pair lies, NaN where it must be shuffled; and which way it points.
+
+    Beyond 0.3 no shuffle brings it down to ``highest``; where it is a hundredth of that, by the more spread side's own degrees of freedom alone
+    and with many arrangements, none brings it up."""
+    z = centred(Stack(layout, tested, ()))
+    x = first - np.repeat([counts[0] / sum(counts) for counts in layout], [sum(counts) for counts in layout])
+    apart = float((x**2).sum())
+    difference = x @ z / apart
+    left = (z - x[:, None] * difference) ** 2
+    free = len(x) - len(layout) - 1
+    spread = left.sum(axis=0) / max(1, free)
+    noise = np.maximum(spread, 1e-300)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        pooled = 2 * stdtr(max(1, free), -np.abs(difference) / np.sqrt(noise / apart))
+    p = np.where(pooled > NO_DOUBT, 1.0, np.nan)
+    fewest = min(int(first.sum()), int((~first).sum()))
+    if arrangements >= MANY and fewest > 3:
+        sides = [left[side].sum(axis=0) / (side.sum() - 1) for side in (first, ~first)]
+        widest = np.maximum(np.maximum(*sides), noise)
+        own = 2 * stdtr(fewest - 1, -np.abs(difference) / np.sqrt(2 * widest / fewest))
+        p = np.where(own < highest / 100, own, p)
+    return p, np.where(np.abs(difference) <= LEVEL * np.sqrt(noise), 0, np.sign(difference)).astype(np.int64)
 
 
 def _tested(plays: Plays, layout: Layout, values: Floats, gathered: Callable[[Floats | Ints], Floats]) -> Floats:
@@ -180,13 +215,13 @@ def _tested(plays: Plays, layout: Layout, values: Floats, gathered: Callable[[Fl
 
 
 def _in_plots(
-    plays: Plays, labels: Ints, structure: Structure, of: Sequence[Ints], rng: np.random.Generator
+    plays: Plays, structure: Structure, of: Sequence[Ints], rng: np.random.Generator, highest: float
 ) -> Tester:
     plots, hard = structure.plots, structure.hard
     assert plots is not None and hard is not None
     level = np.array([hard[rows[0]] for rows in of])
     # Inside: the plots of a level are numbered anew, so that all levels are laid out alike.
-    inside = _laid_out_alike(plays, of, [np.unique(plots[rows], return_inverse=True)[1] for rows in of], rng)
+    inside = _laid_out_alike(plays, of, [np.unique(plots[rows], return_inverse=True)[1] for rows in of], rng, highest)
     numbers = [np.unique(plots[rows], return_index=True) for rows in of]
 
     def plot_means(values: Floats) -> Floats:
@@ -202,7 +237,7 @@ def _in_plots(
     where = [structure.blocks[rows][own[1]] for rows, own in zip(of, numbers, strict=True)]
     whole = Plays(plot_means(plays.values), plays.ranked)
     scores = plot_means(_scores(plays, structure)) if plays.timed else None
-    between = _laid_out_alike(whole, units, where, rng, scores)
+    between = _laid_out_alike(whole, units, where, rng, highest, scores)
 
     def test(some: Ints, leader: Ints, rival: Ints) -> Told:
         p, difference, way = np.ones(len(some)), np.zeros(len(some)), np.zeros(len(some), dtype=np.int64)
@@ -217,7 +252,13 @@ def _in_plots(
 
 
 def _in_squares(
-    scores: Floats, values: Floats, labels: Ints, structure: Structure, of: Sequence[Ints], rng: np.random.Generator
+    scores: Floats,
+    values: Floats,
+    labels: Ints,
+    structure: Structure,
+    of: Sequence[Ints],
+    rng: np.random.Generator,
+    highest: float,
 ) -> Tester:
     side, each = len(of), len(of[0])
     squares = each // side
@@ -249,7 +290,15 @@ def _in_squares(
         p = 2 * stdtr(np.where(instead, squares * (side - 1), freedom), -t)
         return np.asarray(np.maximum(p, square_p(side, squares)))
 
-    p_of = shuffled if squares == 1 and side <= LARGEST_ENUMERATED else by_student
+    def both(some: Ints, leader: Ints, rival: Ints) -> Floats:
+        """The larger of both, the shuffles only where Student's does not decide already."""
+        p = by_student(some, leader, rival)
+        left = p <= highest
+        if left.any():
+            p[left] = np.maximum(p[left], shuffled(some[left], leader[left], rival[left]))
+        return p
+
+    p_of = both if squares == 1 and side <= LARGEST_ENUMERATED else by_student
 
     def test(some: Ints, leader: Ints, rival: Ints) -> Told:
         way = np.sign(means[leader, some] - means[rival, some]).astype(np.int64)
