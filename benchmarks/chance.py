@@ -1,7 +1,8 @@
 """How honest a verdict is: how often chance alone is called clear, leaning, equal or depends, and how often intervals hold the truth.
 
-For each layout and scale, trials are played in which nothing differs (*null*), two are alike on top of others at a floor (*floor*), one side
-is spread five or eight times as much as the other (*spread*), all stand near the ceiling of their scale (*ceiling*), two in a hundred values
+For each layout and scale, trials are played in which nothing differs (*null*), two are alike on top of others at a floor (*floor*), one
+side is spread five or eight times as much as the other (*spread*), all stand near the ceiling of their scale (*ceiling*), two in a hundred
+values
 are missing (*gaps*), or the true difference is just the margin (*margin*).  Each column is a trial of its own, so it does not matter that
 all of a cell share one allocation.
 
@@ -70,7 +71,9 @@ def squares(side: int, many: int) -> Layout:
 
 def layouts() -> dict[str, Layout]:
     """The layouts of the grid."""
-    plots = Structure("split", np.repeat(np.arange(6), 4), plots=np.repeat(np.arange(12), 2), hard=np.tile([0, 0, 1, 1], 6))
+    plots = Structure(
+        "split", np.repeat(np.arange(6), 4), plots=np.repeat(np.arange(12), 2), hard=np.tile([0, 0, 1, 1], 6)
+    )
     return {
         "random, 4 × 5": plain((5, 5, 5, 5)),
         "random, 2 × 8": plain((8, 8)),
@@ -113,7 +116,12 @@ def scales() -> dict[str, Scale]:
         "passed or failed": Scale(
             "passfail", lambda z: (z > 0.3).astype(float), (0.0, 1.0), lambda z: (z > -1.3).astype(float)
         ),
-        "ladder": Scale("ladder", lambda z: np.clip(2.5 * np.floor(5 + 2 * z), 0, 25), (0.0, 25.0), lambda z: np.clip(2.5 * np.floor(10.5 + 2 * z), 0, 25)),
+        "ladder": Scale(
+            "ladder",
+            lambda z: np.clip(2.5 * np.floor(5 + 2 * z), 0, 25),
+            (0.0, 25.0),
+            lambda z: np.clip(2.5 * np.floor(10.5 + 2 * z), 0, 25),
+        ),
         "event between looks": Scale("event", lambda z: 6 * np.exp(0.6 * z)),
     }
 
@@ -168,7 +176,9 @@ def drawn(
     add, spread = shifts(layout, situation)
     noise = rng.normal(0, 1, (len(layout.labels), trials))
     if layout.structure.plots is not None:
-        noise = (noise + rng.normal(0, 1, (int(layout.structure.plots.max()) + 1, trials))[layout.structure.plots]) / np.sqrt(2)
+        noise = (
+            noise + rng.normal(0, 1, (int(layout.structure.plots.max()) + 1, trials))[layout.structure.plots]
+        ) / np.sqrt(2)
     near = situation in ("ceiling", "margin") and scale.ceiling is not None
     place = layout.place * (0.0 if near else 1.0)
     z = noise * spread[layout.labels][:, None] + add[layout.labels][:, None] + place[:, None]
@@ -178,11 +188,14 @@ def drawn(
     spans = None
     if scale.kind == "event":
         spans = {
-            j: spans_of(np.where(np.isnan(values[:, [j]]), np.nan, values[:, [j]] <= LOOKS), LOOKS) for j in range(trials)
+            j: spans_of(np.where(np.isnan(values[:, [j]]), np.nan, values[:, [j]] <= LOOKS), LOOKS)
+            for j in range(trials)
         }
         values = np.column_stack([np.where(np.isnan(values[:, j]), np.nan, spans[j].without) for j in range(trials)])
     elif scale.kind == "ladder":
-        spans = {j: Spans(values[:, j], np.where(values[:, j] >= 25, np.inf, values[:, j] + 2.5)) for j in range(trials)}
+        spans = {
+            j: Spans(values[:, j], np.where(values[:, j] >= 25, np.inf, values[:, j] + 2.5)) for j in range(trials)
+        }
     return values, spans
 
 
@@ -201,9 +214,7 @@ def truths(layout: Layout, scale: Scale, situation: str) -> Truths:
     many = int(layout.labels.max()) + 1
     places = np.unique(layout.place) if situation not in ("ceiling", "margin") or scale.ceiling is None else np.zeros(1)
     each = POPULATION // len(places)
-    big = Layout(
-        Structure.plain(np.zeros(many, dtype=np.int64)), np.arange(many), np.zeros(many)
-    )
+    big = Layout(Structure.plain(np.zeros(many, dtype=np.int64)), np.arange(many), np.zeros(many))
     means, medians, chances = np.zeros(many), np.zeros(many), np.zeros((many, many))
     for place in places:
         at = Layout(big.structure, big.labels, np.full(many, place))
@@ -215,7 +226,9 @@ def truths(layout: Layout, scale: Scale, situation: str) -> Truths:
             # As looks tell it: the middle of the span, or the last look.
             left = np.concatenate([[0.0], LOOKS])[np.searchsorted(LOOKS, values)]
             right = np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, values)]
-            medians += np.array([np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, np.median(own))] for own in values]) / len(places)
+            medians += np.array(
+                [np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, np.median(own))] for own in values]
+            ) / len(places)
             values = np.where(np.isfinite(right), (left + np.where(np.isfinite(right), right, 0)) / 2, LOOKS[-1])
         means += values.mean(axis=1) / len(places)
         for a in range(many):
@@ -278,7 +291,9 @@ def _where(layout: Layout, scale: Scale, values: Floats, one: Comparison, rng: n
     names = [t.treatment for t in one.treatments]
     kept = ~np.isnan(values)
     del kept
-    where = who_wins_where(values, layout.labels, names, blocks, [str(b) for b in np.unique(blocks)], "place", rng, within=within)
+    where = who_wins_where(
+        values, layout.labels, names, blocks, [str(b) for b in np.unique(blocks)], "place", rng, within=within
+    )
     return (where,) if where else ()
 
 
@@ -342,37 +357,55 @@ def main() -> None:
     begun = time.perf_counter()
     for name, scale_name, situation in cells(asked):
         tally = played(layouts()[name], scales()[scale_name], situation, trials)
-        row = [name, scale_name, situation, *(f"{tally.share(level):.1f}" for level in ("clear", "leaning", "equal", "depends"))]
+        row = [
+            name,
+            scale_name,
+            situation,
+            *(f"{tally.share(level):.1f}" for level in ("clear", "leaning", "equal", "depends")),
+        ]
         row += [_percent(tally.pairs), _percent(tally.own), _percent(tally.medians)]
         lines.append(f"| {' | '.join(row)} |")
         wrong = faults(situation, tally)
         beyond += [f"{name}, {scale_name}, {situation}: {one}" for one in wrong]
         print(lines[-1], "  <--  " + "; ".join(wrong) if wrong else "", flush=True)
-    print(f"{len(lines)} cells of {trials:,} trials in {time.perf_counter() - begun:.0f} s; beyond their level: {len(beyond)}")
+    print(
+        f"{len(lines)} cells of {trials:,} trials in {time.perf_counter() - begun:.0f} s; beyond their level: {len(beyond)}"
+    )
     if write:
         OUT.parent.mkdir(parents=True, exist_ok=True)
         OUT.write_text(_page(lines, beyond, trials))
 
 
+PAGE = """# How often chance is called something
+
+{trials} trials for each layout, scale and situation, at a level of {level} %; by `python -m benchmarks.chance --write`. All figures are in
+percent: how often the verdict was *clear*, *leaning*, *equal* or *depends*, and how often an interval held the truth (pairs in the unit
+they are told, for grades the chance of beating; treatments; middle times). A share of 5 % of 5,000 has a standard error of 0.3.
+
+Situations: *null*, nothing differs; *floor*, two alike on top and the others, without any spread, far below; *spread 5* and *8*, the first
+treatment spread so many times as much as the others, nothing else; *ceiling*, nothing differs and most stand at the end of their scale;
+*gaps*, nothing differs and 2 in 100 values are missing; *margin*, the first treatment better by just the margin, near the ceiling where
+there is one.
+
+Limits: clear at most {clear} ({spread} with unequal spreads), leaning at most {leaning} in null, equal at most {equal} at the margin,
+intervals at least {covers}.
+
+## Cells beyond their level
+
+{beyond}
+
+## All cells
+
+| layout | scale | situation | clear | leaning | equal | depends | pairs hold | treatments hold | medians hold |
+|---|---|---|---|---|---|---|---|---|---|
+{rows}
+"""
+
+
 def _page(lines: list[str], beyond: list[str], trials: int) -> str:
-    beyond_told = "\n".join(f"- {one}" for one in beyond) or "None."
-    return (
-        "# How often chance is called something\n\n"
-        f"{trials:,} trials for each layout, scale and situation, at a level of {100 * ALPHA:g} %; by `python -m benchmarks.chance --write`. "
-        "All figures are in percent: how often the verdict was *clear*, *leaning*, *equal* or *depends*, and how often an interval held the truth "
-        "(pairs in the unit they are told, for grades the chance of beating; treatments; middle times). A share of 5 % of 5,000 has a "
-        "standard error of 0.3.\n\n"
-        "Situations: *null*, nothing differs; *floor*, two alike on top and the others, without any spread, far below; *spread 5* and *8*, the "
-        "first treatment spread so many times as much, nothing else; *ceiling*, nothing differs and most stand at the end of their scale; "
-        "*gaps*, nothing differs and 2 in 100 values are missing; *margin*, the first treatment better by just the margin, near the ceiling where "
-        "there is one.\n\n"
-        f"Limits: clear at most {LEVELS['clear']:g} ({LEVELS['spread']:g} with unequal spreads), leaning at most {LEVELS['leaning']:g} in null, equal at most "
-        f"{LEVELS['equal']:g} at the margin, intervals at least {LEVELS['covers']:g}.\n\n"
-        f"## Cells beyond their level\n\n{beyond_told}\n\n"
-        "## All cells\n\n"
-        "| layout | scale | situation | clear | leaning | equal | depends | pairs hold | treatments hold | medians hold |\n"
-        "|---|---|---|---|---|---|---|---|---|---|\n" + "\n".join(lines) + "\n"
-    )
+    limits = {name: f"{limit:g}" for name, limit in LEVELS.items()}
+    told = "\n".join(f"- {one}" for one in beyond) or "None."
+    return PAGE.format(trials=f"{trials:,}", level=f"{100 * ALPHA:g}", beyond=told, rows="\n".join(lines), **limits)
 
 
 if __name__ == "__main__":

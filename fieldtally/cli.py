@@ -62,7 +62,9 @@ def _parser() -> argparse.ArgumentParser:
     verdict.add_argument(
         "--event", metavar="COL", help="whether the time in --value is that of the event, or of a last look"
     )
-    verdict.add_argument("--held", metavar="COL", help="whether a sample still held at the load in --value, or gave way there")
+    verdict.add_argument(
+        "--held", metavar="COL", help="whether a sample still held at the load in --value, or gave way there"
+    )
     verdict.add_argument("--row", metavar="COL", help="row of a Latin square; --block names the square")
     verdict.add_argument("--column", metavar="COL", help="column of a Latin square")
     verdict.add_argument("--plot", metavar="COL", help="whole plot of a split plot")
@@ -158,7 +160,18 @@ def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
 def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any]:
     """The verdict of a trial pack, by its own plan: columns and levels are not asked for."""
     given = (
-        "treatment", "value", "pair", "sample", "checkpoint", "control", "margin", "event", "held", "row", "column", "plot"
+        "treatment",
+        "value",
+        "pair",
+        "sample",
+        "checkpoint",
+        "control",
+        "margin",
+        "event",
+        "held",
+        "row",
+        "column",
+        "plot",
     )
     if asked.factor or asked.block or any(getattr(asked, name) is not None for name in given):
         raise Refused("A trial pack has its own plan: give no columns, control or margin with it.")

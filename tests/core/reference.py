@@ -80,7 +80,8 @@ def ranks_in_blocks(values, blocks):
 
 
 def told_p(values, labels, blocks, a, b, shift=0.0):
-    """The p that is told: of full enumeration, or Welch's where it is larger and the wider side has no more samples and is plainly wider."""
+    """The p that is told: of full enumeration, or Welch's where it is larger and the wider side has no more samples and is plainly
+    wider."""
     p = pair_p(values, labels, blocks, a, b, shift)
     values = [v - (shift if label == a else 0.0) for v, label in zip(values, labels, strict=True)]
     n_a, n_b = labels.count(a), labels.count(b)
@@ -94,8 +95,8 @@ def told_p(values, labels, blocks, a, b, shift=0.0):
 
 
 def welch_by_matrices(values, labels, blocks, a):
-    """p of the treatment's coefficient in a linear model with blocks: HC2 errors, Satterthwaite's degrees of freedom, all n × n matrices; and
-    the two standard deviations."""
+    """p of the treatment's coefficient in a linear model with blocks: HC2 errors, Satterthwaite's degrees of freedom, all n × n matrices;
+    and the two standard deviations."""
     y = np.array(values, dtype=float)
     first = np.array([label == a for label in labels])
     design = np.column_stack([first.astype(float), *[[float(b == one) for b in blocks] for one in sorted(set(blocks))]])

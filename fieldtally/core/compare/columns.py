@@ -1,6 +1,7 @@
 """Compare all columns of a trial at once: an outcome at a checkpoint each.
 
-What orders the treatments of a column is what is tested, what is bounded and what is told: values where they are measured, counted or passed,
+What orders the treatments of a column is what is tested, what is bounded and what is told: values where they are measured, counted or
+passed,
 mid-ranks of grades, log-rank scores of events and ladders (:mod:`.scores`).  Comparisons that are laid out alike are tested together, also
 where samples are missing (:mod:`.stacks`).
 """
@@ -8,7 +9,7 @@ where samples are missing (:mod:`.stacks`).
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations
 from typing import Literal
@@ -46,8 +47,8 @@ Kind = Literal["measurement", "percent", "grade", "count", "passfail", "event", 
 
 
 def compared_as(scale: Scale) -> Kind:
-    """How values on ``scale`` are compared: grades by their order, ladders as events by log-rank scores, events seen by a look as passes are,
-    all other numbers as measurements."""
+    """How values on ``scale`` are compared: grades by their order, ladders as events by log-rank scores, events seen by a look as passes
+    are, all other numbers as measurements."""
     match scale:
         case GradeScale():
             return "grade"
@@ -141,15 +142,16 @@ class Comparison:
     treatments: tuple[Estimate, ...]
     pairs: tuple[Pair, ...]
     courses: tuple[EventCourse, ...] = ()
-    _by_name: dict[tuple[str, str], Pair] = field(default_factory=dict, repr=False, compare=False)
 
     def pair(self, a: str, b: str) -> Pair | None:
         """The pair ``a`` against ``b``, whichever way round it was computed."""
-        if not self._by_name:
-            self._by_name.update({(pair.a, pair.b): pair for pair in self.pairs})
-        pair = self._by_name.get((a, b))
-        other = self._by_name.get((b, a)) if pair is None else None
+        pair = self._by_names.get((a, b))
+        other = self._by_names.get((b, a)) if pair is None else None
         return turned(other) if other is not None else pair
+
+    @cached_property
+    def _by_names(self) -> dict[tuple[str, str], Pair]:
+        return {(pair.a, pair.b): pair for pair in self.pairs}
 
 
 def turned(pair: Pair) -> Pair:
@@ -380,7 +382,9 @@ class _Whole:
             Beating(np.full(many, 0.5), nothing, nothing.copy()),
             {one.pair * wide + j: one.layout for one in entries for j in one.columns},
         )
-        tested = np.array([column.kind == "grade" or column.timed for column in self.columns] * len(pairs), dtype=np.bool_)
+        tested = np.array(
+            [column.kind == "grade" or column.timed for column in self.columns] * len(pairs), dtype=np.bool_
+        )
         for name in ("p", "way", "welch", "effect"):
             getattr(found, name)[tested] = getattr(scored, name)[tested]
         for ranked in (False, True):
@@ -436,10 +440,8 @@ class _Whole:
         scores = np.full(len(self.labels), np.nan)
         rows = np.flatnonzero(((self.labels == a) | (self.labels == b)) & ~np.isnan(self.values[:, j]))
         units = units_of(self.structure, self.values[:, [j]], self.labels, a, b)
-        if self.structure.between_plots(self.labels, a, b):
-            inside = self.blocks[rows]
-        else:
-            inside = units.blocks[~np.isnan(units.values[:, 0])]
+        whole_plots = self.structure.between_plots(self.labels, a, b)
+        inside = self.blocks[rows] if whole_plots else units.blocks[~np.isnan(units.values[:, 0])]
         scores[rows] = block_log_rank(self.spans[j].kept(rows), inside)
         return units_of(self.structure, scores[:, None], self.labels, a, b).values[:, 0]
 
@@ -539,7 +541,7 @@ class _Whole:
                 under, over = mean_between(pile, piles.off, column.ends, self.alpha)
                 low, high = min(low, under), max(high, over)
             low, high = max(low, column.ends[0]), min(high, column.ends[1])
-        middle = float(np.median(own)) if column.kind == "grade" else course and course.median
+        middle = float(np.median(own)) if column.kind == "grade" else None if course is None else course.median
         turn = 1 if column.better == "more" else -1
         return Estimate(
             self.treatments[t],
@@ -551,7 +553,7 @@ class _Whole:
             pile.value - pile.below,
             pile.value + pile.above,
             None if np.isnan(order[t, j]) else turn * float(order[t, j]),
-            course and course.seen,
+            None if course is None else course.seen,
         )
 
 

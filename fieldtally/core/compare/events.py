@@ -142,13 +142,13 @@ def log_rank_scores(spans: Spans) -> Floats:
 
 
 def log_rank_on_grid(cells: Ints, looks: int) -> Floats:
-    """Log-rank scores (n, e) of many trials at once, where all samples were looked at alike: ``cells`` (n, e) tell at which of ``looks`` (0,
-    1, …) each had the event, ``looks`` where none did.
+    """Log-rank scores (n, e) of many trials at once, where all samples were looked at alike: ``cells`` (n, e) tell at which of ``looks``
+    (0, 1, …) each had the event, ``looks`` where none did.
 
     >>> log_rank_on_grid(np.array([[0], [1], [2]]), 2)[:, 0].round(3).tolist()
     [0.667, 0.167, -0.833]
     """
-    n, many = cells.shape
+    many = cells.shape[1]
     column = np.arange(many)
     died = np.zeros((looks + 1, many))
     for row in cells:
@@ -214,8 +214,8 @@ def event_course(treatment: str, spans: Spans, end: float, alpha: float = 0.05) 
 
 
 def common_end(spans: Spans, labels: Ints) -> float:
-    """The time up to which every treatment was followed: where some of a treatment were still without the event at their last look, the last
-    of these looks; else the last event of all."""
+    """The time up to which every treatment was followed: where some of a treatment were still without the event at their last look, the
+    last of these looks; else the last event of all."""
     ends = []
     for label in np.unique(labels):
         own = spans.kept(labels == label)
@@ -227,7 +227,8 @@ def common_end(spans: Spans, labels: Ints) -> float:
 
 
 def restricted(spans: Spans, labels: Ints, end: float) -> Floats:
-    """How long each sample (n,) was without the event, up to ``end``: where it was followed so far just that, else its pseudo-value, n times
+    """How long each sample (n,) was without the event, up to ``end``: where it was followed so far just that, else its pseudo-value, n
+    times
     its treatment's restricted mean less n − 1 times that of the others (Andersen, Hansen & Klein 2004, Lifetime Data Anal. 10:335)."""
     times = np.minimum(spans.without, end)
     short = ~spans.seen & (spans.left < end - TICK)
@@ -272,7 +273,9 @@ def staying_between(spans: Spans, alpha: float = 0.05) -> tuple[Floats, Floats, 
     # Of several events at one time the last tells how many are left.
     last = np.concatenate([times[1:] > times[:-1], [True]])
     times, own, square = times[last], own[last], square[last]
-    left = np.array([(until > time + TICK * max(1.0, abs(time))).sum() if np.isfinite(time) else len(until) for time in times])
+    left = np.array(
+        [(until > time + TICK * max(1.0, abs(time))).sum() if np.isfinite(time) else len(until) for time in times]
+    )
     upper = _beta(own, square, 1 - alpha / 2)
     lower = np.where(left > 0, _beta(own * left / (left + 1), square * left / (left + 2), alpha / 2), 0.0)
     return times, lower, upper

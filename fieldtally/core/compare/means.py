@@ -32,7 +32,13 @@ class Means:
 
 
 def treatment_means(
-    values: Floats, labels: Ints, blocks: Ints, treatments: int, alpha: float = 0.05, *, intervals: bool = True,
+    values: Floats,
+    labels: Ints,
+    blocks: Ints,
+    treatments: int,
+    alpha: float = 0.05,
+    *,
+    intervals: bool = True,
     skewed: Flags | None = None,
 ) -> Means:
     """Means of ``values`` (n, c), NaN where missing, for ``labels`` (n,) from 0 to ``treatments`` − 1; NaN where absent.
@@ -45,7 +51,11 @@ def treatment_means(
     patterns: dict[bytes, list[int]] = {}
     for j in np.flatnonzero(present.any(axis=0)).tolist():
         patterns.setdefault(present[:, j].tobytes(), []).append(j)
-    models = _models(np.stack([present[:, own[0]] for own in patterns.values()], axis=1), labels, inside, treatments) if patterns else []
+    models = (
+        _models(np.stack([present[:, own[0]] for own in patterns.values()], axis=1), labels, inside, treatments)
+        if patterns
+        else []
+    )
     for members, model in zip(patterns.values(), models, strict=True):
         rows = present[:, members[0]]
         own = values[rows][:, members]
@@ -88,8 +98,8 @@ def _for_skew(values: Floats, labels: Ints, mean: Floats, half: Floats, alpha: f
 
 @dataclass(frozen=True)
 class _Model:
-    """The additive model of samples that are there: how many of each treatment stand in each block (t, b), and the inverse (t, t) of what is
-    left of that for treatments once blocks are taken out."""
+    """The additive model of samples that are there: how many of each treatment stand in each block (t, b), and the inverse (t, t) of what
+    is left of that for treatments once blocks are taken out."""
 
     table: Floats
     inverse: Floats

@@ -52,7 +52,9 @@ def overall_tests(values: Floats, labels: Ints, blocks: Ints, reference: Referen
         treatments = len(np.unique(at[rows]))
         if treatments < 2 or len(rows) <= treatments:
             continue
-        layout, own = (full, np.arange(len(rows))) if len(rows) == len(at) else laid_out(at[rows], blocks[rows], len(kinds))
+        layout, own = (
+            (full, np.arange(len(rows))) if len(rows) == len(at) else laid_out(at[rows], blocks[rows], len(kinds))
+        )
         if len(rows) == len(at) or reference.exact(layout) or not reference.draws_alike(layout, full):
             gathered.setdefault(layout, []).append((j, rows[own]))
         else:
@@ -116,7 +118,7 @@ def _rows(layout: Layout, t: int) -> Ints:
 
 def _limit(seen: Floats, z: Floats) -> Floats:
     """What a statistic must reach to be at least as far out as the one seen."""
-    return np.minimum(seen - TIE * np.maximum(seen, 1e-300), seen - 1e-3 * TIE * (z**2).sum(axis=0))
+    return np.asarray(np.minimum(seen - TIE * np.maximum(seen, 1e-300), seen - 1e-3 * TIE * (z**2).sum(axis=0)))
 
 
 def _of_sums(sums: Floats, numbers: Ints) -> Floats:
@@ -133,7 +135,8 @@ def _sums(layout: Layout, z: Floats, reference: Reference) -> Iterator[Floats]:
     many, exact = reference.count(layout), reference.exact(layout)
     treatments = len(layout[0])
     ways = [distinct(counts) if exact else reference.draws(slot, counts, many) for slot, counts in enumerate(layout)]
-    step = max(1, CELLS_AT_ONCE // max(z.shape[1] * treatments, max(sum(counts) for counts in layout)))
+    widest = max(z.shape[1] * treatments, *(sum(counts) for counts in layout))
+    step = max(1, CELLS_AT_ONCE // widest)
     sizes = [len(way) for way in ways]
     for begin in range(0, many, step):
         at = np.arange(begin, min(many, begin + step))

@@ -52,8 +52,10 @@ LOOKS = 3
 class PairTests:
     """Arrays (c,), one entry a comparison: the difference first minus second, its interval, and p.
 
-    An end of the interval is infinite where the layout cannot bound it.  ``exact``, ``arrangements`` and ``welch`` (whether the larger p was
-    Welch's) tell the method; ``effect`` is the difference in standard deviations inside treatment and block; ``way`` is the sign of what was tested, 0 where there is no difference at all.
+    An end of the interval is infinite where the layout cannot bound it.  ``exact``, ``arrangements`` and ``welch`` (whether the larger p
+    was
+    Welch's) tell the method; ``effect`` is the difference in standard deviations inside treatment and block; ``way`` is the sign of what
+    was tested, 0 where there is no difference at all.
     """
 
     difference: Floats
@@ -184,9 +186,7 @@ class _Prepared:
         return self.split(self.weights(wanted)[:, self.first].sum(axis=1)[:, None], wanted)
 
 
-def _enumerated(
-    one: _Prepared, reference: Reference, found: PairTests, alpha: float, intervals: bool
-) -> None:
+def _enumerated(one: _Prepared, reference: Reference, found: PairTests, alpha: float, intervals: bool) -> None:
     wanted = "s" if one.equal else "sq"
     if intervals:
         wanted = "sx" if one.equal else "sqwxr"
@@ -218,10 +218,11 @@ def _by_draws(
     # A few of the draws are enough for the ends.
     few = min(draws, ENDS_FROM)
     also = ["x" if one.equal else "wxr" for one in batch]
-    for one, names, every, more in zip(batch, also, sums, _summed(batch, also, draws, few, reference), strict=True):
-        for name, own in every.items():
-            every[name] = own[:, :few]
-        every |= one.split(more, names)
+    summed = _summed(batch, also, draws, few, reference)
+    sums = [
+        {**{name: own[:, :few] for name, own in every.items()}, **one.split(more, names)}
+        for one, names, every, more in zip(batch, also, sums, summed, strict=True)
+    ]
     uneven = [i for i, one in enumerate(batch) if not one.equal]
     ends = dict(zip(uneven, _near([batch[i] for i in uneven], [sums[i] for i in uneven], few + 1, alpha), strict=True))
     for i, (one, every, test) in enumerate(zip(batch, sums, tests, strict=True)):
@@ -426,7 +427,9 @@ def _some_near(
         for name in "sqwxr"
     }
     seen = {
-        name: np.concatenate([np.broadcast_to(own[name], (e, 1)) for own, e in zip(map(_seen, batch), wide, strict=True)])
+        name: np.concatenate(
+            [np.broadcast_to(own[name], (e, 1)) for own, e in zip(map(_seen, batch), wide, strict=True)]
+        )
         for name in "sqwxr"
     }
     size = np.concatenate([(one.z**2).sum(axis=0) for one in batch])[:, None]
@@ -446,8 +449,8 @@ def _seen(one: _Prepared) -> dict[str, Floats]:
 class _Weighed:
     """Sums (c, k) and those seen (c, 1) of comparisons with uneven numbers, for shifts that differ from one to the next.
 
-    With s′ and q′ the sums after a shift, v = (α − β) q′ − (α/a + β/b) s′² + β size′ and s₀′, v₀′ of what was seen, an arrangement is as far
-    out where s′² v₀′ ≥ s₀′² v: one inequality between s′² and a line in q, w and r."""
+    With s′ and q′ the sums after a shift, v = (α − β) q′ − (α/a + β/b) s′² + β size′ and s₀′, v₀′ of what was seen, an arrangement is as
+    far out where s′² v₀′ ≥ s₀′² v: one inequality between s′² and a line in q, w and r."""
 
     every: dict[str, Floats]
     seen: dict[str, Floats]
@@ -483,7 +486,10 @@ class _Weighed:
         variance -= (self.alpha / self.a + self.beta / self.b) * self.seen["s"] ** 2
         wanted = float(ndtri(1 - alpha / 2))
         step = wanted * way * np.sqrt(np.maximum(variance, 0.0))[:, 0]
-        inner, outer = (np.zeros_like(step), np.zeros_like(step)), (np.full_like(step, np.nan), np.full_like(step, np.nan))
+        inner, outer = (
+            (np.zeros_like(step), np.zeros_like(step)),
+            (np.full_like(step, np.nan), np.full_like(step, np.nan)),
+        )
         shift = step
         for _ in range(LOOKS):
             found = self.deviate(estimate + shift[:, None], total)

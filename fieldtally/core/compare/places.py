@@ -34,7 +34,8 @@ class PlaceWinner:
 
 @dataclass(frozen=True)
 class Where:
-    """Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' distances change from place to place by more
+    """Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' distances change from place to place by
+    more
     than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one comes first; ``reverses``:
     one wins by its own test in one place and another in another."""
 

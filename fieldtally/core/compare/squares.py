@@ -13,9 +13,10 @@ Where all squares can be counted they are few, and for a single square of four t
 100 at a level of 5 (measured over 3,000 squares of noise).  There the larger of its p and Student's is taken, and the wider
 interval.
 
-Where the pair's own residuals are spread more than those of all, the pooled spread says too little: of two noisy treatments beside quiet ones
-it calls 15 to 26 in 100 different.  There the pair's own spread counts, with a square's k − 1 degrees of freedom, as the larger p and the wider
-interval.
+Where the pair's own residuals are spread more than those of all, the pooled spread says too little: of two noisy treatments beside quiet
+ones
+it calls 15 to 26 in 100 different.  There the pair's own spread counts, with a square's k − 1 degrees of freedom, as the larger p and the
+wider interval.
 """
 
 from __future__ import annotations

@@ -33,7 +33,7 @@ class Structure:
         """Labels change places inside ``blocks`` (n,)."""
         return cls("plain", blocks)
 
-    def kept(self, rows: Flags) -> Structure:
+    def kept(self, rows: Flags | Ints) -> Structure:
         """The structure of the samples ``rows`` (n,)."""
 
         def some(part: Ints | None) -> Ints | None:
@@ -45,7 +45,8 @@ class Structure:
 
     @property
     def ranked_in(self) -> Ints:
-        """Inside what (n,) ranks and log-rank scores are taken: blocks, or whole squares, whose rows and columns are taken out afterwards."""
+        """Inside what (n,) ranks and log-rank scores are taken: blocks, or whole squares, whose rows and columns are taken out
+        afterwards."""
         return self.squares if self.kind == "latin" and self.squares is not None else self.blocks
 
     def between_plots(self, labels: Ints, a: int, b: int) -> bool:

@@ -42,7 +42,8 @@ class Advice:
 def advice_for(
     plan: Plan, outcome: Outcome, truths: Sequence[Truth], found: float | None, seeds: tuple[int, int]
 ) -> tuple[Advice, ...]:
-    """Changes that would help ``plan`` on its first primary ``outcome`` under ``truths``, one for each primary, the surest first; ``found`` is the lead named 8 times in 10.
+    """Changes that would help ``plan`` on its first primary ``outcome`` under ``truths``, one for each primary, the surest first;
+    ``found`` is the lead named 8 times in 10.
 
     The first of ``seeds`` is that of the outlook itself: what a change is said to bring is what the outlook of the changed
     plan will say.  The second serves the search.

@@ -219,7 +219,9 @@ def _steps(
         f"Smallest p: {_against(plan, a, b)} can be arranged in so many ways that the most extreme "
         f"result has p = {honest(smallest)}; the plan's level is {plan.level:g}.",
         *(
-            (f"{1 + sum(o.primary and o.compared for o in plan.outcomes if o is not outcome)} primary outcomes share the level.",)
+            (
+                f"{1 + sum(o.primary and o.compared for o in plan.outcomes if o is not outcome)} primary outcomes share the level.",
+            )
             if sum(o.primary and o.compared for o in plan.outcomes) > 1
             else ()
         ),

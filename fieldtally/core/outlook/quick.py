@@ -1,12 +1,13 @@
 """The verdicts of many plays at once: who leads each of them, and the largest p of that leader's own pair tests.
 
-The tests are the verdict's own (:mod:`fieldtally.core.compare`), on fewer shuffles: at most 1,000 arrangements are enumerated, else 400 drawn.
+The tests are the verdict's own (:mod:`fieldtally.core.compare`), on fewer shuffles: at most 1,000 arrangements are enumerated, else 400
+drawn.
 Leader and rival differ from play to play, so that pairs which are laid out alike are stacked whatever treatments they are of.  Rivals are
 tested nearest first, and no further once a play can no longer be clear; what is found here is what
 :func:`fieldtally.core.verdict.strength.judge` would say of each play, which a test holds it to.
 
-In Latin squares beyond a single one of four Student's t on the same contrast stands for the shuffles, never below the layout's smallest p; the
-two agree closely there, and shuffling every play would take seconds.
+In Latin squares beyond a single one of four Student's t on the same contrast stands for the shuffles, never below the layout's smallest
+p; the two agree closely there, and shuffling every play would take seconds.
 """
 
 from __future__ import annotations
@@ -39,8 +40,8 @@ NO_DOUBT, MANY = 0.3, 1_000
 
 @dataclass(frozen=True)
 class Plays:
-    """Readings of many plays (n, plays): ``values`` as they are told, and for events and ladders the look (step) ``cells`` at which each had
-    it, ``looks`` where none did; ``ranked`` where grades are compared."""
+    """Readings of many plays (n, plays): ``values`` as they are told, and for events and ladders the look (step) ``cells`` at which each
+    had it, ``looks`` where none did; ``ranked`` where grades are compared."""
 
     values: Floats
     ranked: bool = False
@@ -55,8 +56,8 @@ class Plays:
 
 @dataclass(frozen=True)
 class Led:
-    """For each play (plays,): who leads, the largest p of the leader's pair tests (1: nobody leads, or too few samples), and the smallest lead
-    in the unit of the values."""
+    """For each play (plays,): who leads, the largest p of the leader's pair tests (1: nobody leads, or too few samples), and the smallest
+    lead in the unit of the values."""
 
     leader: Ints
     p: Floats
@@ -183,10 +184,11 @@ def _laid_out_alike(
 def _without_shuffling(
     tested: Floats, layout: Layout, first: Flags, highest: float, arrangements: int
 ) -> tuple[Floats, Ints]:
-    """p (k,) where Student's t leaves no doubt on which side of any level a pair lies, NaN where it must be shuffled; and which way it points.
+    """p (k,) where Student's t leaves no doubt on which side of any level a pair lies, NaN where it must be shuffled; and which way it
+    points.
 
-    Beyond 0.3 no shuffle brings it down to ``highest``; where it is a hundredth of that, by the more spread side's own degrees of freedom alone
-    and with many arrangements, none brings it up."""
+    Beyond 0.3 no shuffle brings it down to ``highest``; where it is a hundredth of that, by the more spread side's own degrees of freedom
+    alone and with many arrangements, none brings it up."""
     z = centred(Stack(layout, tested, ()))
     x = first - np.repeat([counts[0] / sum(counts) for counts in layout], [sum(counts) for counts in layout])
     apart = float((x**2).sum())

@@ -1,9 +1,9 @@
 """Simulated trials: a design played through many times under a truth that a person expects.
 
 One treatment is truly better by ``lead`` than all others, which are alike; samples treated alike differ with standard
-deviation ``spread``.  Each play draws readings of every primary outcome on its own scale: grades and counts as they can be read, an event at
-the look that sees it, a ladder at the step that breaks.  They are tested as the verdict will (:mod:`.quick`), and the same rule for *clear* is
-applied, at the level that several primaries share by Holm's steps.
+deviation ``spread``.  Each play draws readings of every primary outcome on its own scale: grades and counts as they can be read, an event
+at the look that sees it, a ladder at the step that breaks.  They are tested as the verdict will (:mod:`.quick`), and the same rule for
+*clear* is applied, at the level that several primaries share by Holm's steps.
 """
 
 from __future__ import annotations
@@ -174,9 +174,7 @@ def plays_for(design: Design, plays: int = PLAYS) -> int:
     return max(min(plays, FEWEST_PLAYS), min(plays, plays * FULL_SIZE // len(design.labels)))
 
 
-def play(
-    design: Design, truths: Truth | Sequence[Truth], rng: np.random.Generator, plays: int = PLAYS
-) -> Shares:
+def play(design: Design, truths: Truth | Sequence[Truth], rng: np.random.Generator, plays: int = PLAYS) -> Shares:
     """How often the verdict on the first of ``truths`` (primary outcomes) would name the right one, none, or another."""
     return play_each(design, [truths] if isinstance(truths, Truth) else truths, rng, plays)[0]
 
@@ -189,9 +187,7 @@ def play_each(design: Design, truths: Sequence[Truth], rng: np.random.Generator,
     for truth, (drawing, testing) in zip(truths, seeds.tolist(), strict=True):
         readings, _ = drawn(design, truth, plays, np.random.default_rng(drawing))
         tested = np.random.default_rng(testing)
-        led.append(
-            leads(readings, design.labels, design.structure, design.treatments, tested, highest=truths[0].alpha)
-        )
+        led.append(leads(readings, design.labels, design.structure, design.treatments, tested, highest=truths[0].alpha))
     levels = shared_levels(np.stack([one.p for one in led]), truths[0].alpha)
     best = best_of(design, plays)
     return [_shares(one, truth, own, best) for one, truth, own in zip(led, truths, levels, strict=True)]

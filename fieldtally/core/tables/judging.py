@@ -13,7 +13,16 @@ from fieldtally.core.compare.effects import Effect, effects
 from fieldtally.core.compare.events import log_rank_scores
 from fieldtally.core.compare.places import Where
 from fieldtally.core.problems import Refused
-from fieldtally.core.scales import CountScale, GradeScale, LadderScale, Level, MeasurementScale, PassFailScale, PercentScale, Scale
+from fieldtally.core.scales import (
+    CountScale,
+    GradeScale,
+    LadderScale,
+    Level,
+    MeasurementScale,
+    PassFailScale,
+    PercentScale,
+    Scale,
+)
 from fieldtally.core.tables.readings import LETTERS, Columns, Results, results_in
 from fieldtally.core.tables.table import Table
 from fieldtally.core.verdict.conclude import Judged, orders, where_by
@@ -87,7 +96,9 @@ def _check(asked: Asked) -> None:
     if (columns.row is None) != (columns.column is None):
         raise Refused("A Latin square has both: --row and --column.")
     if sum(one is not None for one in (columns.row, columns.plot, columns.pair)) > 1:
-        raise Refused("A table is laid out in pairs, in Latin squares or in whole plots: give one of --pair, --row, --plot.")
+        raise Refused(
+            "A table is laid out in pairs, in Latin squares or in whole plots: give one of --pair, --row, --plot."
+        )
 
 
 def _judged(results: Results, asked: Asked) -> TableVerdict:
@@ -104,9 +115,7 @@ def _judged(results: Results, asked: Asked) -> TableVerdict:
         structure=results.structure,
         spans=None if results.spans is None else {0: results.spans},
     )
-    circumstances = Circumstances(
-        planned=results.planned, controls=() if asked.control is None else (asked.control,)
-    )
+    circumstances = Circumstances(planned=results.planned, controls=() if asked.control is None else (asked.control,))
     where = tuple(_where(results, asked, column))
     strength = judge(comparison, alpha=asked.alpha, margin=asked.margin, circumstances=circumstances, where=where)
     when = f"at {results.checkpoint}" if results.checkpoint else ""
@@ -153,7 +162,9 @@ def _where(results: Results, asked: Asked, column: Column) -> list[Where]:
     """Who wins in each place that the blocks name, and at each level of each factor."""
     good = orders(results.values, column, results.spans)
     groups = [
-        (one.by, one.names, one.at, results.labels, results.treatments) for one in results.places if asked.columns.row is None
+        (one.by, one.names, one.at, results.labels, results.treatments)
+        for one in results.places
+        if asked.columns.row is None
     ]
     if len(asked.columns.factors) > 1:
         levels = [treatment.split(" / ") for treatment in results.treatments]

@@ -105,7 +105,10 @@ def results_in(table: Table, columns: Columns, kind: Kind) -> tuple[list[Results
     for reading in readings:
         home.setdefault(reading.sample, reading)
     index = {name: i for i, name in enumerate(treatments)}
-    names = [{name: i for i, name in enumerate(dict.fromkeys(r.levels[f] for r in readings))} for f in range(len(columns.factors))]
+    names = [
+        {name: i for i, name in enumerate(dict.fromkeys(r.levels[f] for r in readings))}
+        for f in range(len(columns.factors))
+    ]
     planned = np.bincount([index[one.treatment] for one in home.values()], minlength=len(treatments))
     value = table.column(columns.value)
     lettered = kind == "grade" and any(row.cells[value].strip().upper() in LETTERS for row in table.rows)
@@ -174,7 +177,12 @@ def _laid_out(columns: Columns, homes: Sequence[tuple[str, ...]], labels: Ints) 
         return np.array([index.setdefault(value, len(index)) for value in values], dtype=np.int64)
 
     many = len(columns.blocks)
-    names = [*columns.blocks, *(["pair"] if columns.pair else []), *(["row", "column"] if columns.row else []), *(["plot"] if columns.plot else [])]
+    names = [
+        *columns.blocks,
+        *(["pair"] if columns.pair else []),
+        *(["row", "column"] if columns.row else []),
+        *(["plot"] if columns.plot else []),
+    ]
     at = {name: i for i, name in enumerate(names[many:], start=many)}
     upto = many + (1 if columns.pair else 0)
     blocks = numbers([home[:upto] for home in homes])

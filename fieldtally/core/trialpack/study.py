@@ -166,7 +166,12 @@ def study_in_pack(pack: TrialPack) -> StudyData:
         for row in sorted(cast(list[dict[str, Any]], pack.tables["readings"]), key=lambda one: one["take"] or 1)
         if row["kind"] == "value" and row["value"] is not None and row["reading"] not in replaced
     ]
-    return study_in(plan_as_it_stands(pack), sealed_in(pack)["seed"], placed, stands, decisions_in(pack))
+    seen_by = {
+        (row["checkpoint"], row["scorer"])
+        for row in cast(list[dict[str, Any]], pack.tables["rounds"])
+        if row["blinding"] == "open"
+    }
+    return study_in(plan_as_it_stands(pack), sealed_in(pack)["seed"], placed, stands, decisions_in(pack), seen_by)
 
 
 def decisions_in(pack: TrialPack) -> Decisions:

@@ -5,7 +5,7 @@ Only the summary of a primary outcome carries a claim; several primaries share t
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -15,9 +15,9 @@ from scipy.stats import rankdata
 from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns, compared_as, worth
 from fieldtally.core.compare.events import EventCourse, Spans
+from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.places import Where, who_wins_where
 from fieldtally.core.compare.scores import block_log_rank
-from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.scales import EventScale, LadderScale, Scale, honest
@@ -84,12 +84,13 @@ def conclude(
     rng: np.random.Generator,
     *,
     planned: tuple[int, ...] | None = None,
-    key_known: bool = False,
+    key_known: Collection[str] = (),
 ) -> list[Finding]:
     """The findings of ``plan``: for each outcome its summary, then its checkpoints in order of time.
 
     ``values`` holds, for (outcome key, checkpoint key), an array (n,) in the order of ``samples``, NaN where missing.
-    ``planned`` is the number of samples each treatment had at the start.
+    ``planned`` is the number of samples each treatment had at the start; ``key_known`` the outcomes (keys) that were scored by somebody who
+    knew the key.
     """
     wanted: list[tuple[Outcome, str | None, Summed]] = []
     gap = np.full(len(samples.treatments), np.nan)
@@ -133,10 +134,11 @@ def conclude(
     circumstances = Circumstances(
         planned=planned,
         controls=tuple(t.name for t in plan.treatments if t.is_control),
-        key_known=key_known,
     )
+    every = [replace(circumstances, key_known=outcome.key in key_known) for outcome, _, _ in wanted]
     levels = _shared_level(
-        plan, [(o, c, comparison) for (o, c, _), comparison in zip(wanted, compared, strict=True)], circumstances
+        plan,
+        [(o, c, comparison, own) for (o, c, _), comparison, own in zip(wanted, compared, every, strict=True)],
     )
     where = {
         outcome.key: who_wins_in(plan, samples, _judged(outcome, one), _column(outcome, one), one.spans, rng)
@@ -144,7 +146,7 @@ def conclude(
         if checkpoint is None and outcome.better != "none"
     }
     findings = []
-    for (outcome, checkpoint, one), comparison in zip(wanted, compared, strict=True):
+    for (outcome, checkpoint, one), comparison, around in zip(wanted, compared, every, strict=True):
         claim = outcome.primary and checkpoint is None
         alpha = levels[outcome.key] if claim else plan.level
         strength = (
@@ -154,7 +156,7 @@ def conclude(
                 comparison,
                 alpha=alpha,
                 margin=_margin(outcome, one),
-                circumstances=circumstances,
+                circumstances=around,
                 where=where.get(outcome.key, ()) if checkpoint is None else (),
             )
         )
@@ -167,7 +169,7 @@ def conclude(
                 comparison,
                 strength,
                 sentence(strength, comparison, one.scale, one.about, one.when),
-                luck(leader_p(comparison, circumstances)),
+                luck(leader_p(comparison, around)),
                 one.scale,
                 tuple(None if np.isnan(value) else float(value) for value in one.values),
                 comparison.courses,
@@ -195,7 +197,8 @@ def _margin(outcome: Outcome, one: Summed) -> float | None:
 def who_wins_in(
     plan: Plan, samples: Samples, values: Floats, column: Column, spans: Spans | None, rng: np.random.Generator
 ) -> list[Where]:
-    """Who wins where: in each place (block), and at each level of each factor, the treatments there being those that differ in the others."""
+    """Who wins where: in each place (block), and at each level of each factor, the treatments there being those that differ in the
+    others."""
     labels = samples.labels(plan)
     good = orders(values, column, spans)
     seed = int(rng.integers(2**63))
@@ -221,7 +224,14 @@ def who_wins_in(
         names = sorted({rest[i] for i in kept})
         if len(names) < 2 or len(factor.levels) < 2:
             continue
-        judged = Judged(values, good, column, spans, np.array([names.index(rest[i]) if rest[i] in names else 0 for i in range(len(rest))]), tuple(names))
+        judged = Judged(
+            values,
+            good,
+            column,
+            spans,
+            np.array([names.index(rest[i]) if rest[i] in names else 0 for i in range(len(rest))]),
+            tuple(names),
+        )
         found.append(
             where_by(
                 factor.name.strip().lower(),
@@ -245,7 +255,9 @@ def _levels(plan: Plan, samples: Samples, factor: str) -> tuple[Ints, list[str]]
     level, rest = [], []
     for key in samples.treatments:
         own = by_key[key].levels
-        others = [names.get((one.key, own[one.key]), "") for one in plan.factors if one.key != factor and one.key in own]
+        others = [
+            names.get((one.key, own[one.key]), "") for one in plan.factors if one.key != factor and one.key in own
+        ]
         whole = factor in own and own[factor] in keys and len(others) == len(plan.factors) - 1 and bool(others)
         level.append(keys.index(own[factor]) if whole else -1)
         rest.append(" / ".join(others))
@@ -344,14 +356,12 @@ def _about(outcome: Outcome) -> str:
     return outcome.name
 
 
-def _shared_level(
-    plan: Plan, found: list[tuple[Outcome, str | None, Comparison]], circumstances: Circumstances
-) -> dict[str, float]:
+def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison, Circumstances]]) -> dict[str, float]:
     """The level at which each primary outcome's summary is judged: Holm's steps over the primaries."""
     claims = sorted(
         (
-            (leader_p(comparison, circumstances), outcome.key)
-            for outcome, checkpoint, comparison in found
+            (leader_p(comparison, around), outcome.key)
+            for outcome, checkpoint, comparison, around in found
             if outcome.primary and checkpoint is None
         )
     )

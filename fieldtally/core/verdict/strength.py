@@ -6,7 +6,8 @@
 * ``unreplicated``: the leader has one sample, or at most one treatment has more.  A rival with one sample is named and left out.
 * ``depends``: the treatments' distances differ from place to place (or level to level) by more than chance, and one wins by its own test in
   one of them and another in another.
-* ``clear``: the leader beats each other one in its own pair test at the plan's level, its effect in its favour, with at least three samples on
+* ``clear``: the leader beats each other one in its own pair test at the plan's level, its effect in its favour, with at least three
+samples on
   each side (two inside blocks or pairs), and by at least the margin where one is set.  No adjustment is needed for this claim: comparing
   the leader with each rival keeps the chance of naming a wrong best at that level (Gutmann & Maymin 1987, Ann. Statist. 15:870; Hsu 1996,
   Multiple Comparisons, ch. 4).
@@ -76,12 +77,11 @@ class Strength:
 @dataclass(frozen=True)
 class Circumstances:
     """What the comparison alone does not know: samples planned for each treatment, controls (by name), whether the key
-    was known while scoring, and treatments (by name) that were not to be looked at, with the plan's reason."""
+    was known while scoring."""
 
     planned: tuple[int, ...] | None = None
     controls: tuple[str, ...] = ()
     key_known: bool = False
-    by_plan: tuple[tuple[str, str], ...] = ()
 
 
 UNDIRECTED = Strength(
@@ -121,7 +121,8 @@ def judge(
     circumstances: Circumstances | None = None,
     where: Sequence[Where] = (),
 ) -> Strength:
-    """The level of one outcome's comparison at level ``alpha``; ``margin`` in the scale's unit; ``where`` who wins where, if that is known."""
+    """The level of one outcome's comparison at level ``alpha``; ``margin`` in the scale's unit; ``where`` who wins where, if that is
+    known."""
     around = circumstances or Circumstances()
     spoiled = _spoiled(comparison, around)
     if spoiled:
@@ -148,24 +149,20 @@ def _lost(comparison: Comparison, around: Circumstances) -> list[Estimate]:
     """Treatments of which too few samples have a reading, though the plan wanted one."""
     if not around.planned:
         return []
-    skipped = {name for name, _ in around.by_plan}
     return [
         one
         for one, planned in zip(comparison.treatments, around.planned, strict=True)
-        if one.treatment not in skipped and planned > 1 and one.n < MISSING_FROM * planned
+        if planned > 1 and one.n < MISSING_FROM * planned
     ]
 
 
 def _claimed(comparison: Comparison, around: Circumstances) -> tuple[list[Estimate], tuple[LeftOut, ...]]:
     """The treatments that the claim is about, and those that it is not."""
-    reasons = dict(around.by_plan)
     lost = {one.treatment for one in _lost(comparison, around)}
     planned = dict(zip((one.treatment for one in comparison.treatments), around.planned or (), strict=False))
     kept, out = [], []
     for one in comparison.treatments:
-        if one.treatment in reasons and not one.n:
-            out.append(LeftOut(one.treatment, reasons[one.treatment]))
-        elif one.treatment in lost:
+        if one.treatment in lost:
             out.append(LeftOut(one.treatment, f"{one.n} of its {planned[one.treatment]} samples have a reading"))
         elif not one.n:
             out.append(LeftOut(one.treatment, "it has no reading"))
@@ -340,4 +337,3 @@ def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> 
             if pair.low < -margin or pair.high > margin:
                 return False
     return len(among) > 1
-

@@ -6,7 +6,7 @@ It knows nothing of where they are kept: a server's tables and a trial pack give
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
@@ -89,6 +89,8 @@ class StudyData:
     values: Values
     all_values: Values
     by_scorer: dict[str, Values]
+    key_known: frozenset[str]
+    """Outcomes (keys) whose deciding values were all scored by somebody who had seen the key, though the plan kept scoring blind."""
     curves: dict[str, dict[str, tuple[float, ...]]]
 
     @property
@@ -111,6 +113,7 @@ class StudyData:
             _columns(placed, source),
             np.random.default_rng(self.seed),
             planned=tuple(self.plan.per_treatment(t) for t in self.plan.treatments),
+            key_known=self.key_known,
         )
 
     def concluded(self) -> Concluded:
@@ -156,9 +159,15 @@ class StudyData:
 
 
 def study_in(
-    plan: Plan, seed: str, placed: Sequence[Placed], stands: Sequence[Stands], decisions: Decisions
+    plan: Plan,
+    seed: str,
+    placed: Sequence[Placed],
+    stands: Sequence[Stands],
+    decisions: Decisions,
+    seen_by: Collection[tuple[str, str]] = (),
 ) -> StudyData:
-    """The study of a trial: ``seed`` is the sealed one, ``stands`` in the order in which they were read."""
+    """The study of a trial: ``seed`` is the sealed one, ``stands`` in the order in which they were read, ``seen_by`` the rounds
+    (checkpoint, scorer) that were scored by somebody who had seen the key."""
     kept = tuple(outcome for outcome in plan.outcomes if outcome.key not in decisions.withdrawn)
     read = _on_one_side(stands, decisions.split, plan)
     read = [one for one in read if one.look[0] not in decisions.withdrawn]
@@ -179,8 +188,22 @@ def study_in(
         by_scorer={name: _values([one for one in still if one.scorer == name], plan) for name in scorers}
         if len(scorers) > 1
         else {},
+        key_known=_key_known(plan, still, seen_by),
         curves=dict(curves),
     )
+
+
+def _key_known(plan: Plan, read: Sequence[Stands], seen_by: Collection[tuple[str, str]]) -> frozenset[str]:
+    """The outcomes (keys) that were scored with the key known, at the look they are judged by; none where the plan gave up scoring
+    blind."""
+    if any(stand.item == "blind" and not stand.kept for stand in plan.fairness):
+        return frozenset()
+    found = set()
+    for outcome in plan.outcomes:
+        decides = [one for one in read if one.look == (outcome.key, plan.judged_at(outcome))]
+        if decides and all((one.look[1], one.scorer) in seen_by for one in decides):
+            found.add(outcome.key)
+    return frozenset(found)
 
 
 def _laid(placed: Sequence[Placed]) -> Samples:

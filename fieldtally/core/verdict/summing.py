@@ -160,7 +160,8 @@ def _threshold(
 
 
 def ladder_spans(scale: Scale, held: Floats) -> Spans | None:
-    """Of a ladder (None: it is none): failed between the step that was held and the next one; what held the top is known only to bear more."""
+    """Of a ladder (None: it is none): failed between the step that was held and the next one; what held the top is known only to bear
+    more."""
     if not isinstance(scale, LadderScale):
         return None
     steps = np.array([0.0, *scale.steps])

@@ -91,17 +91,31 @@ def told(one: Estimate, comparison: Comparison, scale: Scale) -> str:
 def _lasting(course: EventCourse, one: Estimate, scale: Scale, *, ladder: bool) -> str:
     unit = unit_of(scale)
     if ladder and one.estimate is not None:
-        half = f"half gave way by {honest(course.median)} {unit}".strip() if course.median is not None else "fewer than half gave way"
+        half = (
+            f"half gave way by {honest(course.median)} {unit}".strip()
+            if course.median is not None
+            else "fewer than half gave way"
+        )
         return f"{honest(one.estimate)} {unit}".strip() + f" held on average ({half})"
     left = round(course.left * course.n)
-    half = f"half had it by {honest(course.median)} {unit}".strip() if course.median is not None else "half was not reached"
-    return f"{honest(100 * course.left, 2)} % still without it at {honest(course.end)} {unit} ({half})" if left or course.n else ""
+    half = (
+        f"half had it by {honest(course.median)} {unit}".strip()
+        if course.median is not None
+        else "half was not reached"
+    )
+    return (
+        f"{honest(100 * course.left, 2)} % still without it at {honest(course.end)} {unit} ({half})"
+        if left or course.n
+        else ""
+    )
 
 
 def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: str, when: str) -> str:
     """The one sentence that opens the verdict: ``outcome`` by its name, ``when`` it was looked at (``at day 10``)."""
     out = {one.treatment for one in strength.left_out}
-    among = [one.treatment for one in comparison.treatments if one.treatment not in out or strength.level == "unreplicated"]
+    among = [
+        one.treatment for one in comparison.treatments if one.treatment not in out or strength.level == "unreplicated"
+    ]
     lead = leading(comparison, among)
     about = f"{lowered(outcome)} {lowered(when)}".strip()
     if strength.level == "spoiled" or not lead.order:

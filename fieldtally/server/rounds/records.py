@@ -255,6 +255,7 @@ class RoundKept:
     blinding: str
     readings: int
     last_at: datetime
+    scorer_id: int = 0
 
 
 def _blinding(scorer: int, last: datetime, looked: datetime | None, shuffled: Shuffle | None) -> str:
@@ -290,6 +291,7 @@ def rounds_of(trial: Trial) -> list[RoundKept]:
             else _blinding(row.scorer_id, row.last, first_look.get(row.scorer_id), shuffled),
             readings=row.count,
             last_at=row.last,
+            scorer_id=row.scorer_id,
         )
         for row in rows
     ]

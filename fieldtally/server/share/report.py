@@ -41,10 +41,12 @@ from fieldtally.server.verdict.study import Study, concluded, study_of
 SECTIONS = ("summary", "compared", "done", "happened", "result", "limits", "cost", "cautions")
 LEVELS = {
     "clear": "Clear",
+    "depends": "It depends",
     "leaning": "Leaning",
     "equal": "As good as equal",
     "too_close": "Too close to call",
     "unreplicated": "Unreplicated",
+    "nothing": "Nothing to tell apart",
     "spoiled": "Spoiled",
     "undirected": "Told without a winner",
 }

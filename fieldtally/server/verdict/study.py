@@ -20,12 +20,13 @@ from fieldtally.server.rounds.records import (
     current_readings,
     given_up_outcomes,
     left_out,
+    rounds_of,
     set_aside,
     split_outcomes,
 )
 
 KEPT_FOR = 24 * 3600
-RULES = 7
+RULES = 8
 """Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 
@@ -56,7 +57,9 @@ def study_of(trial: Trial) -> Study:
         split={outcome: _since(one) for outcome, one in split_outcomes(trial).items()},
     )
     placed = [Placed(s.code, key[s.pk], s.block or None, s.plot, s.row, s.column) for s in samples]
-    data = study_in(plan_of(trial), sealed_document(trial)["seed"], placed, _stands(trial), decisions)
+    names = _scorers(trial)
+    seen_by = {(one.checkpoint, names[one.scorer_id]) for one in rounds_of(trial) if one.blinding == "open"}
+    data = study_in(plan_of(trial), sealed_document(trial)["seed"], placed, _stands(trial), decisions, seen_by)
     return Study(data, samples, aside, out)
 
 

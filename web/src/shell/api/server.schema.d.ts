@@ -4793,6 +4793,15 @@ export interface components {
             says: string;
         };
         /**
+         * OtherPrimary
+         * @description How often another primary outcome would name the right one, none, or another.
+         */
+        OtherPrimary: {
+            /** Outcome */
+            outcome: string;
+            shares: components["schemas"]["Shares"];
+        };
+        /**
          * Outlook
          * @description What a design can tell.  Shares are from 0 to 1; ``lead``, ``spread`` and ``found_8_in_10`` in the outcome's unit.
          *
@@ -4830,6 +4839,11 @@ export interface components {
             samples: number;
             /** Cost */
             cost: number | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherPrimary"][];
         };
         /**
          * OutlookOut
@@ -5027,7 +5041,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "measurement" | "grade" | "count" | "passfail" | "event";
+            kind: "measurement" | "percent" | "grade" | "count" | "passfail" | "event" | "ladder";
             /**
              * Better
              * @default more
@@ -5039,8 +5053,7 @@ export interface components {
         };
         /**
          * Comparison
-         * @description All that is found in one column; ``first_places`` is the share of bootstraps each treatment leads (best first when
-         *     more is better, and so on).
+         * @description All that is found in one column; ``courses`` of events and ladders by treatment.
          */
         Comparison: {
             column: components["schemas"]["Column"];
@@ -5051,8 +5064,11 @@ export interface components {
             treatments: components["schemas"]["Estimate"][];
             /** Pairs */
             pairs: components["schemas"]["Pair"][];
-            /** First Places */
-            first_places: number[];
+            /**
+             * Courses
+             * @default []
+             */
+            courses: components["schemas"]["EventCourse"][];
         };
         /**
          * DryRun
@@ -5084,7 +5100,10 @@ export interface components {
         };
         /**
          * Estimate
-         * @description One treatment's ``n`` samples, its estimate (mean, or share passed) and interval; None where it cannot be known.
+         * @description One treatment's ``n`` samples, its estimate (mean, share passed, restricted mean) and interval; None where it cannot be known.
+         *
+         *     ``median``: the middle grade, or the time (load) by which half had it; ``least`` and ``most``: the smallest and largest value;
+         *     ``worth``: what orders the treatments, higher better.
          */
         Estimate: {
             /** Treatment */
@@ -5097,11 +5116,21 @@ export interface components {
             low: number | null;
             /** High */
             high: number | null;
+            /** Median */
+            median: number | null;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Worth */
+            worth: number | null;
+            /** Seen */
+            seen: number | null;
         };
         /**
          * EventCourse
          * @description One treatment's samples: how many had the event of how many, the share still without it at ``times``, and the median time with its
-         *     interval; None where it was not reached.
+         *     interval; ``left`` of them without it at the common ``end``, with its interval.  None where it was not reached, or from one sample.
          */
         EventCourse: {
             /** Treatment */
@@ -5120,6 +5149,14 @@ export interface components {
             low: number | null;
             /** High */
             high: number | null;
+            /** End */
+            end: number;
+            /** Left */
+            left: number;
+            /** Left Low */
+            left_low: number | null;
+            /** Left High */
+            left_high: number | null;
         };
         /**
          * Finding
@@ -5149,6 +5186,11 @@ export interface components {
             numbers: (number | null)[];
             /** Courses */
             courses: components["schemas"]["EventCourse"][];
+            /**
+             * Where
+             * @default []
+             */
+            where: components["schemas"]["Where"][];
         };
         /**
          * Imagined
@@ -5178,6 +5220,16 @@ export interface components {
             value: number;
         };
         /**
+         * LeftOut
+         * @description A treatment that the claim is not about, and why.
+         */
+        LeftOut: {
+            /** Treatment */
+            treatment: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Overall
          * @description ``p`` of the overall test; ``method`` is ``exact`` or ``draws``; ``arrangements`` is how many were looked at.
          */
@@ -5192,7 +5244,10 @@ export interface components {
         /**
          * Pair
          * @description ``a`` against ``b``: ``difference`` is a − b in the scale's unit, with its interval; ``p`` its own,
-         *     ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value; None where it cannot be known.
+         *     ``p_adjusted`` Holm's; ``chance`` that a sample of a has the higher value, for grades with its interval; None where it cannot be known.
+         *
+         *     ``favours`` names the one whose way the tested effect points, None where it points neither way.  ``n_a``, ``n_b``: what is compared on
+         *     each side, in ``blocks`` blocks that hold both.
          */
         Pair: {
             /** A */
@@ -5215,17 +5270,57 @@ export interface components {
             arrangements: number;
             /** Chance */
             chance: number;
+            /** Favours */
+            favours: string | null;
+            /** Chance Low */
+            chance_low: number | null;
+            /** Chance High */
+            chance_high: number | null;
+            /**
+             * N A
+             * @default 0
+             */
+            n_a: number;
+            /**
+             * N B
+             * @default 0
+             */
+            n_b: number;
+            /**
+             * Blocks
+             * @default 1
+             */
+            blocks: number;
+            /** Effect */
+            effect: number | null;
+        };
+        /**
+         * PlaceWinner
+         * @description A place: the treatment (name) that came first there, None where none or several did, and each one's mean there (None: no sample);
+         *     ``won`` names it if it beats, by its own test, one that wins so elsewhere.
+         */
+        PlaceWinner: {
+            /** Place */
+            place: string;
+            /** Winner */
+            winner: string | null;
+            /** Means */
+            means: (number | null)[];
+            /** Won */
+            won: string | null;
         };
         /**
          * Strength
          * @description A level, its winner where there is one, the reason in a sentence, and each step of the rule as it was applied.
+         *
+         *     ``winners``: all who share the first place; ``left_out`` of the claim; ``where`` each place's winner, if it depends on ``by``.
          */
         Strength: {
             /**
              * Level
              * @enum {string}
              */
-            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            level: "clear" | "depends" | "leaning" | "equal" | "too_close" | "unreplicated" | "nothing" | "spoiled" | "undirected";
             /** Winner */
             winner: string | null;
             /** Because */
@@ -5234,6 +5329,57 @@ export interface components {
             steps: string[];
             /** Settle */
             settle: number | null;
+            /**
+             * Winners
+             * @default []
+             */
+            winners: string[];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: components["schemas"]["LeftOut"][];
+            /** By */
+            by: string | null;
+            /**
+             * Where
+             * @default []
+             */
+            where: components["schemas"]["WonAt"][];
+            /** Contradiction */
+            contradiction: string | null;
+        };
+        /**
+         * Where
+         * @description Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' distances change from place to place by
+         *     more
+         *     than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one comes first; ``reverses``:
+         *     one wins by its own test in one place and another in another.
+         */
+        Where: {
+            /** By */
+            by: string;
+            /** Places */
+            places: components["schemas"]["PlaceWinner"][];
+            /** Changes */
+            changes: boolean;
+            /** P */
+            p: number | null;
+            /**
+             * Reverses
+             * @default false
+             */
+            reverses: boolean;
+        };
+        /**
+         * WonAt
+         * @description Who won at one place or level (None: nobody by its own test).
+         */
+        WonAt: {
+            /** Place */
+            place: string;
+            /** Winner */
+            winner: string | null;
         };
         /**
          * DryRunIn
@@ -9595,7 +9741,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            level: "clear" | "depends" | "leaning" | "equal" | "too_close" | "unreplicated" | "nothing" | "spoiled" | "undirected";
             /** Sentence */
             sentence: string;
         };
@@ -9802,18 +9948,6 @@ export interface components {
             liked: components["schemas"]["LikedOut"][];
         };
         /**
-         * PlaceWinner
-         * @description A place: the treatment (name) that came first there, None where none or several did, and each one's mean there (None: no sample).
-         */
-        PlaceWinner: {
-            /** Place */
-            place: string;
-            /** Winner */
-            winner: string | null;
-            /** Means */
-            means: (number | null)[];
-        };
-        /**
          * PredictedOut
          * @description What somebody foresaw; ``after_start``: written when exposure had begun.
          */
@@ -10004,21 +10138,6 @@ export interface components {
             p: number | null;
         };
         /**
-         * Where
-         * @description Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' order changes from place to place by more
-         *     than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one wins.
-         */
-        Where: {
-            /** By */
-            by: string;
-            /** Places */
-            places: components["schemas"]["PlaceWinner"][];
-            /** Changes */
-            changes: boolean;
-            /** P */
-            p: number | null;
-        };
-        /**
          * WholeTally
          * @description Outcomes (keys) with their weights (summing to 1), and the treatments, best first.
          */
@@ -10043,7 +10162,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            level: "clear" | "depends" | "leaning" | "equal" | "too_close" | "unreplicated" | "nothing" | "spoiled" | "undirected";
             /** Sentence */
             sentence: string;
         };
@@ -10575,7 +10694,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "clear" | "leaning" | "equal" | "too_close" | "unreplicated" | "spoiled" | "undirected";
+            level: "clear" | "depends" | "leaning" | "equal" | "too_close" | "unreplicated" | "nothing" | "spoiled" | "undirected";
             /** Estimate */
             estimate: number | null;
             /** Unit */
