@@ -1,5 +1,5 @@
 """The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``, ``./tally dose --rate … --size …``,
-``./tally panel METHOD N CORRECT``; ``./tally verdict|validate|check-seal PACK.zip``.
+``./tally panel METHOD N CORRECT``, ``./tally outlook PLAN.json``; ``./tally verdict|validate|check-seal PACK.zip``.
 
 Prints stable JSON with ``--json``, or the same in a few sentences.  Bad input ends with exit code 2 and one sentence a
 problem on standard error, with the line it stands on.
@@ -9,26 +9,14 @@ from __future__ import annotations
 
 import argparse
 import json
-import math
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from fieldtally.core.blinding.seal import verify
-from fieldtally.core.dosing.measuring import measured, tool_in
-from fieldtally.core.dosing.rates import label_rate
-from fieldtally.core.panels.discriminating import Bounds, discriminate
-from fieldtally.core.panels.methods import method_named
-from fieldtally.core.panels.words import told
+from fieldtally import library
+from fieldtally.core.kinds import KINDS
 from fieldtally.core.problems import Refused
-from fieldtally.core.quantities.amounts import amount_in, rate_in
-from fieldtally.core.tables.judging import KINDS, Asked, as_json, judged
-from fieldtally.core.tables.readings import Columns
-from fieldtally.core.tables.table import read_table
-from fieldtally.core.trialpack.reading import read_pack, sealed_plan_in
-from fieldtally.core.trialpack.study import problems_of, study_in_pack
-from fieldtally.core.verdict.strength import told_p
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -81,15 +69,7 @@ def _parser() -> argparse.ArgumentParser:
     verdict.add_argument("--seed", type=int, default=1)
     verdict.add_argument("--json", action="store_true")
     verdict.set_defaults(run=_verdict)
-    dose = commands.add_parser("dose", help="how much a sample gets at a label's rate, and whether it can be measured")
-    dose.add_argument("--rate", required=True, metavar="AMOUNT/AMOUNT")
-    dose.add_argument("--size", required=True, metavar="AMOUNT")
-    dose.add_argument("--tool", metavar="AMOUNT by AMOUNT")
-    dose.add_argument(
-        "--units", choices=["metric", "us", "imperial"], default="metric", help="whose gallons and spoons"
-    )
-    dose.add_argument("--json", action="store_true")
-    dose.set_defaults(run=_dose)
+    _add_dose(commands)
     panel = commands.add_parser("panel", help="what so many right answers of so many judgements tell")
     panel.add_argument("method", metavar="METHOD", help="triangle, duo-trio, abx, 2-afc, 3-afc or tetrad")
     panel.add_argument("n", metavar="N", type=int)
@@ -97,6 +77,11 @@ def _parser() -> argparse.ArgumentParser:
     panel.add_argument("--alpha", type=float, default=0.05)
     panel.add_argument("--json", action="store_true")
     panel.set_defaults(run=_panel)
+    outlook = commands.add_parser("outlook", help="what a plan can tell, before anything is done")
+    outlook.add_argument("file", metavar="PLAN.json", help="a plan, or a sealed plan of a trial pack")
+    outlook.add_argument("--seed", type=int, default=1)
+    outlook.add_argument("--json", action="store_true")
+    outlook.set_defaults(run=_outlook)
     validate = commands.add_parser("validate", help="check a trial pack: its tables, what they name, and its seals")
     validate.add_argument("file", metavar="PACK.zip")
     validate.add_argument("--json", action="store_true")
@@ -108,57 +93,57 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+def _add_dose(commands: Any) -> None:
+    dose = commands.add_parser("dose", help="how much a sample gets at a label's rate, and whether it can be measured")
+    dose.add_argument("--rate", required=True, metavar="AMOUNT/AMOUNT")
+    dose.add_argument("--size", required=True, metavar="AMOUNT")
+    dose.add_argument("--tool", metavar="AMOUNT by AMOUNT")
+    dose.add_argument(
+        "--units", choices=["metric", "us", "imperial"], default="metric", help="whose gallons and spoons"
+    )
+    dose.add_argument("--json", action="store_true")
+    dose.set_defaults(run=_dose)
+
+
 def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
+    from fieldtally.core.verdict.strength import told_p
+
     content = Path(asked.file).read_bytes()
     if content.startswith(b"PK\x03\x04"):
         return _verdict_of_pack(asked, content)
     if asked.value is None:
         raise Refused("Say which column holds the values: --value COL.")
-    wanted = Asked(
-        Columns(
-            asked.treatment or " / ".join(asked.factor),
-            asked.value,
-            tuple(asked.block),
-            asked.pair,
-            asked.sample,
-            asked.checkpoint,
-            tuple(asked.factor),
-            asked.event,
-            asked.held,
-            asked.row,
-            asked.column,
-            asked.plot,
-        ),
-        asked.kind,
-        asked.better,
-        asked.control,
-        asked.margin,
-        asked.alpha,
-        asked.seed,
-    )
     if asked.factor and asked.treatment:
         raise Refused("Give either --treatment or --factor, once for each factor.")
-    found, warnings = judged(read_table(content), wanted)
-    outcomes, said = [], []
-    for one in found:
-        told = as_json(asked.value, asked.kind, one.comparison, one.strength)
-        effects = [{"term": effect.term, "p": effect.p, "method": effect.method} for effect in one.effects]
-        outcomes.append(
-            {
-                "outcome": told.pop("outcome"),
-                **({} if one.checkpoint is None else {"checkpoint": one.checkpoint}),
-                **told,
-                **({"effects": effects} if asked.factor else {}),
-            }
-        )
-        said.append(one.sentence)
-        said.append(f"  {one.strength.level.replace('_', ' ')}: {one.strength.because}")
+    names = (
+        "treatment",
+        "value",
+        "block",
+        "pair",
+        "sample",
+        "checkpoint",
+        "factor",
+        "event",
+        "held",
+        "row",
+        "column",
+        "plot",
+    )
+    options = ("kind", "better", "control", "margin", "alpha", "seed")
+    found = library.verdict(content, **{name: getattr(asked, name) for name in (*names, *options)})
+    said = []
+    for one in found.outcomes:
+        said += [one.sentence, f"  {one.level.replace('_', ' ')}: {one.because}"]
         said += [f"  {effect.term}: p {told_p(effect.p)}" for effect in one.effects if effect.p is not None]
-    return {"outcomes": outcomes, "warnings": warnings, **({} if asked.json else {"said": said + warnings})}
+    return {**found.to_dict(), **({} if asked.json else {"said": [*said, *found.warnings]})}
 
 
 def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any]:
     """The verdict of a trial pack, by its own plan: columns and levels are not asked for."""
+    from fieldtally.core.tables.judging import as_json
+    from fieldtally.core.trialpack.reading import read_pack
+    from fieldtally.core.trialpack.study import study_in_pack
+
     given = (
         "treatment",
         "value",
@@ -199,6 +184,9 @@ def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any
 
 
 def _validate(asked: argparse.Namespace) -> dict[str, Any]:
+    from fieldtally.core.trialpack.reading import read_pack
+    from fieldtally.core.trialpack.study import problems_of
+
     pack = read_pack(Path(asked.file).read_bytes())
     problems = problems_of(pack)
     if problems:
@@ -209,6 +197,10 @@ def _validate(asked: argparse.Namespace) -> dict[str, Any]:
 
 
 def _dose(asked: argparse.Namespace) -> dict[str, Any]:
+    from fieldtally.core.dosing.measuring import measured, tool_in
+    from fieldtally.core.dosing.rates import label_rate
+    from fieldtally.core.quantities.amounts import amount_in, rate_in
+
     worked = label_rate(rate_in(asked.rate, asked.units), amount_in(asked.size, asked.units))
     error: float | None = None
     advice: tuple[str, ...] = ()
@@ -228,28 +220,28 @@ def _dose(asked: argparse.Namespace) -> dict[str, Any]:
 
 
 def _panel(asked: argparse.Namespace) -> dict[str, Any]:
-    method = method_named(asked.method)
-    found = discriminate(method.key, asked.n, asked.correct, asked.alpha)
+    answer = library.panel(asked.method, asked.n, asked.correct, asked.alpha)
+    if asked.json:
+        return answer
+    from fieldtally.core.panels.discriminating import discriminate
+    from fieldtally.core.panels.words import told
+
+    found = discriminate(answer["method"], asked.n, asked.correct, asked.alpha)
+    return {**answer, "said": [told(found), f"  exact p = {found.p:.3g}"]}
+
+
+def _outlook(asked: argparse.Namespace) -> dict[str, Any]:
+    answer = library.outlook(Path(asked.file), asked.seed)
     return {
-        "method": method.key,
-        "n": found.n,
-        "correct": found.correct,
-        "guess": found.guess,
-        "needed": found.needed,
-        "p": found.p,
-        "pd": _estimate(found.pd),
-        "dprime": _estimate(found.dprime),
-        **({} if asked.json else {"said": [told(found), f"  exact p = {found.p:.3g}"]}),
+        **answer,
+        **({} if asked.json else {"said": [answer["headline"], *(f"  {one}" for one in answer["steps"])]}),
     }
 
 
-def _estimate(found: Bounds) -> dict[str, float | None]:
-    """A value and its interval; what is infinite is null, which JSON has no number for."""
-    ends = {"value": found.value, "low": found.low, "high": found.high}
-    return {name: one if math.isfinite(one) else None for name, one in ends.items()}
-
-
 def _check_seal(asked: argparse.Namespace) -> dict[str, Any]:
+    from fieldtally.core.blinding.seal import verify
+    from fieldtally.core.trialpack.reading import sealed_plan_in
+
     document = sealed_plan_in(Path(asked.file).read_bytes())
     checked = verify(document["sealed"], document["seal"])
     said = [

@@ -12,10 +12,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import norm, rankdata
-from scipy.stats import t as student
+from scipy.special import ndtri, stdtrit
 
 from fieldtally.core.compare.arrays import Floats
+from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.stacks import Layout, slices_of
 
 HALVINGS = 40
@@ -40,7 +40,7 @@ def chance_to_beat(values: Floats, layout: Layout, alpha: float = 0.05, *, inter
     pairs = sum(a * b for a, b in layout)
     wins, spread, inverse = np.zeros(values.shape[1]), np.zeros(values.shape[1]), np.zeros(values.shape[1])
     for rows, (a, b) in zip(slices_of(layout), layout, strict=True):
-        ranks = rankdata(values[rows], axis=0)
+        ranks = midranks(values[rows])
         wins += ranks[:a].sum(axis=0) - a * (a + 1) / 2
         if not intervals:
             continue
@@ -48,7 +48,7 @@ def chance_to_beat(values: Floats, layout: Layout, alpha: float = 0.05, *, inter
         for own, n, other in ((slice(0, a), a, b), (slice(a, a + b), b, a)):
             if n < 2:
                 continue
-            placed = (ranks[own] - rankdata(values[rows][own], axis=0)) / other
+            placed = (ranks[own] - midranks(values[rows][own])) / other
             part = weight**2 * placed.var(axis=0, ddof=1) / n
             spread += part
             inverse += part**2 / (n - 1)
@@ -61,14 +61,14 @@ def chance_to_beat(values: Floats, layout: Layout, alpha: float = 0.05, *, inter
         freedom = np.where(inverse > 0, spread**2 / inverse, 1.0)
         inside = (chance > 0) & (chance < 1)
         logit = np.log(chance / (1 - chance))
-        reach = student.ppf(1 - alpha / 2, np.maximum(freedom, 1.0)) * np.sqrt(spread) / (chance * (1 - chance))
+        reach = stdtrit(np.maximum(freedom, 1.0), 1 - alpha / 2) * np.sqrt(spread) / (chance * (1 - chance))
         ends = [1 / (1 + np.exp(-(logit + way * reach))) for way in (-1, 1)]
     return Beating(chance, np.where(inside, np.fmin(low, ends[0]), low), np.where(inside, np.fmax(high, ends[1]), high))
 
 
 def _scored(chance: Floats, layout: Layout, alpha: float) -> tuple[Floats, Floats]:
     """Newcombe's ends: the farthest chances within z standard errors of their own."""
-    z, pairs = float(norm.ppf(1 - alpha / 2)), sum(a * b for a, b in layout)
+    z, pairs = float(ndtri(1 - alpha / 2)), sum(a * b for a, b in layout)
     # Equal blocks go together: what counts is how many there are.
     kinds = {counts: layout.count(counts) for counts in set(layout)}
 

@@ -30,6 +30,7 @@ from fieldtally.core.compare.scores import block_log_rank, block_ranks
 from fieldtally.core.compare.squares import square_pair_tests
 from fieldtally.core.compare.stacks import Layout, laid_out, stacked
 from fieldtally.core.compare.structure import Structure, units_of
+from fieldtally.core.kinds import Kind
 from fieldtally.core.scales import (
     CountScale,
     EventScale,
@@ -42,8 +43,6 @@ from fieldtally.core.scales import (
 
 FEWEST, FEWEST_IN_BLOCKS = 3, 2
 """So many on each side a claim takes, and so many where they are compared inside blocks or pairs."""
-
-Kind = Literal["measurement", "percent", "grade", "count", "passfail", "event", "ladder"]
 
 
 def compared_as(scale: Scale) -> Kind:

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.stats import beta
+from scipy.special import betaincinv
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
 
@@ -286,7 +286,7 @@ def _beta(mean: Floats, square: Floats, share: float) -> Floats:
     spread = square - mean**2
     with np.errstate(divide="ignore", invalid="ignore"):
         total = mean * (1 - mean) / spread - 1
-        found = beta.ppf(share, mean * total, (1 - mean) * total)
+        found = betaincinv(mean * total, (1 - mean) * total, share)
     return np.where(spread <= 1e-15, 1.0, found)
 
 

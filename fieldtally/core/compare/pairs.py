@@ -207,7 +207,9 @@ def _enumerated(one: _Prepared, reference: Reference, found: PairTests, alpha: f
 def _by_draws(
     batch: Sequence[_Prepared], draws: int, reference: Reference, found: PairTests, alpha: float, intervals: bool
 ) -> None:
-    wanted = ["s" if one.equal else "sq" for one in batch]
+    few = min(draws, ENDS_FROM)
+    at_once = intervals and few == draws
+    wanted = [("sx" if one.equal else "sqwxr") if at_once else ("s" if one.equal else "sq") for one in batch]
     sums = [
         one.split(own, names)
         for one, names, own in zip(batch, wanted, _summed(batch, wanted, draws, draws, reference), strict=True)
@@ -215,14 +217,14 @@ def _by_draws(
     tests = [_tell(one, every, reference, found) for one, every in zip(batch, sums, strict=True)]
     if not intervals:
         return
-    # A few of the draws are enough for the ends.
-    few = min(draws, ENDS_FROM)
-    also = ["x" if one.equal else "wxr" for one in batch]
-    summed = _summed(batch, also, draws, few, reference)
-    sums = [
-        {**{name: own[:, :few] for name, own in every.items()}, **one.split(more, names)}
-        for one, names, every, more in zip(batch, also, sums, summed, strict=True)
-    ]
+    if not at_once:
+        # A few of the draws are enough for the ends.
+        also = ["x" if one.equal else "wxr" for one in batch]
+        summed = _summed(batch, also, draws, few, reference)
+        sums = [
+            {**{name: own[:, :few] for name, own in every.items()}, **one.split(more, names)}
+            for one, names, every, more in zip(batch, also, sums, summed, strict=True)
+        ]
     uneven = [i for i, one in enumerate(batch) if not one.equal]
     ends = dict(zip(uneven, _near([batch[i] for i in uneven], [sums[i] for i in uneven], few + 1, alpha), strict=True))
     for i, (one, every, test) in enumerate(zip(batch, sums, tests, strict=True)):

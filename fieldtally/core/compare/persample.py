@@ -13,7 +13,7 @@ from typing import Literal, TypeVar
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats
-from fieldtally.core.compare.columns import Kind
+from fieldtally.core.kinds import Kind
 
 Sample = TypeVar("Sample", bound=Hashable)
 

@@ -34,12 +34,14 @@ class PlaceWinner:
 
 @dataclass(frozen=True)
 class Where:
-    """Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' distances change from place to place by
+    """Who wins where.  ``by``: what the places are (block, a factor); ``treatments``: whose means each place has, in order (names; at the
+    levels of a factor the levels of the others); ``p`` that the treatments' distances change from place to place by
     more
     than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one comes first; ``reverses``:
     one wins by its own test in one place and another in another."""
 
     by: str
+    treatments: tuple[str, ...]
     places: tuple[PlaceWinner, ...]
     changes: bool
     p: float | None
@@ -56,24 +58,26 @@ def who_wins_where(
     rng: np.random.Generator,
     *,
     alpha: float = 0.05,
+    told: Floats | None = None,
     within: Callable[[Ints], Comparison] | None = None,
 ) -> Where | None:
     """Winners by place; ``values`` (n,), NaN where missing, higher is better; ``groups`` (n,) number ``places``.  None with one place.
+
+    ``told`` (n,) are the values that means are told of, where ``values`` are ranks or scores.
 
     ``within`` compares the samples (rows) of one place; without it nobody wins by a test.
     """
     kept = ~np.isnan(values)
     found = []
     for group, place in enumerate(places):
-        means = tuple(
-            float(values[own].mean()) if (own := kept & (labels == t) & (groups == group)).any() else None
-            for t in range(len(treatments))
-        )
+        rows = [kept & (labels == t) & (groups == group) for t in range(len(treatments))]
+        means = tuple(float(values[own].mean()) if own.any() else None for own in rows)
+        shown = means if told is None else tuple(float(told[own].mean()) if own.any() else None for own in rows)
         known = [mean for mean in means if mean is not None]
         top = max(known, default=0.0)
         near = LEVEL * max(1e-300, *(abs(mean) for mean in known)) if known else 0.0
         first = [treatments[t] for t, mean in enumerate(means) if mean is not None and top - mean <= near]
-        found.append(PlaceWinner(place, first[0] if len(first) == 1 and len(known) > 1 else None, means))
+        found.append(PlaceWinner(place, first[0] if len(first) == 1 and len(known) > 1 else None, shown))
     if len(found) < 2:
         return None
     winners = {one.winner for one in found if one.winner is not None}
@@ -81,8 +85,8 @@ def who_wins_where(
     won: dict[int, str] = {}
     if within is not None and p is not None and p <= alpha and len(winners) > 1:
         won = _won([within(np.flatnonzero(kept & (groups == group))) for group in range(len(places))], found, alpha)
-    told = tuple(PlaceWinner(one.place, one.winner, one.means, won.get(i)) for i, one in enumerate(found))
-    return Where(by, told, len(winners) > 1, p, len(set(won.values())) > 1)
+    each = tuple(PlaceWinner(one.place, one.winner, one.means, won.get(i)) for i, one in enumerate(found))
+    return Where(by, tuple(treatments), each, len(winners) > 1, p, len(set(won.values())) > 1)
 
 
 def _won(compared: Sequence[Comparison], places: Sequence[PlaceWinner], alpha: float) -> dict[int, str]:

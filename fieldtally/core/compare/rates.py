@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 
-from scipy.stats import norm
+from scipy.special import ndtri
 
 
 def wilson(passed: float, n: int, alpha: float = 0.05) -> tuple[float, float]:
@@ -16,7 +16,7 @@ def wilson(passed: float, n: int, alpha: float = 0.05) -> tuple[float, float]:
     >>> [round(end, 4) for end in wilson(8, 10)]
     [0.4902, 0.9433]
     """
-    z = float(norm.ppf(1 - alpha / 2))
+    z = float(ndtri(1 - alpha / 2))
     share = passed / n
     middle = (share + z * z / (2 * n)) / (1 + z * z / n)
     half = z * math.sqrt(share * (1 - share) / n + z * z / (4 * n * n)) / (1 + z * z / n)

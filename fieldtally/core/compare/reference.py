@@ -26,20 +26,30 @@ from fieldtally.core.compare.stacks import Counts, Layout
 MOST_ENUMERATED = 50_000
 DRAWS = 20_000
 FEWEST_DRAWS = 1_000
-CELLS = 50_000_000
-"""Labels drawn for one comparison at most; only layouts of more than 2,500 samples are drawn fewer times."""
+CELLS = 30_000_000
+"""Labels drawn for one comparison at most; only layouts of more than 1,500 samples are drawn fewer times."""
+MOST_COUNTED = 10**12
+LOG_MOST = math.log(MOST_COUNTED)
 LARGE = 2_000
 RARE = 0.1
 
 
 def arrangements(layout: Layout) -> int:
-    """How many distinct arrangements ``layout`` has, the one given among them."""
+    """How many distinct arrangements ``layout`` has, the one given among them; beyond a million million just that many.
+
+    >>> arrangements(((2, 2), (3, 1))), arrangements(((50_000, 50_000),))
+    (24, 1000000000000)
+    """
     ways = 1
     for counts in layout:
         left = sum(counts)
         for count in counts:
+            if math.lgamma(left + 1) - math.lgamma(count + 1) - math.lgamma(left - count + 1) > LOG_MOST:
+                return MOST_COUNTED
             ways *= math.comb(left, count)
             left -= count
+        if ways >= MOST_COUNTED:
+            return MOST_COUNTED
     return ways
 
 
@@ -99,24 +109,37 @@ class Reference:
 
 def _drawn(counts: Counts, many: int, rng: np.random.Generator) -> Labels:
     size = sum(counts)
-    if len(counts) == 2 and size > LARGE:
-        return _two_drawn(counts[0], size, many, rng)
     kind = np.int8 if len(counts) < 127 else np.int16
+    if size > LARGE and len(counts) < 127:
+        return _coined(np.array(counts), many, rng)
     labels = np.repeat(np.arange(len(counts), dtype=kind), counts)
     return np.asarray(rng.permuted(np.broadcast_to(labels, (many, size)), axis=1))
 
 
-def _two_drawn(first: int, size: int, many: int, rng: np.random.Generator) -> Labels:
-    """Draws of two labels for many samples: each by its own coin, then as many turned, at random, as there are too many of one."""
-    labels = (rng.integers(0, 65_536, (many, size), dtype=np.uint16) >= round(65_536 * first / size)).view(np.int8)
-    surplus = size - labels.sum(axis=1, dtype=np.int64) - first
-    while len(rows := np.flatnonzero(surplus)):
+def _coined(counts: Ints, many: int, rng: np.random.Generator) -> Labels:
+    """Draws for many samples: each is given its label by itself, as often as it is wanted; then, at random places, labels of which there
+    are too many are exchanged for those of which there are too few.  No place is treated otherwise than another, so all orders are equally
+    likely."""
+    size = int(counts.sum())
+    ends = np.round(256 * np.cumsum(counts) / size).astype(np.int64)
+    coins = rng.integers(0, 256, (many, size), dtype=np.uint8)
+    if len(counts) == 2 and ends[0] < 256:
+        labels = (coins >= ends[0]).view(np.int8)
+        second = np.count_nonzero(labels, axis=1)
+        surplus = np.stack([size - second, second], axis=1) - counts
+    else:
+        labels = np.minimum(np.searchsorted(ends, np.arange(256), side="right"), len(counts) - 1).astype(np.int8)[coins]
+        surplus = np.stack([np.count_nonzero(labels == t, axis=1) for t in range(len(counts))], axis=1) - counts
+    while len(rows := np.flatnonzero(surplus.any(axis=1))):
         places = rng.integers(size, size=len(rows))
-        turn = labels[rows, places] == (surplus[rows] < 0)
-        rows, places = rows[turn], places[turn]
-        labels[rows, places] = surplus[rows] > 0
-        surplus[rows] -= np.sign(surplus[rows])
-    return labels
+        given = labels[rows, places]
+        over = surplus[rows, given] > 0
+        rows, places, given = rows[over], places[over], given[over]
+        lacking = surplus[rows].argmin(axis=1)
+        labels[rows, places] = lacking
+        surplus[rows, given] -= 1
+        surplus[rows, lacking] += 1
+    return np.asarray(labels, dtype=np.int8)
 
 
 def _without(fuller: Labels, lost: int, rng: np.random.Generator) -> Labels:

@@ -8,10 +8,10 @@ ladders by log-rank scores inside each block (:mod:`.events`), whose sum is obse
 from __future__ import annotations
 
 import numpy as np
-from scipy.stats import rankdata
 
 from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.events import Spans, log_rank_scores
+from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.stacks import Layout, slices_of
 
 
@@ -21,7 +21,7 @@ def block_ranks(values: Floats, layout: Layout) -> Floats:
     >>> block_ranks(np.array([[3.0], [1.0], [5.0], [5.0]]), ((1, 1), (1, 1)))[:, 0].tolist()
     [2.0, 1.0, 1.5, 1.5]
     """
-    return np.concatenate([rankdata(values[rows], axis=0) for rows in slices_of(layout)])
+    return np.concatenate([midranks(values[rows]) for rows in slices_of(layout)])
 
 
 def block_log_rank(spans: Spans, blocks: Ints) -> Floats:

@@ -28,7 +28,7 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
-from scipy.stats import t as student
+from scipy.special import stdtr, stdtrit
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints, Labels
 from fieldtally.core.compare.pairs import TIE, PairTests
@@ -196,9 +196,9 @@ def _students(
     error = np.sqrt(np.where(instead, of_own, pooled) * 2 / each)
     with np.errstate(divide="ignore", invalid="ignore"):
         t = np.where(error > 0, np.sqrt(seen[0][0]) / error, np.inf)
-    p = np.where(seen[0][0] > 0, 2 * student.sf(t, free), 1.0)
+    p = np.where(seen[0][0] > 0, 2 * stdtr(free, -t), 1.0)
     counts = instead | shuffles.exact
-    reach = student.ppf(1 - alpha / 2, free) * error
+    reach = stdtrit(free, 1 - alpha / 2) * error
     return np.where(counts, p, 0.0), np.where(counts, reach, 0.0), instead
 
 

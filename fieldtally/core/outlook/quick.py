@@ -17,12 +17,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.special import stdtr
-from scipy.stats import rankdata
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
 from fieldtally.core.compare.columns import FEWEST, FEWEST_IN_BLOCKS
 from fieldtally.core.compare.events import log_rank_on_grid
 from fieldtally.core.compare.pairs import pair_tests
+from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.reference import Reference
 from fieldtally.core.compare.scores import block_ranks
 from fieldtally.core.compare.squares import LARGEST_ENUMERATED, double_centred, square_pair_tests
@@ -110,7 +110,7 @@ def _scores(plays: Plays, structure: Structure) -> Floats:
         if plays.cells is not None:
             found[rows] = -log_rank_on_grid(plays.cells[rows], plays.looks)
         else:
-            found[rows] = rankdata(plays.values[rows], axis=0)
+            found[rows] = midranks(plays.values[rows])
     return found
 
 

@@ -8,10 +8,11 @@ from typing import Any, Literal
 
 import numpy as np
 
-from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns
+from fieldtally.core.compare.columns import Column, Comparison, compare_columns
 from fieldtally.core.compare.effects import Effect, effects
 from fieldtally.core.compare.events import log_rank_scores
 from fieldtally.core.compare.places import Where
+from fieldtally.core.kinds import Kind
 from fieldtally.core.problems import Refused
 from fieldtally.core.scales import (
     CountScale,
@@ -29,7 +30,6 @@ from fieldtally.core.verdict.conclude import Judged, orders, where_by
 from fieldtally.core.verdict.strength import Circumstances, Strength, judge
 from fieldtally.core.verdict.words import sentence
 
-KINDS: tuple[Kind, ...] = ("measurement", "grade", "passfail", "count", "percent", "event", "ladder")
 Better = Literal["higher", "lower"]
 
 
@@ -57,6 +57,17 @@ class TableVerdict:
     sentence: str
     effects: tuple[Effect, ...]
     where: tuple[Where, ...]
+
+    def to_dict(self) -> dict[str, Any]:
+        """The stable form that scripts rely on."""
+        told = as_json(self.asked.columns.value, self.asked.kind, self.comparison, self.strength)
+        effects = [{"term": one.term, "p": one.p, "method": one.method} for one in self.effects]
+        return {
+            "outcome": told.pop("outcome"),
+            **({} if self.checkpoint is None else {"checkpoint": self.checkpoint}),
+            **told,
+            **({"effects": effects} if self.asked.columns.factors else {}),
+        }
 
 
 def judged(table: Table, asked: Asked) -> tuple[list[TableVerdict], list[str]]:

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
-from fieldtally.core.compare.columns import Kind
 from fieldtally.core.compare.events import Spans
 from fieldtally.core.compare.persample import averaged
 from fieldtally.core.compare.structure import Structure
+from fieldtally.core.kinds import Kind
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import CountScale, EventScale, PassFailScale, PercentScale, number_in
 from fieldtally.core.tables.numerals import numerals

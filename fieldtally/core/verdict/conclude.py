@@ -10,16 +10,17 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
-from scipy.stats import rankdata
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns, compared_as, worth
+from fieldtally.core.compare.columns import Column, Comparison, compare_columns, compared_as, worth
 from fieldtally.core.compare.events import EventCourse, Spans
 from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.places import Where, who_wins_where
+from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.scores import block_log_rank
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.kinds import Kind
 from fieldtally.core.scales import EventScale, LadderScale, Scale, honest
 from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p
 from fieldtally.core.verdict.summing import Summed, ladder_spans, summed
@@ -309,7 +310,16 @@ def where_by(
         return told
 
     return who_wins_where(
-        judged.good, judged.labels, judged.treatments, at, places, by, rng, alpha=alpha, within=within
+        judged.good,
+        judged.labels,
+        judged.treatments,
+        at,
+        places,
+        by,
+        rng,
+        alpha=alpha,
+        told=worth(judged.values, judged.column),
+        within=within,
     )
 
 
@@ -326,7 +336,7 @@ def orders(values: Floats, column: Column, spans: Spans | None) -> Floats:
     if column.timed and spans is not None:
         good[known] = block_log_rank(spans.kept(known), np.zeros(int(known.sum()), dtype=np.int64))
     elif column.kind == "grade":
-        good[known] = rankdata(values[known])
+        good[known] = midranks(values[known][:, None])[:, 0]
     return worth(good, column)
 
 

@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import math
 
-from scipy.stats import nct
-from scipy.stats import t as student
+from scipy.special import nctdtr, stdtrit
 
 from fieldtally.core.compare.columns import Comparison, Estimate, Pair
 
@@ -26,9 +25,9 @@ def power(effect: float, each: int, alpha: float, blocks: int = 1) -> float:
     freedom = 2 * each - 1 - blocks
     if freedom < 1:
         return 0.0
-    limit = student.ppf(1 - alpha / 2, freedom)
+    limit = float(stdtrit(freedom, 1 - alpha / 2))
     away = abs(effect) * math.sqrt(each / 2)
-    return float(nct.sf(limit, freedom, away) + nct.cdf(-limit, freedom, away))
+    return float(1 - nctdtr(freedom, away, limit) + nctdtr(freedom, away, -limit))
 
 
 def fewest(alpha: float) -> int:

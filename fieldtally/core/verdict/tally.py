@@ -1,14 +1,16 @@
 """The tally over outcomes: which treatment is worth most, all in all, and how steady that is.
 
 Each sample's number becomes a worth between 0 and 1: between the ends of its scale where it has any, else between the worst and the best
-sample, but never over less than four margins, so that a difference that does not matter cannot fill the scale.  A treatment's worth on
-an outcome is its samples' mean; the total is weighted.  How steady the order is, is seen by drawing samples again (inside treatment and
-block) and shaking the weights (Dirichlet, Rubin 1981, Ann. Stat. 9:130, in kind): the share of first places.
+sample that no typing error explains (:func:`robust_ends`), but never over less than four margins, so that a difference that does not matter
+cannot fill the scale.  A treatment's worth on an outcome is its samples' mean; the total is weighted.  How steady the order is, is seen by
+drawing again and shaking the weights (Dirichlet, Rubin 1981, Ann. Stat. 9:130, in kind): the share of first places.  Drawn again are
+samples
+inside treatment and block where each has two or more there, else whole blocks with all they hold; from one sample of each nothing is drawn.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,17 +25,19 @@ SHAKES = 12.0
 """How firmly weights are held: each is shaken by about its square root over that."""
 MARGINS = 4
 GOOD = 0.5
+FAR_OUT = 3.0
 
 
 @dataclass(frozen=True)
 class TallyRow:
-    """One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places, who is at least
+    """One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places (None: one sample
+    each tells none), who is at least
     as good on everything and better on something (names), its cost for each sample, and for each sample that came out good."""
 
     treatment: str
     worth: tuple[float | None, ...]
     total: float | None
-    first: float
+    first: float | None
     beaten_by: tuple[str, ...]
     cost: float | None
     per_good: float | None
@@ -66,7 +70,7 @@ def worth_of(finding: Finding, outcome: Outcome) -> Floats:
     ends = finding.comparison.column.ends
     if np.isnan(numbers).all():
         return numbers
-    low, high = ends if ends is not None else (float(np.nanmin(numbers)), float(np.nanmax(numbers)))
+    low, high = ends if ends is not None else robust_ends(numbers)
     if ends is None and outcome.margin is not None and finding.scale == outcome.scale:
         short = MARGINS * outcome.margin - (high - low)
         low, high = (low - short / 2, high + short / 2) if short > 0 else (low, high)
@@ -74,6 +78,20 @@ def worth_of(finding: Finding, outcome: Outcome) -> Floats:
         return np.where(np.isnan(numbers), np.nan, 0.5)
     share = np.clip((numbers - low) / (high - low), 0, 1)
     return np.asarray(share if finding.comparison.column.better == "more" else 1 - share)
+
+
+def robust_ends(numbers: Floats) -> tuple[float, float]:
+    """The smallest and the largest of ``numbers`` (n,), NaN where missing, that lie within three widths of the middle half of the
+    quartiles; a single typing error lies beyond them (Tukey 1977, Exploratory Data Analysis, ch. 2: far out).
+
+    >>> robust_ends(np.array([48.0, 50.0, 51.0, 52.0, 55.0, 5000.0]))
+    (48.0, 55.0)
+    """
+    known = numbers[~np.isnan(numbers)]
+    lower, upper = np.percentile(known, [25, 75])
+    fence = FAR_OUT * (upper - lower)
+    near = known[(known >= lower - fence) & (known <= upper + fence)]
+    return float(near.min()), float(near.max())
 
 
 def tallied(
@@ -101,7 +119,7 @@ def tallied(
             treatment.name,
             tuple(None if np.isnan(one) else float(one) for one in means[t]),
             None if np.isnan(totals[t]) else float(totals[t]),
-            float(first[t]),
+            None if first is None else float(first[t]),
             tuple(plan.treatments[u].name for u in range(count) if u != t and _beats(means[u], means[t])),
             None if treatment.cost is None else treatment.cost + (plan.sample_cost or 0.0),
             _per_good(plan, t, table[:, 0], labels),
@@ -140,17 +158,16 @@ def _beats(better: Floats, worse: Floats) -> bool:
 
 def _first_places(
     table: Floats, labels: Ints, blocks: Ints, count: int, share: Floats, rng: np.random.Generator
-) -> Floats:
-    """The share of first places of each treatment over resampled samples and shaken weights; shared firsts are shared."""
+) -> Floats | None:
+    """The share of first places (t,) of each treatment over what is drawn again and shaken weights; shared firsts are shared.  None where
+    no treatment has two samples to draw from."""
+    if np.bincount(labels, minlength=count).max() < 2:
+        return None
     known, filled = ~np.isnan(table), np.nan_to_num(table)
     means = np.full((RESAMPLES, count, table.shape[1]), np.nan)
-    for t in range(count):
-        total, many = np.zeros((RESAMPLES, table.shape[1])), np.zeros((RESAMPLES, table.shape[1]))
-        for block in np.unique(blocks[labels == t]):
-            cell = np.flatnonzero((labels == t) & (blocks == block))
-            drawn = rng.multinomial(len(cell), np.full(len(cell), 1 / len(cell)), size=RESAMPLES)
-            total += drawn @ filled[cell]
-            many += drawn @ known[cell]
+    for t, drawn in enumerate(_drawn_again(labels, blocks, count, rng)):
+        own = labels == t
+        total, many = drawn @ filled[own], drawn @ known[own]
         with np.errstate(divide="ignore", invalid="ignore"):
             means[:, t] = np.where(many > 0, total / many, np.nan)
     shaken = np.zeros((RESAMPLES, len(share)))
@@ -158,6 +175,26 @@ def _first_places(
     totals = np.nan_to_num(_totals(means, shaken[:, None, :]), nan=-1.0)
     top = totals >= totals.max(axis=1, keepdims=True) - 1e-12
     return np.asarray((top / top.sum(axis=1, keepdims=True)).mean(axis=0))
+
+
+def _drawn_again(labels: Ints, blocks: Ints, count: int, rng: np.random.Generator) -> Iterator[Floats]:
+    """For each treatment how often each of its samples (RESAMPLES, n_t) is drawn: whole blocks where some cell of block and treatment
+    holds one sample, else samples inside their cells."""
+    names, at = np.unique(blocks, return_inverse=True)
+    cells = np.zeros((count, len(names)), dtype=np.int64)
+    np.add.at(cells, (labels, at), 1)
+    if len(names) > 1 and (cells == 1).any():
+        whole = rng.multinomial(len(names), np.full(len(names), 1 / len(names)), size=RESAMPLES)
+        for t in range(count):
+            yield whole[:, at[labels == t]].astype(np.float64)
+        return
+    for t in range(count):
+        own = at[labels == t]
+        drawn = np.zeros((RESAMPLES, len(own)))
+        for block in np.unique(own):
+            n = int((own == block).sum())
+            drawn[:, own == block] = rng.multinomial(n, np.full(n, 1 / n), size=RESAMPLES)
+        yield drawn
 
 
 def _per_good(plan: Plan, t: int, worth: Floats, labels: Ints) -> float | None:

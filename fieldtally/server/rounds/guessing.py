@@ -85,5 +85,5 @@ def told_apart(held: Held) -> list[str]:
         f"{held.scorer} guessed {words} right more often than chance ({one.right} right, {one.wrong} wrong of {one.n}); it may be the "
         "effect itself that showed."
         for one, words in ((held.treated, "treated samples"), (held.control, "controls"))
-        if one is not None and not one.held
+        if one is not None and one.held is False
     ]

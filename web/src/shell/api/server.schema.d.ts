@@ -5041,7 +5041,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "measurement" | "percent" | "grade" | "count" | "passfail" | "event" | "ladder";
+            kind: "measurement" | "grade" | "passfail" | "count" | "percent" | "event" | "ladder";
             /**
              * Better
              * @default more
@@ -5351,7 +5351,8 @@ export interface components {
         };
         /**
          * Where
-         * @description Who wins where.  ``by``: what the places are (block, a factor); ``p`` that the treatments' distances change from place to place by
+         * @description Who wins where.  ``by``: what the places are (block, a factor); ``treatments``: whose means each place has, in order (names; at the
+         *     levels of a factor the levels of the others); ``p`` that the treatments' distances change from place to place by
          *     more
          *     than chance, None where one sample of each in a place cannot tell; ``changes``: not everywhere the same one comes first; ``reverses``:
          *     one wins by its own test in one place and another in another.
@@ -5359,6 +5360,8 @@ export interface components {
         Where: {
             /** By */
             by: string;
+            /** Treatments */
+            treatments: string[];
             /** Places */
             places: components["schemas"]["PlaceWinner"][];
             /** Changes */
@@ -9700,7 +9703,8 @@ export interface components {
         };
         /**
          * BlindingIndex
-         * @description Bang's index of one group with its 95 % interval, from ``n`` guesses; ``held``: the interval does not lie above 0.
+         * @description Bang's index of one group with its 95 % interval, from ``n`` guesses; ``held``: they are no better than chance, None where they are
+         *     too few to say.
          */
         BlindingIndex: {
             /** N */
@@ -9716,7 +9720,7 @@ export interface components {
             /** High */
             high: number;
             /** Held */
-            held: boolean;
+            held: boolean | null;
         };
         /**
          * BlindingOut
@@ -10003,7 +10007,8 @@ export interface components {
         };
         /**
          * TallyRow
-         * @description One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places, who is at least
+         * @description One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places (None: one sample
+         *     each tells none), who is at least
          *     as good on everything and better on something (names), its cost for each sample, and for each sample that came out good.
          */
         TallyRow: {
@@ -10014,7 +10019,7 @@ export interface components {
             /** Total */
             total: number | null;
             /** First */
-            first: number;
+            first: number | null;
             /** Beaten By */
             beaten_by: string[];
             /** Cost */

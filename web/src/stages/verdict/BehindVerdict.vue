@@ -13,8 +13,16 @@ const odd = computed(() => props.verdict.without_odd.find((one) => one.outcome =
 const scorers = computed(() => props.verdict.by_scorer.filter((one) => one.outcome === props.outcome.key));
 const p = (value: number | null) => (value === null ? "cannot be told" : value < 0.0001 ? "under 0.0001" : honest(value, 2));
 const more = (value: number | null) => (value === null ? "One sample of each in a place cannot tell whether that is chance." : value <= props.verdict.alpha ? `More than chance does (p ${p(value)}).` : `Chance may do that (p ${p(value)}).`);
+const known = (name: string) => props.verdict.treatments.some((one) => one.name === name);
+/** Whether one comes first everywhere, said only where it is so. */
+const everywhere = (where: Schemas["Where"]) => {
+  const first = where.places.flatMap((one) => (one.winner === null ? [] : [one.winner]));
+  if (!first.length) return "Nowhere does one come first: all are level.";
+  if (where.changes) return "Not the same one comes first everywhere.";
+  return first.length === where.places.length ? `${first[0]} comes first everywhere.` : `${first[0]} comes first in ${first.length} of ${where.places.length}; elsewhere none does.`;
+};
 const told = (where: Schemas["Where"]) =>
-  where.p === null ? "One sample of each in a place cannot tell whether places differ by more than chance." : `The treatments’ distances differ between places ${where.p <= props.verdict.alpha ? "by more than chance does" : "by no more than chance may do"} (p ${p(where.p)}).`;
+  where.p === null ? "One sample of each in a place cannot tell whether that differs by more than chance." : `The treatments’ distances differ from ${where.by} to ${where.by} ${where.p <= props.verdict.alpha ? "by more than chance does" : "by no more than chance may do"} (p ${p(where.p)}).`;
 /** A word on a verdict that was computed otherwise: only what is different. */
 const against = (one: { level: string; sentence: string }) => (one.sentence === props.main.sentence ? "the verdict is the same, word for word." : `${props.levels[one.level]?.toLowerCase()}. ${one.sentence}`);
 const lookName = (key: string) => props.outcome.looks.find((one) => one.key === key)?.name ?? key;
@@ -58,8 +66,8 @@ const any = computed(() => Boolean(behind.value && (behind.value.where.length ||
   <section v-if="any" class="rule mt-8 grid gap-x-10 gap-y-7 pt-5 lg:grid-cols-2" aria-label="Behind the verdict">
     <div v-for="where in behind?.where ?? []" :key="where.by" class="min-w-0 overflow-x-auto" tabindex="0" role="region" :aria-label="`Who wins where, by ${where.by}`">
       <h2>Who wins where</h2>
-      <table class="figures mt-1"><thead><tr><th scope="col">Place</th><th scope="col">First</th><th v-for="one in verdict.treatments" :key="one.letter" class="number" scope="col"><LetterChip :treatments="verdict.treatments" :name="one.name" /></th></tr></thead><tbody><tr v-for="place in where.places" :key="place.place"><th scope="row">{{ place.place }}</th><td><LetterChip :treatments="verdict.treatments" :name="place.winner" /></td><td v-for="(mean, i) in place.means" :key="i" class="number">{{ mean === null ? "–" : shown(main.comparison.column.better === "more" ? mean : -mean) }}</td></tr></tbody></table>
-      <p class="mt-1">{{ where.changes ? "Not the same one wins everywhere." : "The same one wins everywhere." }} {{ told(where) }}</p>
+      <table class="figures mt-1"><thead><tr><th scope="col">{{ where.by.charAt(0).toUpperCase() + where.by.slice(1) }}</th><th scope="col">First</th><th v-for="name in where.treatments" :key="name" class="number" scope="col"><LetterChip v-if="known(name)" :treatments="verdict.treatments" :name="name" /><template v-else>{{ name }}</template></th></tr></thead><tbody><tr v-for="place in where.places" :key="place.place"><th scope="row">{{ place.place }}</th><td><LetterChip v-if="place.winner === null || known(place.winner)" :treatments="verdict.treatments" :name="place.winner" /><template v-else>{{ place.winner }}</template><template v-if="place.won"> by its own test</template></td><td v-for="(mean, i) in place.means" :key="i" class="number">{{ mean === null ? "–" : shown(main.comparison.column.better === "more" ? mean : -mean) }}</td></tr></tbody></table>
+      <p class="mt-1">{{ everywhere(where) }} {{ told(where) }}</p>
       <p class="text-soft">Means{{ unitOf(main.scale) ? `, ${unitOf(main.scale)}` : "" }}.</p>
     </div>
     <div v-if="behind?.when">

@@ -13,6 +13,8 @@ import CoursesChart from "@/charts/CoursesChart.vue";
 import CurvesChart from "@/charts/CurvesChart.vue";
 import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
 import LeadsChart from "@/charts/LeadsChart.vue";
+import LevelsChart, { type LevelsRow } from "@/charts/LevelsChart.vue";
+import PlacesChart, { type PlacesLine } from "@/charts/PlacesChart.vue";
 import SeriesChart, { type Series } from "@/charts/SeriesChart.vue";
 import { LEVELS } from "@/parts/levels";
 import { honest, unitOf } from "@/parts/amounts";
@@ -92,6 +94,53 @@ const courseEnd = computed(() => {
   const numbers = main.value.numbers.filter((one): one is number => one !== null);
   return scale.kind === "ladder" ? scale.steps.at(-1)! : Math.max(...main.value.courses.flatMap((one) => one.times), ...numbers, 1);
 });
+/** The picture of a verdict that depends: who wins where, by what it depends on. */
+const depends = computed(() => (main.value.strength.by === null ? undefined : main.value.where.find((one) => one.by === main.value.strength.by)));
+const placesLines = computed<PlacesLine[]>(() => {
+  const where = depends.value;
+  if (!where) return [];
+  const factor = props.verdict.factors.find((one) => one.name.trim().toLowerCase() === where.by);
+  const placeOf = (sample: Schemas["JudgedSample"]) => {
+    const treatment = props.verdict.treatments.find((one) => one.letter === sample.letter)!;
+    return factor ? factor.levels.find((level) => level.key === treatment.levels[factor.key])?.name : sample.block;
+  };
+  const nameOf = (sample: Schemas["JudgedSample"]) => {
+    const treatment = props.verdict.treatments.find((one) => one.letter === sample.letter)!;
+    if (!factor) return treatment.name;
+    const others = props.verdict.factors.filter((one) => one.key !== factor.key);
+    return others.map((one) => one.levels.find((level) => level.key === treatment.levels[one.key])?.name ?? "").join(" / ");
+  };
+  return where.treatments.map((name, i) => {
+    const found = factor ? -1 : letterOf(name);
+    const letter = found >= 0 ? props.verdict.treatments[found]!.letter : name.trim().charAt(0).toUpperCase();
+    return {
+      letter,
+      hue: (found >= 0 ? found : i) % 8,
+      name,
+      points: where.places.flatMap((place) => {
+        const samples = props.verdict.samples.flatMap((sample) => {
+          const value = sample.set_aside === null && placeOf(sample) === place.place && nameOf(sample) === name ? valueOf(sample) : undefined;
+          return value === undefined ? [] : [{ code: sample.code, value }];
+        });
+        return samples.length ? [{ place: place.place, samples, mean: samples.reduce((sum, one) => sum + one.value, 0) / samples.length }] : [];
+      }),
+    };
+  });
+});
+const placesWon = computed(() => (depends.value?.places ?? []).map((one) => ({ place: one.place, won: one.won, first: one.winner })));
+const levelRows = computed<LevelsRow[]>(() =>
+  main.value.scale.kind === "grade" && !change.value && !distance.value
+    ? rows.value.map((row) => ({
+        letter: row.letter,
+        hue: row.hue,
+        name: row.name,
+        values: row.dots.filter((dot) => !dot.aside).map((dot) => dot.value),
+        median: main.value.comparison.treatments.find((one) => one.treatment === row.name)?.median ?? null,
+      }))
+    : [],
+);
+const end = computed(() => main.value.courses[0]?.end ?? 0);
+const percentOf = (share: number) => `${honest(100 * share, 2)} %`;
 const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(main.value.scale)].filter(Boolean).join(", "));
 </script>
 
@@ -109,6 +158,10 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
       With {{ [...aside, ...leftOut].map((sample) => sample.code).join(", ") }} counted in full, the verdict is
       {{ withAll.level === main.strength.level ? "the same" : `another: ${LEVELS[withAll.level]?.toLowerCase()}` }}.
     </p>
+    <section v-if="depends" class="mt-6 max-w-5xl min-w-0" data-test="depends">
+      <h2>Who wins where, by {{ depends.by }}</h2>
+      <PlacesChart class="mt-3" :places="placesWon" :lines="placesLines" :scale="main.scale" :title="`${outcome.name}: who wins where`" />
+    </section>
     <div class="mt-6 grid gap-x-10 gap-y-7" :class="stops.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'">
       <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
@@ -128,6 +181,10 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
         <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
       </section>
     </div>
+    <section v-if="levelRows.length && main.scale.kind === 'grade'" class="mt-8 max-w-5xl min-w-0">
+      <h2>How many at each level</h2>
+      <LevelsChart class="mt-2" :rows="levelRows" :scale="main.scale" :title="`${outcome.name}: ${verdict.sample_word}s at each level`" />
+    </section>
     <section v-if="stops.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
       <h2>Every {{ verdict.sample_word }} over time</h2>
       <SeriesChart class="mt-3" :series="series" :stops="stops" :scale="outcome.scale" :title="`${outcome.name}, each ${verdict.sample_word}`" />
@@ -147,7 +204,7 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
       <h2>{{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}</h2>
       <div class="max-w-3xl">
         <CoursesChart class="mt-2" :courses="main.courses" :letters="letters" :unit="unitOf(main.scale)" :end="courseEnd" :title="`${outcome.name}: share left`" />
-        <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by"><table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}</th><th class="number" scope="col">Half by</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in main.courses" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.seen }} of {{ one.n }}</td><td class="number">{{ half(one.median) }}</td><td class="number">{{ one.low === null ? "not reached" : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}` }}</td></tr></tbody></table></div>
+        <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by"><table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "still holds" : "still without it" }} at {{ honest(end, 4) }} {{ unitOf(main.scale) }}</th><th class="number" scope="col">Half by</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in main.courses" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.seen }} of {{ one.n }}</td><td class="number">{{ percentOf(one.left) }}{{ one.left_low === null || one.left_high === null ? "" : ` (${percentOf(one.left_low)} to ${percentOf(one.left_high)})` }}</td><td class="number">{{ half(one.median) }}</td><td class="number">{{ one.low === null ? "not reached" : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}` }}</td></tr></tbody></table></div>
       </div>
     </section>
     <div class="mt-8 grid gap-x-10 gap-y-7" :class="looks.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'">

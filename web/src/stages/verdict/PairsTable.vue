@@ -12,23 +12,23 @@ const at = (name: string) => props.verdict.treatments.findIndex((one) => one.nam
 const letter = (name: string) => props.verdict.treatments[at(name)]!.letter;
 /** Each pair with the better one first. */
 const pairs = computed(() => {
-  const { better } = props.finding.comparison.column;
-  const goodness = (name: string) => {
-    const value = props.finding.comparison.treatments[at(name)]!.estimate ?? 0;
-    return better === "more" ? value : -value;
-  };
+  const goodness = (name: string) => props.finding.comparison.treatments[at(name)]!.worth ?? -Infinity;
+  const other = (value: number | null) => (value === null ? null : 1 - value);
   const minus = (value: number | null) => (value === null ? null : -value);
   return props.finding.comparison.pairs
     .map((pair) =>
       goodness(pair.a) >= goodness(pair.b)
         ? pair
-        : { ...pair, a: pair.b, b: pair.a, difference: -pair.difference, low: minus(pair.high), high: minus(pair.low), chance: 1 - pair.chance },
+        : { ...pair, a: pair.b, b: pair.a, difference: -pair.difference, low: minus(pair.high), high: minus(pair.low), chance: 1 - pair.chance, chance_low: other(pair.chance_high), chance_high: other(pair.chance_low) },
     )
     .sort((a, b) => a.p - b.p);
 });
+const ranked = computed(() => props.finding.comparison.column.kind === "grade");
+const timed = computed(() => ["event", "ladder"].includes(props.finding.comparison.column.kind));
+const hundred = (chance: number) => String(Math.round(100 * chance));
 const overall = computed(() => props.finding.comparison.overall);
 const method = (pair: Schemas["Pair"]) =>
-  pair.method === "exact" ? `all ${pair.arrangements.toLocaleString("en")} arrangements` : `${pair.arrangements.toLocaleString("en")} shuffles`;
+  pair.method === "welch" ? "Welch’s test, for the spreads differ plainly" : pair.method === "exact" ? `all ${pair.arrangements.toLocaleString("en")} arrangements` : `${pair.arrangements.toLocaleString("en")} shuffles`;
 const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
 </script>
 
@@ -44,6 +44,7 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
         <thead>
           <tr>
             <th scope="col">Pair</th><th scope="col" class="number">Difference</th><th scope="col" class="number">{{ level }} in 100 between</th>
+            <th v-if="ranked" scope="col" class="number">beats, in 100</th>
             <th scope="col" class="number">p</th><th scope="col" class="number">p, adjusted</th>
           </tr>
         </thead>
@@ -57,6 +58,7 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
             </td>
             <td class="number">{{ difference(pair.difference, scale) }}</td>
             <td class="number">{{ pair.low === null || pair.high === null ? "no bound" : `${difference(pair.low, scale).split(" ")[0]} and ${difference(pair.high, scale).split(" ")[0]}` }}</td>
+            <td v-if="ranked" class="number">{{ hundred(pair.chance) }}{{ pair.chance_low === null || pair.chance_high === null ? "" : ` (${hundred(pair.chance_low)} to ${hundred(pair.chance_high)})` }}</td>
             <td class="number">{{ honest(pair.p, 2) }}</td>
             <td class="number">{{ pair.p_adjusted === null ? "–" : honest(pair.p_adjusted, 2) }}</td>
           </tr>
@@ -70,7 +72,7 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
           any of them could have carried either label. So the labels are shuffled among just these samples
           {{ verdict.blocks.length ? "inside each place" : "" }}, and p is the share of shuffles that set the two at least as far apart as they really were.
         </p>
-        <p>How far apart is measured by t = difference ÷ √(s²ₐ/nₐ + s²ᵦ/nᵦ).</p>
+        <p>How far apart is measured by t = difference ÷ √(s²ₐ/nₐ + s²ᵦ/nᵦ){{ ranked ? ", of mid-ranks: in how many comparisons one beats the other" : timed ? ", of log-rank scores: events seen less events expected" : "" }}. Where one side is spread plainly more and has no more samples, the larger of this p and Welch’s counts.</p>
         <p>The interval holds every difference that the same test would not contradict. “Adjusted” is for reading all pairs at once (Holm’s steps); the verdict’s leader needs only its own pairs.</p>
         <ul class="grid gap-1">
           <li v-for="pair in pairs" :key="pair.a + pair.b">{{ letter(pair.a) }} and {{ letter(pair.b) }}: {{ method(pair) }}; a {{ verdict.sample_word }} of {{ letter(pair.a) }} has the higher value {{ Math.round(100 * pair.chance) }} times in 100.</li>

@@ -32,7 +32,7 @@ async function weigh(key: string, by: number): Promise<void> {
   }
 }
 const hueOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name) % 8;
-const percent = (share: number) => `${Math.round(100 * share)} %`;
+const percent = (share: number | null) => (share === null ? "–" : `${Math.round(100 * share)} %`);
 const priced = computed(() => tally.value.rows.some((one) => one.cost !== null));
 </script>
 
@@ -67,7 +67,7 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
         </tbody>
       </table>
     </div>
-    <p class="mt-1 text-soft">First place: how often it would come first if the samples were drawn again and the weights shaken a little.<template v-if="priced"> A good one: its first outcome came out at least half way up.</template></p>
+    <p class="mt-1 text-soft">First place: how often it would come first if the samples (whole places, where each holds one of a kind) were drawn again and the weights shaken a little; from one sample of each nothing is drawn.<template v-if="priced"> A good one: its first outcome came out at least half way up.</template></p>
     <dl v-if="tally.best.length" class="mt-3 flex flex-wrap gap-x-8 gap-y-2"><div v-for="one in tally.best" :key="one.purpose"><dt class="text-soft">{{ { fast: "If it has to be fast", lasting: "If it has to last", cheap: "If it has to be cheap", gentle: "If it has to be gentle" }[one.purpose] }}</dt><dd><b>{{ one.treatment }}</b>, {{ one.why }}</dd></div></dl>
   </section>
 </template>

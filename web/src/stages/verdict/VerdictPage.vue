@@ -83,7 +83,7 @@ const blinding = computed(() => {
           <ul class="mt-2 grid gap-1.5">
             <li v-for="one in verdict.blinding" :key="one.scorer">
               {{ one.scorer }}:
-              <template v-for="(side, i) in sides(one)" :key="side.name">{{ i ? "; " : "" }}of {{ side.n }} {{ side.name }} {{ side.right }} guessed right, {{ side.wrong }} wrong ({{ side.held ? "no better than chance" : "better than chance" }}, index {{ side.index }})</template>.
+              <template v-for="(side, i) in sides(one)" :key="side.name">{{ i ? "; " : "" }}of {{ side.n }} {{ side.name }} {{ side.right }} guessed right, {{ side.wrong }} wrong ({{ side.held === null ? "too few to say" : side.held ? "no better than chance" : "better than chance" }}<template v-if="side.held !== null">, index {{ side.index }}</template>)</template>.
             </li>
           </ul>
           <p class="mt-1 text-[0.9rem] text-soft">Bang’s index: share guessed right less share guessed wrong; 0 is chance, 1 all right. It held where its 95 % interval reaches down to 0.</p>

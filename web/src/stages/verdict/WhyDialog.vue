@@ -6,10 +6,14 @@ import type { Schemas } from "@/shell/api/client";
 defineProps<{ finding: Schemas["Finding"]; level: string; alpha: number }>();
 const emit = defineEmits<{ close: [] }>();
 const RULE = [
-  ["Clear", "the best beats each other one in its own pair test at the plan’s level, and by at least the margin where one is set"],
+  ["Spoiled", "no control is left, all that decides was scored by someone who knew the key, or too little was read; a treatment that misses half its readings is left out, the others are judged"],
+  ["Nothing to tell apart", "one value, or no event, everywhere"],
+  ["Unreplicated", "the leader has one sample, or only one treatment has more"],
+  ["It depends", "the distances differ from place to place (or level to level) by more than chance, and one wins by its own test here, another there"],
+  ["Clear", "the leader beats each other one in its own pair test at the plan’s level, with three samples on each side (two in blocks or pairs), and by at least the margin where one is set"],
   ["As good as equal", "all intervals of the differences lie inside the margin"],
-  ["Leaning", "best in at least 80 of 100 bootstraps, but not clear"],
-  ["Too close to call", "none of these"],
+  ["Leaning", "the leader’s largest pair p is at most 0.2: chance alone gives such a lead no more often"],
+  ["Too close to call", "none of these; also where what orders the treatments and their own tests contradict each other, or several share the first place"],
 ];
 </script>
 
@@ -27,7 +31,7 @@ const RULE = [
     </dl>
     <p class="mt-3 text-soft">
       Naming the leader needs no adjustment for many pairs: comparing it with each rival at {{ alpha }} keeps the risk of naming a wrong best at that level
-      (Gutmann and Maymin 1987; Hsu 1996). One sample each is called unreplicated; a lost control, a known key or too much missing, spoiled.
+      (Gutmann and Maymin 1987; Hsu 1996).
     </p>
     <button class="press press-main mt-6" @click="emit('close')">Close</button>
   </DialogSheet>
