@@ -183,4 +183,6 @@ def test_the_slope_of_a_curve_is_that_of_the_straight_line_in_it(steps, start, s
     assert curve.number_of(line) == pytest.approx(slope, abs=1e-6)
     assert CurveScale("mm", "kg", steps, "last").number_of(line) == line[-1]
     with pytest.raises(Refused):
-        curve.number_of(line[1:])
+        curve.number_of((*line, 1.0))
+    with pytest.raises(Refused):
+        curve.number_of(line[:1])

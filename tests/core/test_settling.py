@@ -12,7 +12,8 @@ from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.outlook.outlook import outlook
 from fieldtally.core.scales import CountScale, CurveScale, GradeScale, Level, MeasurementScale
-from fieldtally.core.scales.departing import departure
+from fieldtally.core.problems import Refused
+from fieldtally.core.scales.departing import straight
 from fieldtally.core.verdict.conclude import Samples, conclude
 from fieldtally.core.verdict.deeper import deeper
 from fieldtally.core.verdict.interim import cut_at, interim_look, price
@@ -130,14 +131,33 @@ def test_no_ratio_without_something_on_both_sides():
     ("responses", "at"),
     [
         ([1, 2, 3, 4, 5, 6, 7, 8, 9], None),
-        ([1, 2, 3, 4, 5, 6, 8, 11, 15], 6.7),
-        ([1, 2, 3, 3.2, 3.3, 3.4, 3.5, 3.6, 3.7], 3.4),
-        ([1, 2], None),
+        ([1, 2, 3, 4, 5, 6, 8, 11, 15], (6, 7)),
+        ([1, 2, 3, 3.2, 3.3, 3.4, 3.5, 3.6, 3.7], (3, 4)),
+        # Once off and back on again is no departure.
+        ([1, 2, 3, 4, 7, 6, 7, 8, 9], None),
     ],
 )
 def test_where_a_curve_leaves_its_line(responses, at):
-    found = departure(range(1, len(responses) + 1), responses)
-    assert found == (None if at is None else pytest.approx(at, abs=0.5))
+    found = straight(range(1, len(responses) + 1), responses)
+    assert found.told
+    assert found.leaves == at
+
+
+def test_stiffness_is_that_of_the_straight_part_and_departure_is_bracketed():
+    """Two beams, one 2.8 times as yielding; both go soft beyond 2 kg, the weak one much more."""
+    steps = (0.5, 0.97, 1.46, 1.94, 2.43, 2.92)
+    weak = [2.8 * x for x in steps[:4]] + [11.0, 18.0]
+    firm = [1.0 * x for x in steps[:4]] + [2.9, 4.0]
+    scale = CurveScale("mm", "kg", steps, through_zero=True)
+    assert scale.number_of(tuple(weak)) / scale.number_of(tuple(firm)) == pytest.approx(2.8)
+    assert straight(steps, weak, through_zero=True).leaves == (1.94, 2.43)
+    offset = [y + 1.0 for y in weak]
+    assert straight(steps, offset).slope == pytest.approx(2.8)
+    # A piece that broke after three steps has a slope, but nobody can say whether it would have left its line.
+    assert scale.number_of(tuple(weak[:3])) == pytest.approx(2.8)
+    assert not straight(steps, weak[:3]).told
+    with pytest.raises(Refused):
+        CurveScale("mm", "kg", steps, "last").number_of(tuple(weak[:3]))
 
 
 def test_stiffness_and_departure_in_the_verdict():
@@ -153,8 +173,8 @@ def test_stiffness_and_departure_in_the_verdict():
     (ratio,) = found.ratios
     assert ratio.ratio > 1.9 and ratio.low is not None and ratio.low > 1.5
     dry, tea = found.departed
-    assert (dry.left, dry.n, tea.left, tea.median) == (6, 6, 0, None)
-    assert dry.median is not None and 15 < dry.median <= 20
+    assert (dry.left, dry.told, tea.left, tea.told, tea.low) == (6, 6, 0, 6, None)
+    assert (dry.low, dry.high) == (15, 20)
     assert len(dry.mean) == len(steps)
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.quantities.numbers import LARGEST, honest, number_in
+from fieldtally.core.scales.departing import straight
 from fieldtally.core.scales.ladder import rising
 
 CurveNumber = Literal["slope", "last"]
@@ -16,14 +17,15 @@ CurveNumber = Literal["slope", "last"]
 class CurveScale:
     """Responses in ``unit`` at ``steps`` of ``step_unit``.
 
-    ``number`` says which one number a curve gives: its ``slope`` (least squares through all steps, in ``unit`` for each
-    ``step_unit``) or the response at the ``last`` step.
+    ``number`` says which one number a curve gives: its ``slope`` (of the straight part, in ``unit`` for each ``step_unit``) or the
+    response at the ``last`` step.  ``through_zero``: at a step of 0 the response is 0 by nature.
     """
 
     unit: str
     step_unit: str
     steps: tuple[float, ...]
     number: CurveNumber = "slope"
+    through_zero: bool = False
     kind: Literal["curve"] = "curve"
 
     def problems(self) -> list[Problem]:
@@ -51,20 +53,21 @@ class CurveScale:
         return number_in(text)
 
     def number_of(self, responses: tuple[float, ...]) -> float:
-        """The one number of a curve of ``responses`` (as many as there are steps, in ``unit``).
+        """The one number of a curve of ``responses`` in ``unit``, at the first so many steps: a piece may break before the last.
 
         >>> CurveScale("mm", "kg", (1.0, 2.0, 3.0)).number_of((2.0, 4.1, 5.9))
         1.95
 
         :raises Refused: there are too few or too many.
         """
-        if len(responses) != len(self.steps):
+        if len(responses) > len(self.steps) or (self.number == "last" and len(responses) < len(self.steps)):
             raise Refused(f"{len(responses)} of {len(self.steps)} steps have a value.")
         if self.number == "last":
             return responses[-1]
-        middle, level = sum(self.steps) / len(self.steps), sum(responses) / len(responses)
-        over = sum((x - middle) * (y - level) for x, y in zip(self.steps, responses, strict=True))
-        return round(over / sum((x - middle) ** 2 for x in self.steps), 12)
+        found = straight(self.steps, responses, through_zero=self.through_zero)
+        if found is None:
+            raise Refused(f"{len(responses)} of {len(self.steps)} steps have a value: too few for a slope.")
+        return round(found.slope, 12)
 
     @property
     def words(self) -> str:

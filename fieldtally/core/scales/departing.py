@@ -1,44 +1,77 @@
-"""Where a curve leaves its straight line: the load at which a thing begins to yield.
+"""The straight part of a curve, and where it leaves it: the load at which a thing begins to yield.
 
-The line goes from the first steps (a third of them, three at least), by least squares.  The curve has left it at the first step from which
-on every response lies further from the line than a tenth of what the line says (and than twice the scatter about it); the step itself is
-interpolated between that one and the one before.
+The straight part begins with the first three steps and goes on as long as each next response keeps to the line through those before it; its
+slope is by least squares, through the origin where a load of 0 means a response of 0 by nature.  A response is off the line where it lies
+further from it than a tenth of what the line says (or of what was seen so far, where that is near 0), and than twice the scatter about
+it; the
+curve has left its line where that one and all that follow are off it.  Departure lies between the last step on the line and the first off
+it: nobody looked between them.  With fewer than four steps it cannot be told.
+
+A curve may end early, where a piece broke; what is there is judged.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
-import numpy as np
-
-AWAY = 0.1
-FEWEST = 3
+AWAY, QUARTER = 0.1, 0.25
+FEWEST_ON, FEWEST = 3, 4
 
 
-def departure(steps: Sequence[float], responses: Sequence[float]) -> float | None:
-    """The step (in its own unit) at which ``responses`` leave their first straight line; None while they keep to it, or cannot tell.
+@dataclass(frozen=True)
+class Straight:
+    """The straight part: its ``slope`` (response for each unit of step) and ``level`` at step 0, how many steps are ``on`` it, and between
+    which steps the curve leaves it (None: it did not).  ``told``: whether there are steps enough to tell."""
 
-    >>> departure([1, 2, 3, 4, 5, 6], [2.0, 4.0, 6.0, 8.0, 12.0, 17.0])
-    4.444444444444
-    >>> departure([1, 2, 3, 4, 5, 6], [2.0, 4.0, 6.0, 8.0, 10.0, 12.0]) is None
-    True
+    slope: float
+    level: float
+    on: int
+    leaves: tuple[float, float] | None
+    told: bool
+
+
+def straight(steps: Sequence[float], responses: Sequence[float], *, through_zero: bool = False) -> Straight | None:
+    """The straight part of ``responses`` at the first so many of ``steps``; None with fewer than two (one, through the origin).
+
+    >>> straight([1, 2, 3, 4, 5, 6], [2.0, 4.0, 6.0, 8.0, 12.0, 17.0]).leaves
+    (4.0, 5.0)
+    >>> straight([1, 2, 3, 4], [2.0, 4.0, 6.0, 8.0]).leaves, straight([1, 2, 3], [2.0, 4.0, 9.0]).told
+    (None, False)
     """
-    first = max(FEWEST, len(steps) // 3)
-    if len(steps) < first + 1 or len(steps) != len(responses):
+    n = min(len(steps), len(responses))
+    if n < (1 if through_zero else 2):
         return None
-    x, y = np.asarray(steps, dtype=np.float64), np.asarray(responses, dtype=np.float64)
-    slope, level = np.polyfit(x[:first], y[:first], 1)
-    line = level + slope * x
-    scatter = math.sqrt(float(((y - line)[:first] ** 2).sum()) / max(1, first - 2))
-    room = np.maximum(AWAY * np.abs(line), 2 * scatter)
-    off = np.abs(y - line) - room
-    away = off > 0
-    if not away[-1]:
-        return None
-    left = len(away) - 1
-    while left > first and away[left - 1]:
-        left -= 1
-    before = left - 1
-    share = -off[before] / (off[left] - off[before]) if off[left] > off[before] and off[before] <= 0 else 1.0
-    return round(float(x[before] + share * (x[left] - x[before])), 12)
+    x, y = [float(one) for one in steps[:n]], [float(one) for one in responses[:n]]
+    on = list(range(min(FEWEST_ON, n)))
+    leaves = None
+    for at in range(len(on), n):
+        if not _off(x, y, on, at, through_zero):
+            on.append(at)
+        elif all(_off(x, y, on, later, through_zero) for later in range(at, n)):
+            leaves = (x[on[-1]], x[at])
+            break
+    slope, level = _line([x[i] for i in on], [y[i] for i in on], through_zero)
+    return Straight(slope, level, len(on), leaves if n >= FEWEST else None, n >= FEWEST)
+
+
+def _line(x: Sequence[float], y: Sequence[float], through_zero: bool) -> tuple[float, float]:
+    """Slope and level of the least-squares line."""
+    if through_zero:
+        return sum(a * b for a, b in zip(x, y, strict=True)) / sum(a * a for a in x), 0.0
+    middle, height = sum(x) / len(x), sum(y) / len(y)
+    over = sum((a - middle) ** 2 for a in x)
+    slope = sum((a - middle) * (b - height) for a, b in zip(x, y, strict=True)) / over
+    return slope, height - slope * middle
+
+
+def _off(x: Sequence[float], y: Sequence[float], on: Sequence[int], at: int, through_zero: bool) -> bool:
+    """Whether the response in place ``at`` lies off the line through those in places ``on``."""
+    own_x, own_y = [x[i] for i in on], [y[i] for i in on]
+    slope, level = _line(own_x, own_y, through_zero)
+    says = level + slope * x[at]
+    free = max(1, len(on) - (1 if through_zero else 2))
+    scatter = math.sqrt(sum((b - level - slope * a) ** 2 for a, b in zip(own_x, own_y, strict=True)) / free)
+    seen = max(abs(b) for b in own_y)
+    return abs(y[at] - says) > max(AWAY * max(abs(says), QUARTER * seen), 2 * scatter)

@@ -16,7 +16,7 @@ from fieldtally.core.compare.places import When, Where, who_leads_when
 from fieldtally.core.compare.ratios import TimesAsMuch, ratio_of
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.scales import CountScale, CurveScale, LadderScale, MeasurementScale, PercentScale
-from fieldtally.core.scales.departing import departure
+from fieldtally.core.scales.departing import straight
 from fieldtally.core.verdict.conclude import Finding, Samples
 from fieldtally.core.verdict.settling import Settle, what_would_settle
 from fieldtally.core.verdict.summing import unit_of_time
@@ -47,13 +47,16 @@ class Staged:
 
 @dataclass(frozen=True)
 class Departed:
-    """Where a treatment's curves leave their straight line: the median step of the ``left`` of ``n`` samples that do (None: fewer than half
-    do), in the unit of the steps; and the mean response at each step."""
+    """Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half
+    of them
+    between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step."""
 
     treatment: str
     n: int
+    told: int
     left: int
-    median: float | None
+    low: float | None
+    high: float | None
     mean: tuple[float, ...]
 
 
@@ -250,14 +253,15 @@ def _departed(plan: Plan, outcome: Outcome, labels: Ints, curves: Sequence[tuple
     found = []
     for t, treatment in enumerate(plan.treatments):
         own = [curve for curve, label in zip(curves, labels, strict=True) if label == t and curve is not None]
-        own = [curve for curve in own if len(curve) == len(steps)]
         if not own:
             continue
-        left = sorted(at for at in (departure(steps, curve) for curve in own) if at is not None)
+        lines = [straight(steps, curve, through_zero=outcome.scale.through_zero) for curve in own]
+        told = [line for line in lines if line is not None and line.told]
+        left = sorted(line.leaves for line in told if line.leaves is not None)
         # Those that never leave it would leave it later than any that do.
-        middle = (len(own) + 1) / 2
-        low, high = int(np.floor(middle)) - 1, int(np.ceil(middle)) - 1
-        median = (left[low] + left[high]) / 2 if high < len(left) else None
-        mean = tuple(float(one) for one in np.asarray(own).mean(axis=0))
-        found.append(Departed(treatment.name, len(own), len(left), median, mean))
+        middle = (len(told) + 1) // 2
+        low, high = left[middle - 1] if told and middle <= len(left) else (None, None)
+        at_step = [[curve[i] for curve in own if len(curve) > i] for i in range(len(steps))]
+        mean = tuple(float(np.mean(one)) for one in at_step if one)
+        found.append(Departed(treatment.name, len(own), len(told), len(left), low, high, mean))
     return found

@@ -195,7 +195,7 @@ def _nothing(comparison: Comparison, there: Sequence[Estimate], margin: float | 
     if timed and not any(one.seen for one in there):
         possible = 1 - 0.05 ** (1 / smallest)
         return (
-            f"Not one event in {sum(one.n for one in there)} samples: none in {smallest} still allows "
+            f"Not one event in {sum(one.n for one in there)} samples; none in {smallest} of a treatment still allows up to "
             f"{honest(100 * possible, 2)} in 100."
         )
     values = {value for one in there for value in (one.least, one.most)}
@@ -205,8 +205,8 @@ def _nothing(comparison: Comparison, there: Sequence[Estimate], margin: float | 
         return None
     possible = 1 - 0.05 ** (1 / smallest)
     return (
-        f"All {sum(one.n for one in there)} samples came out the same. None that differs in {smallest} still allows "
-        f"{honest(100 * possible, 2)} in 100."
+        f"All {sum(one.n for one in there)} samples came out the same; with none that differs among {smallest} of a treatment, up to "
+        f"{honest(100 * possible, 2)} in 100 may still do so."
     )
 
 
@@ -244,7 +244,7 @@ def _depends(where: Sequence[Where], alpha: float, found: Strength) -> Strength 
         if one.p is None or one.p > alpha or not one.reverses:
             continue
         says = (
-            f"The distances between treatments differ from {one.by} to {one.by} by more than chance (p {told_p(one.p)}), and "
+            f"The distances between treatments differ from {one.by} to {one.by} by more than chance (p ≤ {told_p(one.p)}), and "
             "each of these wins by its own test where it wins."
         )
         told = tuple(WonAt(place.place, won) for place, won in zip(one.places, winners, strict=True))

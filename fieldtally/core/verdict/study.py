@@ -17,6 +17,7 @@ from fieldtally.core.compare.columns import compared_as
 from fieldtally.core.compare.odd import odd_among
 from fieldtally.core.compare.persample import averaged, settled
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.scales import CurveScale
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
 from fieldtally.core.verdict.deeper import Deeper, deeper
 from fieldtally.core.verdict.interim import Looked, interim_look
@@ -237,9 +238,13 @@ def _values(read: Iterable[Stands], plan: Plan) -> Values:
     scorers."""
     rules = {outcome.key: outcome.retest for outcome in plan.outcomes}
     kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
+    curves = {outcome.key: outcome.scale for outcome in plan.outcomes if isinstance(outcome.scale, CurveScale)}
     takes: dict[tuple[Look, str, str, str | None], list[float]] = defaultdict(list)
     for one in read:
-        takes[one.look, one.sample, one.scorer, one.second].append(one.value)
+        # A curve's number is worked out from its responses, so that curves kept by an earlier rule are judged by this one.
+        scale = curves.get(one.look[0])
+        value = one.value if scale is None or not one.responses else scale.number_of(one.responses)
+        takes[one.look, one.sample, one.scorer, one.second].append(value)
     own: dict[Look, list[tuple[tuple[str, str], float]]] = defaultdict(list)
     for (look, sample, scorer, _), values in takes.items():
         own[look].append(((sample, scorer), settled(values, rules[look[0]])))

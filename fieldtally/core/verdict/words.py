@@ -26,6 +26,7 @@ from fieldtally.core.verdict.strength import Strength, listed
 
 MOST_NAMED = 3
 """With more treatments than that, the others are counted and not named."""
+MOST_LISTED, ENDS_LISTED = 12, 5
 
 
 def amount(value: float, scale: Scale) -> str:
@@ -76,15 +77,16 @@ def luck(p: float) -> str:
     return f"chance alone would do this once in {max(2, round(1 / p)):,} shuffles"
 
 
-def told(one: Estimate, comparison: Comparison, scale: Scale) -> str:
-    """What a treatment came to: its mean with the unit, its middle grade, the share still without the event."""
+def told(one: Estimate, comparison: Comparison, scale: Scale, *, short: bool = False) -> str:
+    """What a treatment came to: its mean with the unit, its middle grade (``short``: without saying so again), the share still without the
+    event."""
     column = comparison.column
     if column.timed:
         course = next((course for course in comparison.courses if course.treatment == one.treatment), None)
         if course is not None:
             return _lasting(course, one, scale, ladder=column.kind == "ladder")
     if column.kind == "grade" and isinstance(scale, GradeScale) and one.median is not None:
-        return f"middle grade {grade_word(one.median, scale)}"
+        return f"{'' if short else 'middle grade '}{grade_word(one.median, scale)}"
     return amount(one.estimate, scale) if one.estimate is not None else "no figure"
 
 
@@ -128,7 +130,7 @@ def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: 
 
 def _said(strength: Strength, comparison: Comparison, scale: Scale, about: str, order: Sequence[Estimate]) -> str:
     best = order[0]
-    figures = ", ".join(f"{t.treatment} {told(t, comparison, scale)}" for t in order)
+    figures = _figures(order, comparison, scale)
     match strength.level:
         case "clear":
             return f"{best.treatment} did best on {about}: {_against(comparison, scale, order)}."
@@ -139,23 +141,35 @@ def _said(strength: Strength, comparison: Comparison, scale: Scale, about: str, 
                 f"Chance alone gives such a lead {often}."
             )
         case "depends":
-            won = [f"{one.winner} {_at(one.place)}" for one in strength.where if one.winner is not None]
-            open_ = [one.place for one in strength.where if one.winner is None]
-            rest = f"; {listed([_at(one) for one in open_])} none is ahead for sure" if open_ else ""
-            return f"It depends on the {strength.by}: on {about}, {listed(won)} did best{rest}."
+            won = [f"{one.winner} did best {_at(one.place)}" for one in strength.where if one.winner is not None]
+            level = [_at(one.place) for one in strength.where if one.winner is None]
+            rest = f"; {listed(level)} nobody for sure" if level else ""
+            return f"It depends on the {strength.by}: {'; '.join(won)}{rest} ({about})."
         case "equal":
             return f"As good as equal on {about}: {figures}. No difference is as large as would matter."
         case "nothing":
-            return f"Nothing to tell apart on {about}. {strength.because}"
+            return f"Nothing to tell apart on {about}: {strength.because[0].lower()}{strength.because[1:]}"
         case "undirected":
             return f"Told without a winner on {about}: {figures}. Neither more nor less is better here."
         case "unreplicated":
             return f"Only what was seen on {about}: {figures}. {strength.because}"
+    upper = f"{figures[0].upper()}{figures[1:]}" if comparison.column.kind == "grade" else figures
     if strength.contradiction:
-        return f"Too close to call on {about}: nobody leads, for {strength.contradiction}. {figures}."
+        return f"Too close to call on {about}: nobody leads, for {strength.contradiction}. {upper}."
     if len(strength.winners) > 1:
-        return f"Too close to call on {about}: {listed(strength.winners)} share the first place. {figures}."
+        return f"Too close to call on {about}: {listed(strength.winners)} share the first place. {upper}."
     return f"Too close to call on {about}: {figures}."
+
+
+def _figures(order: Sequence[Estimate], comparison: Comparison, scale: Scale) -> str:
+    """All treatments with what they came to; of more than twelve the first and the last few."""
+    shown = order if len(order) <= MOST_LISTED else order[:ENDS_LISTED]
+    row = ", ".join(f"{t.treatment} {told(t, comparison, scale, short=True)}" for t in shown)
+    if len(order) > MOST_LISTED:
+        last = order[-1]
+        row += f", … {last.treatment} {told(last, comparison, scale, short=True)} ({len(order)} in all)"
+    grades = comparison.column.kind == "grade" and isinstance(scale, GradeScale)
+    return f"middle grades {row}" if grades else row
 
 
 def _at(place: str) -> str:
@@ -168,9 +182,10 @@ def _against(comparison: Comparison, scale: Scale, order: Sequence[Estimate]) ->
     best, others = order[0], list(order[1:])
     first = told(best, comparison, scale)
     if len(others) > MOST_NAMED - 1:
-        rest = f"{others[0].treatment} {told(others[0], comparison, scale)} and the {len(others) - 1} others below that"
+        nearest = told(others[0], comparison, scale, short=True)
+        rest = f"{others[0].treatment} {nearest} and the {len(others) - 1} others below that"
     else:
-        rest = " and ".join(f"{t.treatment} {told(t, comparison, scale)}" for t in others)
+        rest = " and ".join(f"{t.treatment} {told(t, comparison, scale, short=True)}" for t in others)
     said = f"{first}, against {rest}"
     pair = comparison.pair(best.treatment, others[0].treatment) if others else None
     if comparison.column.kind == "grade" and pair is not None:

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The response of each sample at each step, a line a sample; its treatment's mean bold, and where half have left their straight line. */
+/** The response of each sample at each step, a line a sample; its treatment's mean bold, and between which steps half leave their straight line. */
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
@@ -29,7 +29,7 @@ const y = computed(() => {
 });
 const path = (responses: readonly number[]) => responses.map((one, i) => `${i ? "L" : "M"}${x.value(props.steps[i]!)} ${y.value(one)}`).join("");
 const ends = computed(() => pushedApart(props.departed.map((one) => ({ one, y: y.value(one.mean.at(-1) ?? 0) })), 24));
-const described = computed(() => props.departed.map((one) => `${one.treatment}: ${honest(one.mean.at(-1) ?? 0)} ${props.unit} at the last step; ${one.left} of ${one.n} leave their straight line.`).join(" "));
+const described = computed(() => props.departed.map((one) => `${one.treatment}: ${honest(one.mean.at(-1) ?? 0)} ${props.unit} at the last step; ${one.told ? `${one.left} of ${one.told} leave their straight line` : "too few steps to tell whether they leave their line"}.`).join(" "));
 </script>
 
 <template>
@@ -43,12 +43,12 @@ const described = computed(() => props.departed.map((one) => `${one.treatment}: 
       <g v-for="sample in samples" :key="sample.code" :data-hue="hueOf(sample.letter)"><path :d="path(sample.responses)" class="sample"><title>{{ sample.code }}</title></path></g>
       <g v-for="one in departed" :key="one.treatment" :data-hue="letters[one.treatment]?.hue">
         <path :d="path(one.mean)" class="mean" :stroke-dasharray="DASHES[letters[one.treatment]?.hue ?? 0]" />
-        <line v-if="one.median !== null" :x1="x(one.median)" :x2="x(one.median)" :y1="HEIGHT - 46" :y2="HEIGHT - 62" class="mark" />
+        <rect v-if="one.low !== null && one.high !== null" :x="x(one.low)" :width="Math.max(2, x(one.high) - x(one.low))" :y="HEIGHT - 56" height="8" class="span"><title>half leave their line between {{ honest(one.low, 3) }} and {{ honest(one.high, 3) }} {{ stepUnit }}</title></rect>
       </g>
       <line x1="52" :x2="width - 46" :y1="HEIGHT - 46" :y2="HEIGHT - 46" class="axis" />
       <g v-for="one in ends" :key="one.one.treatment" :data-hue="letters[one.one.treatment]?.hue" :transform="`translate(${width - 38} ${one.y - 11})`"><rect width="26" height="22" class="chip" /><text x="13" y="16" text-anchor="middle" class="chip-letter">{{ letters[one.one.treatment]?.letter }}</text></g>
     </svg>
-    <figcaption class="text-[0.9rem] text-soft">In {{ unit }}, over {{ stepUnit }}. Thin: each sample. Bold: their mean. Mark on the axis: half have left their straight line.</figcaption>
+    <figcaption class="text-[0.9rem] text-soft">In {{ unit }}, over {{ stepUnit }}. Thin: each sample. Bold: their mean. Bar on the axis: between these steps half leave their straight line.</figcaption>
   </figure>
 </template>
 
@@ -58,7 +58,7 @@ const described = computed(() => props.departed.map((one) => `${one.treatment}: 
 .tick { fill: var(--soft); font-size: 14px; }
 .sample { fill: none; stroke: var(--hue); stroke-width: 1.1; opacity: 0.45; }
 .mean { fill: none; stroke: var(--hue); stroke-width: 3; }
-.mark { stroke: var(--hue); stroke-width: 4; }
+.span { fill: var(--hue); opacity: 0.75; }
 .chip { fill: var(--hue); }
 .chip-letter { fill: var(--sheet); font-weight: 700; font-size: 14px; }
 </style>

@@ -4,7 +4,7 @@ import { scaleLinear, scalePoint } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { DASHES, pushedApart } from "./lines";
-import { amount, honest, isShare, type Scale } from "@/parts/amounts";
+import { amount, honest, isShare, unitOf, type Scale } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface PlacesLine {
@@ -31,7 +31,15 @@ const y = computed(() => {
   return scaleLinear().domain(low === high ? [low - 1, high + 1] : [low, high]).range([HEIGHT - 14, TOP]).nice(4);
 });
 const x = computed(() => scalePoint().domain(props.places.map((one) => one.place)).range([62, width.value - (narrow.value ? 60 : 210)]).padding(0.25));
-const at = (place: string, i: number) => (x.value(place) ?? 0) + (i - (props.lines.length - 1) / 2) * 10;
+/** Treatments stand side by side in a place, as far apart as there is room. */
+const apart = computed(() => Math.min(46, Math.max(10, (0.8 * (x.value.step() || 200)) / Math.max(1, props.lines.length))));
+const at = (place: string, i: number) => (x.value(place) ?? 0) + (i - (props.lines.length - 1) / 2) * apart.value;
+/** Samples of one value lie beside each other. */
+const spread = (samples: { code: string; value: number }[]) =>
+  samples.map((one) => {
+    const alike = samples.filter((other) => Math.abs(y.value(other.value) - y.value(one.value)) < 4);
+    return { ...one, dx: (alike.indexOf(one) - (alike.length - 1) / 2) * Math.min(9, apart.value / Math.max(1, alike.length)) };
+  });
 const path = (line: PlacesLine, i: number) => line.points.map((point, k) => `${k ? "L" : "M"}${at(point.place, i)} ${y.value(point.mean)}`).join("");
 const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
 const ends = computed(() =>
@@ -57,6 +65,7 @@ const described = computed(() =>
         <line x1="54" :x2="width - 8" :y1="y(tick)" :y2="y(tick)" class="grid-line" />
         <text x="46" :y="y(tick) + 5" text-anchor="end" class="tick">{{ label(tick) }}</text>
       </g>
+      <text x="46" y="56" text-anchor="end" class="tick">{{ isShare(scale) ? "" : unitOf(scale) }}</text>
       <g v-for="one in places" :key="one.place">
         <text :x="x(one.place)" y="20" text-anchor="middle" class="place">{{ one.place }}</text>
         <g v-if="one.won && winner(one.won)" :data-hue="winner(one.won)!.hue">
@@ -68,7 +77,7 @@ const described = computed(() =>
       <g v-for="(line, i) in lines" :key="line.letter" :data-hue="line.hue">
         <path :d="path(line, i)" class="line" :stroke-dasharray="DASHES[line.hue]" />
         <g v-for="point in line.points" :key="point.place">
-          <circle v-for="one in point.samples" :key="one.code" :cx="at(point.place, i)" :cy="y(one.value)" r="4.5" class="dot"><title>{{ one.code }}: {{ amount(one.value, scale) }}</title></circle>
+          <circle v-for="one in spread(point.samples)" :key="one.code" :cx="at(point.place, i) + one.dx" :cy="y(one.value)" r="4.5" class="dot"><title>{{ one.code }}: {{ amount(one.value, scale) }}</title></circle>
           <rect :x="at(point.place, i) - 11" :y="y(point.mean) - 2.5" width="22" height="5" class="mean" />
         </g>
       </g>

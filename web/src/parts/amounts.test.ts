@@ -51,7 +51,7 @@ describe("what is typed", () => {
 describe("every other scale", () => {
   const shade: Scale = { kind: "shade", between: true, steps: [{ label: "pale", swatch: "" }, { label: "deep", swatch: "" }] };
   const ladder: Scale = { kind: "ladder", unit: "kg", steps: [5, 10], repeats: 1 };
-  const curve: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2], number: "slope" };
+  const curve: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2], number: "slope", through_zero: false };
   const event: Scale = { kind: "event", what: "a crack" };
   const percent: Scale = { kind: "percent", what: "browned", resolution: 5 };
 

@@ -3666,8 +3666,8 @@ export interface components {
          * CurveScale
          * @description Responses in ``unit`` at ``steps`` of ``step_unit``.
          *
-         *     ``number`` says which one number a curve gives: its ``slope`` (least squares through all steps, in ``unit`` for each
-         *     ``step_unit``) or the response at the ``last`` step.
+         *     ``number`` says which one number a curve gives: its ``slope`` (of the straight part, in ``unit`` for each ``step_unit``) or the response at
+         *     the ``last`` step.  ``through_zero``: at a step of 0 the response is 0 by nature.
          */
         CurveScale: {
             /** Unit */
@@ -3682,6 +3682,11 @@ export interface components {
              * @enum {string}
              */
             number: "slope" | "last";
+            /**
+             * Through Zero
+             * @default false
+             */
+            through_zero: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -9778,18 +9783,22 @@ export interface components {
         };
         /**
          * Departed
-         * @description Where a treatment's curves leave their straight line: the median step of the ``left`` of ``n`` samples that do (None: fewer than half
-         *     do), in the unit of the steps; and the mean response at each step.
+         * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half of them
+         *     between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step.
          */
         Departed: {
             /** Treatment */
             treatment: string;
             /** N */
             n: number;
+            /** Told */
+            told: number;
             /** Left */
             left: number;
-            /** Median */
-            median: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
             /** Mean */
             mean: number[];
         };

@@ -50,6 +50,7 @@ const top = computed(() => ("steps" in scale.value && typeof scale.value.steps.a
     <PlanText v-model="scale.step_unit" :at="`${at}.step_unit`" label="Their unit" placeholder="kg" :work="work" shown />
     <PlanText v-model="scale.unit" :at="`${at}.unit`" label="Read in" placeholder="mm" :work="work" shown />
     <ChoiceRow v-model="scale.number" class="sm:col-span-3" legend="Compared by" :choices="[{ value: 'slope', name: 'its slope', says: `${scale.unit} per ${scale.step_unit}` }, { value: 'last', name: 'its last step', says: `${scale.unit} at ${top} ${scale.step_unit}` }]" />
+    <label v-if="scale.number === 'slope'" class="flex min-h-11 items-center gap-3 sm:col-span-3"><input v-model="scale.through_zero" type="checkbox" class="h-6 w-6" /> At {{ `0 ${scale.step_unit}` }} it reads 0 by nature: the straight line goes through there</label>
   </div>
   <div v-else-if="scale.kind === 'note'">
     <PlanText v-model="scale.prompt" :at="`${at}.prompt`" label="What is asked" placeholder="What do you notice first?" :work="work" shown />

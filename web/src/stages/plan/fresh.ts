@@ -51,7 +51,7 @@ export const SCALES: { [K in Scale["kind"]]: () => Extract<Scale, { kind: K }> }
   shade: () => ({ kind: "shade", between: false, steps: ["#f2e8cf", "#dfc98f", "#bf9b4e", "#8f6a2a"].map((swatch, i) => ({ label: String(i + 1), swatch })) }),
   event: () => ({ kind: "event", what: "" }),
   ladder: () => ({ kind: "ladder", unit: "kg", steps: [5, 10, 15, 20, 25], repeats: 1 }),
-  curve: () => ({ kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3, 4], number: "slope" }),
+  curve: () => ({ kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3, 4], number: "slope", through_zero: false }),
   note: () => ({ kind: "note", prompt: "" }),
 };
 

@@ -14,8 +14,12 @@ const says = ref("");
 const list = ref<HTMLElement>();
 watch(() => props.responses, (given) => (values.value = props.scale.steps.map((_, i) => given?.[i] ?? null)), { immediate: true });
 function keep(): void {
-  const known = values.value.filter((value): value is number => value !== null);
-  if (known.length < props.scale.steps.length) says.value = `${known.length} of ${props.scale.steps.length} steps have a value.`;
+  const end = values.value.findIndex((value) => value === null);
+  const known = values.value.slice(0, end < 0 ? undefined : end).filter((value): value is number => value !== null);
+  const given = values.value.filter((value) => value !== null).length;
+  const fewest = props.scale.number === "last" ? props.scale.steps.length : 2;
+  if (given > known.length) says.value = `Step ${known.length + 1} has no value, but a later one has. A curve may end early, where a piece broke; it has no holes.`;
+  else if (known.length < fewest) says.value = `${known.length} of ${props.scale.steps.length} steps have a value.`;
   else emit("give", known);
 }
 /** Enter goes on to the next step, and keeps the curve after the last one. */

@@ -9,7 +9,7 @@ import type { Scale } from "@/parts/amounts";
 
 const SHADE: Scale = { kind: "shade", between: false, steps: [{ label: "pale", swatch: "#ffeecc" }, { label: "deep", swatch: "" }] };
 const LADDER: Scale = { kind: "ladder", unit: "kg", steps: [5, 10], repeats: 1 };
-const CURVE: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3], number: "slope" };
+const CURVE: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3], number: "slope", through_zero: false };
 const EVENT: Scale = { kind: "event", what: "a crack" };
 const NOTE: Scale = { kind: "note", prompt: "What strikes you?" };
 const outcome = (scale: Scale): Outcome => ({ key: "o", name: "Thing", group: "", scale, checkpoints: [], retest: "median" as const, wait: null, wait_says: "" });
@@ -88,16 +88,21 @@ describe("the pads of each scale", () => {
     expect(given).toEqual([1]);
   });
 
-  it("take a curve only whole", async () => {
+  it("take a curve without holes, and one that ended early", async () => {
     const { made, given } = pads(CURVE, { responses: [1, 2, 3] });
     const fields = made.findAll("input");
     expect(fields.map((one) => one.element.value)).toEqual(["1", "2", "3"]);
+    await fields[1]!.setValue("");
+    await made.find("form").trigger("submit");
+    expect(made.text()).toContain("Step 2 has no value, but a later one has.");
     await fields[2]!.setValue("");
     await made.find("form").trigger("submit");
-    expect(made.text()).toContain("2 of 3 steps have a value.");
+    expect(made.text()).toContain("1 of 3 steps have a value.");
+    await fields[1]!.setValue("2");
+    await made.find("form").trigger("submit");
     await fields[2]!.setValue("3,5");
     await made.find("form").trigger("submit");
-    expect(given).toEqual([[1, 2, 3.5]]);
+    expect(given).toEqual([[1, 2], [1, 2, 3.5]]);
   });
 
   it("ask for words and keep none that are not there", async () => {

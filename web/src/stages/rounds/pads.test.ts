@@ -37,7 +37,7 @@ describe("a curve", () => {
   });
 
   it("tells so while it is typed", async () => {
-    const fields = mount(CurveFields, { props: { scale: { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3, 4], number: "slope" }, name: "Stretch", responses: null } });
+    const fields = mount(CurveFields, { props: { scale: { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3, 4], number: "slope", through_zero: false }, name: "Stretch", responses: null } });
     const inputs = fields.findAll("input");
     for (const [i, value] of ["2", "4", "6"].entries()) await inputs[i]!.setValue(value);
     expect(fields.text()).not.toContain("Leaves");

@@ -139,6 +139,10 @@ const levelRows = computed<LevelsRow[]>(() =>
       }))
     : [],
 );
+const leftBetween = (one: Schemas["Departed"]) => {
+  if (!one.told) return "fewer than four steps";
+  return one.low === null || one.high === null ? "half did not leave it" : `${honest(one.low, 3)} and ${honest(one.high, 3)} ${props.outcome.scale.kind === "curve" ? props.outcome.scale.step_unit : ""}`;
+};
 const end = computed(() => main.value.courses[0]?.end ?? 0);
 const percentOf = (share: number) => `${honest(100 * share, 2)} %`;
 const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(main.value.scale)].filter(Boolean).join(", "));
@@ -196,8 +200,8 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
       </div>
       <div class="min-w-0">
         <h2>Where it leaves its straight line</h2>
-        <table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th scope="col" class="number">Leave it</th><th scope="col" class="number">Half by</th></tr></thead><tbody><tr v-for="one in behind?.departed ?? []" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.left }} of {{ one.n }}</td><td class="number">{{ one.median === null ? "–" : `${honest(one.median, 3)} ${outcome.scale.step_unit}` }}</td></tr></tbody></table>
-        <p class="mt-1 text-soft">The line goes through the first steps; a curve has left it where all that follows lies more than a tenth away.</p>
+        <table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th scope="col" class="number">Leave it</th><th scope="col" class="number">Half between</th></tr></thead><tbody><tr v-for="one in behind?.departed ?? []" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td><td class="number">{{ leftBetween(one) }}</td></tr></tbody></table>
+        <p class="mt-1 text-soft">The line goes through the first steps, as long as they keep to it; a curve has left it where all that follows lies more than a tenth away. Nobody looked between two steps. It takes four to tell.</p>
       </div>
     </section>
     <section v-if="main.courses.length" class="mt-8 min-w-0">
