@@ -6,7 +6,8 @@ values
 are missing (*gaps*), or the true difference is just the margin (*margin*).  Each column is a trial of its own, so it does not matter that
 all of a cell share one allocation.
 
-Run by ./bench with few trials; ``python -m benchmarks.chance --write`` plays 5,000 a cell and writes docs/methods/chance.md.
+Run by ./bench with few trials; ``python -m benchmarks.chance --write`` plays 5,000 a cell (or
+``--trials=N``) and writes docs/methods/chance.md.
 """
 
 from __future__ import annotations
@@ -352,7 +353,8 @@ def main() -> None:
     """Print all figures, and write them where they are kept."""
     asked = next((one for one in sys.argv[1:] if not one.startswith("--")), "")
     write = "--write" in sys.argv
-    trials = TRIALS if write or "--full" in sys.argv else FEW
+    many = next((int(one.removeprefix("--trials=")) for one in sys.argv if one.startswith("--trials=")), None)
+    trials = many or (TRIALS if write else FEW)
     lines, beyond = [], []
     begun = time.perf_counter()
     for name, scale_name, situation in cells(asked):

@@ -95,8 +95,8 @@ def told_p(values, labels, blocks, a, b, shift=0.0):
 
 
 def welch_by_matrices(values, labels, blocks, a):
-    """p of the treatment's coefficient in a linear model with blocks: HC2 errors, Satterthwaite's degrees of freedom, all n × n matrices;
-    and the two standard deviations."""
+    """p of the treatment's coefficient in a linear model with blocks: each side's own spread, Satterthwaite's degrees of freedom, all n ×
+    n matrices; and the two standard deviations."""
     y = np.array(values, dtype=float)
     first = np.array([label == a for label in labels])
     design = np.column_stack([first.astype(float), *[[float(b == one) for b in blocks] for one in sorted(set(blocks))]])
@@ -104,11 +104,16 @@ def welch_by_matrices(values, labels, blocks, a):
     rest = np.eye(len(y)) - hat
     residuals = rest @ y
     weights = np.linalg.pinv(design)[0]
-    spreads = [float((residuals[side] ** 2).sum() / np.diag(rest)[side].sum()) for side in (first, ~first)]
-    scaled = np.where(np.diag(rest) > 1e-9, weights**2 / np.maximum(np.diag(rest), 1e-9), 0.0)
-    variance = float(scaled @ residuals**2)
+    # What is left of one side holds some of the other's spread: both are solved for together.
+    sides = (first, ~first)
+    kept = np.array([[(rest[np.ix_(s, t)] ** 2).sum() for t in sides] for s in sides])
+    seen = np.array([(residuals[s] ** 2).sum() for s in sides])
+    spreads = np.maximum(np.linalg.pinv(kept) @ seen, 0.0)
+    wanted = np.array([(weights[s] ** 2).sum() for s in sides])
+    solved = np.linalg.pinv(kept).T @ wanted
+    variance = max(float(solved @ seen), 0.5 * float(wanted @ spreads))
     sigma = np.diag(np.where(first, spreads[0], spreads[1]))
-    middle = rest @ np.diag(scaled) @ rest @ sigma
-    freedom = max(1.0, np.trace(middle) ** 2 / np.trace(middle @ middle))
+    middle = rest @ np.diag(np.where(first, solved[0], solved[1])) @ rest @ sigma
+    freedom = max(1.0, np.trace(middle) ** 2 / np.trace(middle @ middle)) if variance > 0 else 1.0
     t = float(weights @ y) / math.sqrt(variance) if variance > 0 else math.inf
     return float(2 * stats.t.sf(abs(t), freedom)), math.sqrt(spreads[0]), math.sqrt(spreads[1])

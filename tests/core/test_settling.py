@@ -11,8 +11,8 @@ from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.outlook.outlook import outlook
-from fieldtally.core.scales import CountScale, CurveScale, GradeScale, Level, MeasurementScale
 from fieldtally.core.problems import Refused
+from fieldtally.core.scales import CountScale, CurveScale, GradeScale, Level, MeasurementScale
 from fieldtally.core.scales.departing import straight
 from fieldtally.core.verdict.conclude import Samples, conclude
 from fieldtally.core.verdict.deeper import deeper

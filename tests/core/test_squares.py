@@ -86,13 +86,15 @@ def test_the_pair_test_of_a_square_agrees_with_brute_force():
     shuffled = np.mean([t_squared(residual, cells) >= seen * (1 - 1e-9) for cells in every])
     # 16 cells less a mean, 3 rows, 3 columns and 3 treatments leave 6; t² has 4 and 4 cells under each mean.
     student = 2 * stats.t.sf(sqrt(seen * 6 / (2 / 4)), 6)
-    # The pair's own residuals, of 8 cells with 6/16 degrees each, are spread more than all: their spread counts, with 3 degrees.
+    # The pair's own residuals, of 8 cells with 6/16 degrees each, are spread more than all: their own spread counts.
     whole = np.column_stack([model, *(labels == k for k in (1, 2, 3))]).astype(float)
     left = values - whole @ np.linalg.lstsq(whole, values, rcond=None)[0]
-    own, pooled = (left[labels < 2] ** 2).sum() / 3, (left**2).sum() / 6
+    rest = (np.eye(16) - whole @ np.linalg.pinv(whole))[np.ix_(labels < 2, labels < 2)]
+    kept, freedom = np.trace(rest @ rest), np.trace(rest @ rest) ** 2 / np.trace(rest @ rest @ rest @ rest)
+    own, pooled = (left[labels < 2] ** 2).sum() / kept, (left**2).sum() / 6
     assert own > pooled
     gap = abs(values[labels == 1].mean() - values[labels == 0].mean())
-    assert found.p[0] == pytest.approx(max(shuffled, 2 * stats.t.sf(gap / sqrt(own * 2 / 4), 3)))
+    assert found.p[0] == pytest.approx(max(shuffled, 2 * stats.t.sf(gap / sqrt(own * 2 / 4), freedom)))
     assert shuffled == pytest.approx(student, rel=0.4)
     assert found.difference[0] == pytest.approx(values[labels == 1].mean() - values[labels == 0].mean())
     assert (found.low[0] > 0) == (found.p[0] <= 0.05)

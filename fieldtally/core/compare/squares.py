@@ -161,7 +161,7 @@ def square_pair_tests(
     half = _critical(np.concatenate(ratios), shuffles, alpha) * np.sqrt(np.where(flat, 0.0, seen[1][0]))
     half = np.where(np.isnan(half), np.inf, half)
     own = _own_residuals(values, labels, structure, kinds, both)
-    larger, reach, instead = _students(shuffles, seen, own, each, alpha)
+    larger, reach, instead = _students(shuffles, seen, own, own_spread(labels, structure, a, b), each, alpha)
     p, half = np.maximum(p, larger), np.maximum(half, reach)
     difference = np.where(np.abs(difference) <= TIE * np.sqrt(size / len(labels)), 0.0, difference)
     many = np.full(values.shape[1], shuffles.count)
@@ -182,17 +182,43 @@ def _own_residuals(values: Floats, labels: Ints, structure: Structure, kinds: In
     return np.asarray((z[both] ** 2).sum(axis=0))
 
 
+def own_spread(labels: Ints, structure: Structure, a: int, b: int) -> tuple[float, float]:
+    """What the squares of a pair's own residuals are divided by to be its variance, were they all its own, and its degrees of freedom
+    (Satterthwaite 1946, Biometr. Bull. 2:110).
+
+    >>> side = np.arange(16)
+    >>> square = Structure("latin", side // 4, columns=side % 4, squares=side * 0)
+    >>> [round(one, 2) for one in own_spread((side // 4 + side % 4) % 4, square, 0, 1)]
+    [2.0, 3.37]
+    """
+    assert structure.columns is not None and structure.squares is not None
+    at = np.flatnonzero((labels == a) | (labels == b))
+    side = len(np.unique(labels))
+    alike = [part[at][:, None] == part[at] for part in (structure.blocks, structure.columns, structure.squares, labels)]
+    rows, columns, squares, treatments = (one.astype(np.float64) for one in alike)
+    left = np.eye(len(at)) - rows / side - columns / side + squares / side**2 + 1 / len(labels)
+    left -= treatments / (len(labels) / side)
+    twice = left @ left
+    kept = float(np.trace(twice))
+    return kept, kept**2 / float((twice**2).sum())
+
+
 def _students(
-    shuffles: SquareShuffles, seen: tuple[Floats, Floats], own: Floats, each: int, alpha: float
+    shuffles: SquareShuffles,
+    seen: tuple[Floats, Floats],
+    own: Floats,
+    kept: tuple[float, float],
+    each: int,
+    alpha: float,
 ) -> tuple[Floats, Floats, Flags]:
     """p and half intervals (c,) that must not be undercut, and where (c,) they come from the pair's own spread."""
     squares = len(shuffles.cells)
     side = each // squares
     freedom = squares * (side - 1) ** 2 - (side - 1)
     pooled = seen[1][0] / freedom
-    of_own = own / (2 * each * freedom / (each * side))
+    of_own = own / kept[0]
     instead = of_own > pooled * (1 + TIE)
-    free = np.where(instead, squares * (side - 1), freedom)
+    free = np.where(instead, kept[1], freedom)
     error = np.sqrt(np.where(instead, of_own, pooled) * 2 / each)
     with np.errstate(divide="ignore", invalid="ignore"):
         t = np.where(error > 0, np.sqrt(seen[0][0]) / error, np.inf)

@@ -4,9 +4,10 @@ Shuffling alone finds chance too often where the side that is spread more has no
 spreads 5 to 1 are called different 15 times in 100 at a level of 5, by the studentised statistic too.  Then the larger of its p and this
 one's is taken, and the wider interval.
 
-The variance of the difference is that of each side's own residuals (HC2, MacKinnon & White 1985, J. Econom. 29:305), its degrees of
-freedom Satterthwaite's with each side's own spread (Bell & McCaffrey 2002, Surv. Methodol. 28:169).  Without blocks both are Welch's
-(1947, Biometrika 34:28), with pairs those of the paired t-test.
+The variance of the difference is that of each side's own spread, both solved for from the squared residuals of the additive model (Rao
+1970, J.
+Am. Stat. Assoc. 65:161), its degrees of freedom are Satterthwaite's (1946, Biometr. Bull. 2:110).  Without blocks both are Welch's (1947,
+Biometrika 34:28).
 """
 
 from __future__ import annotations
@@ -16,12 +17,12 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import stdtr, stdtrit
 
-from fieldtally.core.compare.arrays import Flags, Floats
-from fieldtally.core.compare.stacks import Layout, blocks_in, treatments_in
+from fieldtally.core.compare.arrays import Flags, Floats, Ints
+from fieldtally.core.compare.stacks import Layout, treatments_in
 
 PLAINLY, PLAINLY_UNEVEN = 2.0, 1.5
 """Standard deviations that differ by so many times differ plainly; where the numbers are uneven less does harm already."""
-FLAT = 1e-12
+FLAT, LEAST = 1e-12, 0.5
 MOST_BLOCKS = 200
 """With more blocks than that, degrees of freedom are so many that it does not matter how many."""
 
@@ -53,20 +54,21 @@ def welch(z: Floats, layout: Layout) -> Welch:
     if min(n) < 2 or all(sum(counts) == 2 for counts in layout):
         # A block of two tells nothing about whose spread it is.
         return Welch(none, none + 1, none > 0)
-    blocks = blocks_in(layout)
-    sizes = np.array([sum(counts) for counts in layout], dtype=np.float64)
-    share = np.array([counts[0] / sum(counts) for counts in layout])
-    x = first - share[blocks]
+    share = np.repeat([counts[0] / sum(counts) for counts in layout], [sum(counts) for counts in layout])
+    x = first - share
     apart = float((x**2).sum())
-    lever = 1 / sizes[blocks] + x**2 / apart
     left = z - x[:, None] * (x @ z / apart)
-    squares = left**2
-    own = [squares[side].sum(axis=0) / max(1e-12, float((1 - lever[side]).sum())) for side in (first, ~first)]
-    weight = np.where(lever < 1 - 1e-9, x**2 / np.maximum(1 - lever, 1e-9), 0.0) / apart**2
-    variance = weight @ squares
+    seen = np.stack([(left[side] ** 2).sum(axis=0) for side in (first, ~first)])
+    cells = _Cells.of(layout, x, apart)
+    kept = cells.kept()
+    # What the model leaves of one side holds some of the other's spread too: both are solved for together.
+    own = np.maximum(np.linalg.pinv(kept) @ seen, 0.0)
+    wanted = np.array([float((x[side] ** 2).sum()) for side in (first, ~first)]) / apart**2
+    weight = np.linalg.pinv(kept).T @ wanted
+    variance = np.maximum(weight @ seen, LEAST * (wanted @ own))
     plainly = _plainly(own[0], own[1], (int(n[0]), int(n[1])))
-    freedom = _freedom(own[0], own[1], x, lever, weight, layout) if plainly.any() else none + 1
-    return Welch(np.sqrt(variance), freedom, plainly & (variance > 0))
+    freedom = cells.freedom(own[0], own[1], weight) if plainly.any() else none + 1
+    return Welch(np.sqrt(np.maximum(variance, 0.0)), freedom, plainly & (variance > 0))
 
 
 def _plainly(a: Floats, b: Floats, n: tuple[int, int]) -> Flags:
@@ -78,28 +80,65 @@ def _plainly(a: Floats, b: Floats, n: tuple[int, int]) -> Flags:
     )
 
 
-def _freedom(a: Floats, b: Floats, x: Floats, lever: Floats, weight: Floats, layout: Layout) -> Floats:
-    """Satterthwaite's degrees of freedom (e,) of the variance that ``weight`` (n,) makes of squared residuals."""
-    if len(layout) > MOST_BLOCKS:
-        return np.full_like(a, float(len(x) - len(layout) - 1))
-    # Samples that are alike in block and side are one cell: residuals are (1 − E G E') of the errors, E telling each one's cell.
-    many = np.array([n for counts in layout for n in counts], dtype=np.float64)
-    first = np.concatenate([[0], np.cumsum(many)[:-1]]).astype(np.int64)
-    at = np.minimum(first, len(x) - 1)
-    within = np.repeat(np.arange(len(layout)), 2)
-    sizes = np.array([sum(counts) for counts in layout], dtype=np.float64)[within]
-    g = (within[:, None] == within) / sizes + np.outer(x[at], x[at]) / float((x**2).sum())
-    c = weight[at]
-    w = g * c + g * c[:, None] - g @ (g * (many * c)[:, None])
-    side = np.arange(len(many)) % 2
-    spread = (many[:, None] * many) * w**2
-    own = many * (c**2 - 2 * c * np.diag(w))
-    trace = many * (c - np.diag(w))
-    expected = a * trace[side == 0].sum() + b * trace[side == 1].sum()
-    varied = sum(
-        one * other * (spread[np.ix_(side == s, side == t)].sum() + (own[side == s].sum() if s == t else 0.0))
-        for s, one in ((0, a), (1, b))
-        for t, other in ((0, a), (1, b))
-    )
-    with np.errstate(divide="ignore", invalid="ignore"):
-        return np.asarray(np.maximum(1.0, np.nan_to_num(expected**2 / varied, nan=1.0, posinf=1.0)))
+@dataclass(frozen=True)
+class _Cells:
+    """Samples that are alike in block and side are one cell: residuals are (1 − E G E') of the errors, E telling each one's cell;
+    ``many`` (p,) samples in each, ``g`` (p, p), and the ``side`` (p,) of each."""
+
+    many: Floats
+    g: Floats
+    side: Ints
+    times: float
+    """How many blocks each of these stands for."""
+
+    @classmethod
+    def of(cls, layout: Layout, x: Floats, apart: float) -> _Cells:
+        """The cells of ``layout`` with centred indicator ``x`` (n,), whose squares sum to ``apart``."""
+        times = 1.0
+        if len(layout) > MOST_BLOCKS:
+            # So many blocks tell next to nothing about each other: what is known of their average serves all.
+            every = len(layout)
+            layout = layout[:: every // MOST_BLOCKS + 1]
+            times = every / len(layout)
+            x = np.concatenate([np.repeat([b / (a + b), -a / (a + b)], [a, b]) for a, b in layout])
+            apart = float((x**2).sum())
+        many = np.array([n for counts in layout for n in counts], dtype=np.float64)
+        at = np.minimum(np.concatenate([[0], np.cumsum(many)[:-1]]).astype(np.int64), len(x) - 1)
+        within = np.repeat(np.arange(len(layout)), 2)
+        sizes = np.array([sum(counts) for counts in layout], dtype=np.float64)[within]
+        g = (within[:, None] == within) / sizes + np.outer(x[at], x[at]) / apart
+        return cls(many, g, np.arange(len(many)) % 2, times)
+
+    def kept(self) -> Floats:
+        """How much of each side's spread (columns) is left in the residuals of each side (rows): the squares of (1 − E G E'), (2, 2)."""
+        squares = np.outer(self.many, self.many) * self.g**2
+        own = self.many * (1 - 2 * np.diag(self.g))
+        return self.times * np.array(
+            [
+                [
+                    squares[np.ix_(self.side == s, self.side == t)].sum()
+                    + (own[self.side == s].sum() if s == t else 0.0)
+                    for t in (0, 1)
+                ]
+                for s in (0, 1)
+            ]
+        )
+
+    def freedom(self, a: Floats, b: Floats, weight: Floats) -> Floats:
+        """Satterthwaite's degrees of freedom (e,) of the variance that ``weight`` (2,) makes of the sides' squared residuals."""
+        c = weight[self.side]
+        w = self.g * c + self.g * c[:, None] - self.g @ (self.g * (self.many * c)[:, None])
+        spread = np.outer(self.many, self.many) * w**2
+        own = self.many * (c**2 - 2 * c * np.diag(w))
+        trace = self.many * (c - np.diag(w))
+        expected = sum(one * trace[self.side == s].sum() for s, one in ((0, a), (1, b)))
+        varied = sum(
+            one
+            * other
+            * (spread[np.ix_(self.side == s, self.side == t)].sum() + (own[self.side == s].sum() if s == t else 0.0))
+            for s, one in ((0, a), (1, b))
+            for t, other in ((0, a), (1, b))
+        )
+        with np.errstate(divide="ignore", invalid="ignore"):
+            found = self.times * expected**2 / varied
+            return np.asarray(np.maximum(1.0, np.nan_to_num(found, nan=1.0, posinf=1.0)))

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 from scipy.special import stdtr
@@ -25,7 +26,7 @@ from fieldtally.core.compare.pairs import pair_tests
 from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.reference import Reference
 from fieldtally.core.compare.scores import block_ranks
-from fieldtally.core.compare.squares import LARGEST_ENUMERATED, double_centred, square_pair_tests
+from fieldtally.core.compare.squares import LARGEST_ENUMERATED, double_centred, own_spread, square_pair_tests
 from fieldtally.core.compare.stacks import Layout, Stack, centred, laid_out, slices_of
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.outlook.smallest import square_p
@@ -281,15 +282,19 @@ def _in_squares(
     freedom = squares * (side - 1) ** 2 - (side - 1)
     own = np.stack([((z[rows] - means[t]) ** 2).sum(axis=0) for t, rows in enumerate(of)])
     pooled = own.sum(axis=0) / freedom
+    kept, free = np.ones((side, side)), np.ones((side, side))
+    for a, b in combinations(range(side), 2):
+        kept[a, b], free[a, b] = own_spread(labels, structure, a, b)
+    kept, free = np.maximum(kept, kept.T), np.maximum(free, free.T)
 
     def by_student(some: Ints, leader: Ints, rival: Ints) -> Floats:
-        of_own = (own[leader, some] + own[rival, some]) / (2 * each * freedom / (each * side))
+        of_own = (own[leader, some] + own[rival, some]) / kept[leader, rival]
         instead = of_own > pooled[some] * (1 + LEVEL)
         error = np.sqrt(np.where(instead, of_own, pooled[some]) * 2 / each)
         gap = np.abs(means[leader, some] - means[rival, some])
         with np.errstate(divide="ignore", invalid="ignore"):
             t = np.where(gap == 0, 0.0, gap / error)
-        p = 2 * stdtr(np.where(instead, squares * (side - 1), freedom), -t)
+        p = 2 * stdtr(np.where(instead, free[leader, rival], freedom), -t)
         return np.asarray(np.maximum(p, square_p(side, squares)))
 
     def both(some: Ints, leader: Ints, rival: Ints) -> Floats:
