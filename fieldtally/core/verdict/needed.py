@@ -14,6 +14,7 @@ from fieldtally.core.compare.columns import Comparison, Estimate, Pair
 
 SETTLED_AT = 0.8
 MOST_REPLICATES = 500
+SURE = 5.0
 
 
 def power(effect: float, each: int, alpha: float, blocks: int = 1) -> float:
@@ -27,6 +28,9 @@ def power(effect: float, each: int, alpha: float, blocks: int = 1) -> float:
         return 0.0
     limit = float(stdtrit(freedom, 1 - alpha / 2))
     away = abs(effect) * math.sqrt(each / 2)
+    if away > limit + SURE:
+        # So far out the noncentral t cannot be told from certainty, nor be computed.
+        return 1.0
     return float(1 - nctdtr(freedom, away, limit) + nctdtr(freedom, away, -limit))
 
 
