@@ -88,7 +88,7 @@ def told_p(values, labels, blocks, a, b, shift=0.0):
     if min(n_a, n_b) < 2 or all(blocks.count(c) == 2 for c in set(blocks)):
         return p
     found, spread_a, spread_b = welch_by_matrices(values, labels, blocks, a)
-    times = 2.0 if n_a == n_b else 1.5
+    times = 2.0 if n_a == n_b else 1.25
     wider_a = n_a <= n_b and spread_a > times * spread_b
     wider_b = n_b <= n_a and spread_b > times * spread_a
     return max(p, found) if wider_a or wider_b else p

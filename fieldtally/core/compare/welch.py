@@ -20,7 +20,7 @@ from scipy.special import stdtr, stdtrit
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
 from fieldtally.core.compare.stacks import Layout, treatments_in
 
-PLAINLY, PLAINLY_UNEVEN = 2.0, 1.5
+PLAINLY, PLAINLY_UNEVEN = 2.0, 1.25
 """Standard deviations that differ by so many times differ plainly; where the numbers are uneven less does harm already."""
 FLAT, LEAST = 1e-12, 0.5
 MOST_BLOCKS = 200

@@ -44,11 +44,22 @@ def what_would_settle(
     """
     if finding.strength.level in ("clear", "equal", "undirected"):
         return ()
+    if finding.strength.level == "depends":
+        return _asked_apart(plan, finding)
     outcome = next(o for o in plan.outcomes if o.key == finding.outcome)
     apart = [one for one in where if one.changes and one.p is not None and one.p <= plan.alpha]
     found = [*(_places(plan, apart[0]) if apart else _samples(plan, finding)), *_control(plan), *_blocks(plan)]
     found += [*_longer(plan, outcome, finding, looks), *_finer(plan, outcome, finding)]
     return tuple(found)
+
+
+def _asked_apart(plan: Plan, finding: Finding) -> tuple[Settle, ...]:
+    """Where it depends it is settled, apart from places (levels) where nobody won for sure."""
+    open_ = [one.place for one in finding.strength.where if one.winner is None]
+    if not open_:
+        return ()
+    says = f"A fresh trial in {', '.join(open_)} alone: there nobody won for sure"
+    return (Settle("places", says, None, plan.sample_count, plan.cost),)
 
 
 def _places(plan: Plan, where: Where) -> list[Settle]:
@@ -91,7 +102,9 @@ def _samples(plan: Plan, finding: Finding) -> list[Settle]:
     )
     if needed is None:
         why = "the fewest that can tell anything at this level"
-    return [Settle("samples", f"{wanted} {what}{where}: {why}", wanted, larger.sample_count, larger.cost)]
+    return [
+        Settle("samples", f"A fresh trial with {wanted} {what}{where}: {why}", wanted, larger.sample_count, larger.cost)
+    ]
 
 
 def _control(plan: Plan) -> list[Settle]:
@@ -103,9 +116,10 @@ def _control(plan: Plan) -> list[Settle]:
 
 
 def _blocks(plan: Plan) -> list[Settle]:
-    if plan.layout.kind != "random":
+    # Two places take two samples of each, one for each place at least.
+    if plan.layout.kind != "random" or any(t.samples < 2 or t.samples % 2 for t in plan.treatments):
         return []
-    says = "The same samples in two places or batches as blocks, so that these do not blur the difference"
+    says = "As many samples again, half of each in each of two places or batches as blocks: these then do not blur the difference"
     return [Settle("blocks", says, None, plan.sample_count, plan.cost)]
 
 

@@ -26,7 +26,7 @@ from fieldtally.server.rounds.records import (
 )
 
 KEPT_FOR = 24 * 3600
-RULES = 8
+RULES = 9
 """Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 

@@ -13,7 +13,6 @@ import CoursesChart from "@/charts/CoursesChart.vue";
 import CurvesChart from "@/charts/CurvesChart.vue";
 import DotsChart, { type DotRow } from "@/charts/DotsChart.vue";
 import LeadsChart from "@/charts/LeadsChart.vue";
-import LevelsChart, { type LevelsRow } from "@/charts/LevelsChart.vue";
 import PlacesChart, { type PlacesLine } from "@/charts/PlacesChart.vue";
 import SeriesChart, { type Series } from "@/charts/SeriesChart.vue";
 import { LEVELS } from "@/parts/levels";
@@ -128,17 +127,6 @@ const placesLines = computed<PlacesLine[]>(() => {
   });
 });
 const placesWon = computed(() => (depends.value?.places ?? []).map((one) => ({ place: one.place, won: one.won, first: one.winner })));
-const levelRows = computed<LevelsRow[]>(() =>
-  main.value.scale.kind === "grade" && !change.value && !distance.value
-    ? rows.value.map((row) => ({
-        letter: row.letter,
-        hue: row.hue,
-        name: row.name,
-        values: row.dots.filter((dot) => !dot.aside).map((dot) => dot.value),
-        median: main.value.comparison.treatments.find((one) => one.treatment === row.name)?.median ?? null,
-      }))
-    : [],
-);
 const leftBetween = (one: Schemas["Departed"]) => {
   if (!one.told) return "fewer than four steps";
   return one.low === null || one.high === null ? "half did not leave it" : `${honest(one.low, 3)} and ${honest(one.high, 3)} ${props.outcome.scale.kind === "curve" ? props.outcome.scale.step_unit : ""}`;
@@ -185,10 +173,6 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
         <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
       </section>
     </div>
-    <section v-if="levelRows.length && main.scale.kind === 'grade'" class="mt-8 max-w-5xl min-w-0">
-      <h2>How many at each level</h2>
-      <LevelsChart class="mt-2" :rows="levelRows" :scale="main.scale" :title="`${outcome.name}: ${verdict.sample_word}s at each level`" />
-    </section>
     <section v-if="stops.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
       <h2>Every {{ verdict.sample_word }} over time</h2>
       <SeriesChart class="mt-3" :series="series" :stops="stops" :scale="outcome.scale" :title="`${outcome.name}, each ${verdict.sample_word}`" />

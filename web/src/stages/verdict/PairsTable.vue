@@ -43,8 +43,7 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
       <table class="figures mt-2">
         <thead>
           <tr>
-            <th scope="col">Pair</th><th scope="col" class="number">Difference</th><th scope="col" class="number">{{ level }} in 100 between</th>
-            <th v-if="ranked" scope="col" class="number">beats, in 100</th>
+            <th scope="col">Pair</th><th scope="col" class="number">{{ ranked ? "Beats, in 100" : "Difference" }}</th><th scope="col" class="number">{{ level }} in 100 between</th>
             <th scope="col" class="number">p</th><th scope="col" class="number">p, adjusted</th>
           </tr>
         </thead>
@@ -52,13 +51,13 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
           <tr v-for="pair in pairs" :key="pair.a + pair.b">
             <td class="whitespace-nowrap">
               <span v-for="(name, i) in [pair.a, pair.b]" :key="name" :data-hue="at(name) % 8">
-                <template v-if="i"> − </template>
+                <template v-if="i">{{ ranked ? " over " : " − " }}</template>
                 <span class="inline-grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet" :title="name">{{ letter(name) }}</span>
               </span>
             </td>
-            <td class="number">{{ difference(pair.difference, scale) }}</td>
-            <td class="number">{{ pair.low === null || pair.high === null ? "no bound" : `${difference(pair.low, scale).split(" ")[0]} and ${difference(pair.high, scale).split(" ")[0]}` }}</td>
-            <td v-if="ranked" class="number">{{ hundred(pair.chance) }}{{ pair.chance_low === null || pair.chance_high === null ? "" : ` (${hundred(pair.chance_low)} to ${hundred(pair.chance_high)})` }}</td>
+            <td class="number">{{ ranked ? hundred(pair.chance) : difference(pair.difference, scale) }}</td>
+            <td v-if="ranked" class="number">{{ pair.chance_low === null || pair.chance_high === null ? "no bound" : `${hundred(pair.chance_low)} and ${hundred(pair.chance_high)}` }}</td>
+            <td v-else class="number">{{ pair.low === null || pair.high === null ? "no bound" : `${difference(pair.low, scale).split(" ")[0]} and ${difference(pair.high, scale).split(" ")[0]}` }}</td>
             <td class="number">{{ honest(pair.p, 2) }}</td>
             <td class="number">{{ pair.p_adjusted === null ? "–" : honest(pair.p_adjusted, 2) }}</td>
           </tr>
