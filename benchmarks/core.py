@@ -50,6 +50,30 @@ def whole_verdict() -> None:
         judge(one)
 
 
+def with_gaps() -> None:
+    """The same with 2 in 100 values missing, at random."""
+    values, labels, blocks = trial()
+    values[np.random.default_rng(5).random(values.shape) < 0.02] = np.nan
+    names = [str(t) for t in range(TREATMENTS)]
+    for one in compare_columns(
+        values, [Column("measurement")] * COLUMNS, labels, names, blocks, np.random.default_rng(2)
+    ):
+        judge(one)
+
+
+def many(samples: int, treatments: int) -> float:
+    """Seconds for one column of so many samples, treatments being drawn for each."""
+    rng = np.random.default_rng(6)
+    labels = rng.permutation(np.arange(samples) % treatments)
+    values = rng.normal(size=(samples, 1)) + 0.01 * labels[:, None]
+    names = [str(t) for t in range(treatments)]
+
+    def act() -> None:
+        judge(compare_columns(values, [Column("measurement")], labels, names, labels * 0, np.random.default_rng(2))[0])
+
+    return best_of(1, act)
+
+
 def scipy_comparisons() -> None:
     """Some of the same pair tests, one call of scipy each, unblocked and without intervals (the lighter job)."""
     values, labels, _ = trial()
@@ -114,6 +138,11 @@ def main() -> None:
     print(
         f"scipy.stats.permutation_test for each of its {pairs} pairs: {theirs:.0f} s, "
         f"scaled up from {SCIPY_COMPARISONS} measured; ratio {theirs / ours:.0f} (aim: 20)"
+    )
+    gaps = best_of(3, with_gaps)
+    print(f"the same with 2 % of the values missing: {gaps:.2f} s, {gaps / ours:.1f} times that without (aim: 1.5)")
+    print(
+        f"100,000 samples × 5 treatments: {many(100_000, 5):.1f} s; 200 treatments × 4: {many(800, 200):.1f} s (aim: 10)"
     )
     for name, plan in plans().items():
         taken = best_of(3, lambda plan=plan: outlook(plan, np.random.default_rng(4)))

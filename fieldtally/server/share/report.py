@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
 from datetime import datetime
 from statistics import fmean
@@ -14,6 +14,7 @@ from zoneinfo import ZoneInfo
 from django.utils.safestring import SafeString, mark_safe
 
 from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg
+from fieldtally.core.compare.columns import Pair
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.hazards.catalogue import DEFERS
@@ -24,7 +25,7 @@ from fieldtally.core.scales import unit_of
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
-from fieldtally.core.verdict.words import amount
+from fieldtally.core.verdict.words import told
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.records import findings_of, panels_of
 from fieldtally.server.people.models import Trial
@@ -86,6 +87,7 @@ class Told:
     chart: SafeString
     over_time: SafeString | None
     treatments: tuple[tuple[str, str, str, str], ...]
+    effect: str
     pairs: tuple[tuple[str, str, str, str, str], ...]
     settle: tuple[str, ...]
 
@@ -342,6 +344,8 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
     over = leads_of(study, looks, outcome)
     share = main.scale.kind in ("passfail", "event")
 
+    ranked_by = main.comparison.column.kind == "grade"
+
     def plain(value: float | None) -> str:
         return "–" if value is None else honest(100 * value if share else value).replace("-", "−")
 
@@ -359,16 +363,17 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
             (
                 f"{letters[one.treatment]} {one.treatment}",
                 str(one.n),
-                "–" if one.estimate is None else amount(one.estimate, main.scale),
+                "–" if one.estimate is None else told(one, main.comparison, main.scale),
                 "–" if one.low is None else f"{plain(one.low)} to {plain(one.high)}",
             )
             for one in main.comparison.treatments
         ),
+        effect="Beats, in 100" if ranked_by else "Difference",
         pairs=tuple(
             (
-                f"{letters[pair.a]} − {letters[pair.b]}",
-                plain(pair.difference),
-                "no bound" if pair.low is None or pair.high is None else f"{plain(pair.low)} to {plain(pair.high)}",
+                f"{letters[pair.a]} {'over' if ranked_by else '−'} {letters[pair.b]}",
+                str(round(100 * pair.chance)) if ranked_by else plain(pair.difference),
+                _bounds(pair, plain, ranked_by),
                 honest(pair.p, 2),
                 "–" if pair.p_adjusted is None else honest(pair.p_adjusted, 2),
             )
@@ -376,6 +381,14 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
         ),
         settle=tuple(one.says for one in behind.settle) if behind else (),
     )
+
+
+def _bounds(pair: Pair, plain: Callable[[float], str], ranked_by: bool) -> str:
+    """The interval of what a pair is told by: the chance of beating for grades, else the difference."""
+    low, high = (pair.chance_low, pair.chance_high) if ranked_by else (pair.low, pair.high)
+    if low is None or high is None:
+        return "no bound"
+    return f"{round(100 * low)} to {round(100 * high)}" if ranked_by else f"{plain(low)} to {plain(high)}"
 
 
 def _both_ways(study: Study, found: Concluded) -> list[str]:
