@@ -454,3 +454,26 @@ def test_a_data_frame_a_list_of_rows_and_a_file_tell_the_same(tmp_path):
     assert "<b>tea did best" in found._repr_html_()
     with pytest.raises(KeyError):
         found.pair("dry", "mint")
+
+
+def test_over_time_one_may_win_early_and_another_late():
+    from fieldtally.core.design.plan import Summary
+    from fieldtally.core.scales import MeasurementScale
+    from fieldtally.core.verdict.conclude import Samples, conclude
+
+    plan = Plan(
+        "x",
+        treatments=(Treatment("a", "A", samples=6), Treatment("b", "B", samples=6)),
+        outcomes=(Outcome("o", "Shine", MeasurementScale(""), summary=Summary("area")),),
+        checkpoints=(Checkpoint("d2", "Day 2", 2880), Checkpoint("d9", "Day 9", 12_960)),
+    )
+    noise = np.tile([0.0, 0.3, 0.6, 0.1, 0.5, 0.2], 2)
+    first = np.repeat([0, 1], 6)
+    values = {("o", "d2"): 9 - 5.0 * first + noise, ("o", "d9"): 4 + 5.0 * first + noise}
+    samples = Samples(tuple("a" * 6 + "b" * 6), (None,) * 12)
+    main = next(one for one in conclude(plan, samples, values, rng()) if one.checkpoint is None)
+    assert main.strength.level == "depends"
+    assert main.sentence.startswith("It depends on the time: A did best at Day 2; B did best at Day 9")
+    same = {("o", "d2"): 9 - 5.0 * first + noise, ("o", "d9"): 9 - 3.0 * first + noise}
+    main = next(one for one in conclude(plan, samples, same, rng()) if one.checkpoint is None)
+    assert (main.strength.level, main.strength.winner) == ("clear", "A")

@@ -105,6 +105,38 @@ def _won(compared: Sequence[Comparison], places: Sequence[PlaceWinner], alpha: f
     return found
 
 
+def who_wins_early_and_late(
+    compared: Sequence[Comparison],
+    looks: Sequence[str],
+    series: Floats,
+    labels: Ints,
+    structure: Structure,
+    rng: np.random.Generator,
+    *,
+    alpha: float = 0.05,
+) -> Where | None:
+    """Winners by look (names), of an outcome that is judged over all of them: ``compared`` at each, ``series`` (n, l) the values, NaN where
+    missing.  ``p`` that the treatments changed differently between the first look and the last.  None with one look."""
+    if len(looks) < 2:
+        return None
+    moved = series[:, -1] - series[:, 0]
+    kept = ~np.isnan(moved)
+    p = None
+    if len(np.unique(labels[kept])) > 1 and kept.sum() > len(np.unique(labels[kept])):
+        (told,) = overall_test(moved[kept][:, None], labels[kept], structure.kept(kept), rng)
+        p = told.p
+    found = []
+    for look, one in zip(looks, compared, strict=True):
+        best = sorted((t for t in one.treatments if t.worth is not None), key=lambda t: -(t.worth or 0.0))
+        alone = len(best) > 1 and (best[0].worth or 0.0) > (best[1].worth or 0.0)
+        found.append(PlaceWinner(look, best[0].treatment if alone else None, tuple(t.estimate for t in one.treatments)))
+    winners = {one.winner for one in found if one.winner is not None}
+    won = _won(compared, found, alpha) if p is not None and p <= alpha and len(winners) > 1 else {}
+    each = tuple(PlaceWinner(one.place, one.winner, one.means, won.get(i)) for i, one in enumerate(found))
+    names = tuple(t.treatment for t in compared[0].treatments)
+    return Where("time", names, each, len(winners) > 1, p, len(set(won.values())) > 1)
+
+
 @dataclass(frozen=True)
 class When:
     """Who leads when: the leader (name; None: shared) at each look (key), the look from which on the treatments are apart for good (None:

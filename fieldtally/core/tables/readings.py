@@ -117,7 +117,9 @@ def results_in(table: Table, columns: Columns, kind: Kind) -> tuple[list[Results
     for reading in readings:
         by_look.setdefault(reading.checkpoint, []).append(reading)
     for checkpoint, own_readings in by_look.items():
-        own = averaged(((r.sample, r.value) for r in own_readings if r.value is not None), kind)
+        known = [(r.sample, r.value) for r in own_readings if r.value is not None]
+        # Without a column of samples each row is one of its own.
+        own = dict(known) if columns.sample is None else averaged(known, kind)
         samples = [home[sample] for sample in own]
         seen = {r.sample: r.seen for r in own_readings if r.value is not None}
         values = np.array(list(own.values()), dtype=np.float64)
@@ -233,11 +235,7 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
     grouping = [table.column(name) for name in (*columns.blocks, *(one for one in within if one))]
     sample = None if columns.sample is None else table.column(columns.sample)
     checkpoint = None if columns.checkpoint is None else table.column(columns.checkpoint)
-    written = [row.cells[value] for row in table.rows]
-    warnings: list[str] = []
-    if kind not in ("passfail", "grade"):
-        written, warning = numerals(written, columns.value)
-        warnings += [warning] if warning else []
+    written, warnings = _written(table, value, columns.value, kind)
     read = _remembered(_reader(kind))
     gaps = [(table.header[i], i) for i in (*made_of, *grouping, *([] if sample is None else [sample]))]
     readings: list[_Reading] = []
@@ -246,7 +244,7 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
     homes: dict[str, tuple[str, tuple[str, ...]]] = {}
     for row, text in zip(table.rows, written, strict=True):
         seen = True
-        problem = _gap(row, gaps)
+        problem = _gap(row, gaps) if "" in row.cells else None
         amount: float | None = None
         if text == "":
             empty.append(row.line)
@@ -260,8 +258,9 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
             except Refused as refused:
                 problem = refused.problems[0].says
         name = f"line {row.line}" if sample is None else row.cells[sample]
-        home = (" / ".join(row.cells[i] for i in made_of), tuple(row.cells[i] for i in grouping))
-        if problem is None and homes.setdefault(name, home) != home:
+        made = row.cells[made_of[0]] if len(made_of) == 1 else " / ".join(row.cells[i] for i in made_of)
+        home = (made, tuple(row.cells[i] for i in grouping))
+        if problem is None and sample is not None and homes.setdefault(name, home) != home:
             before, here = (" in ".join(filter(None, (had[0], " / ".join(had[1])))) for had in (homes[name], home))
             problem = f"Sample “{name}” has {before} on an earlier line, and {here} here."
         if problem:
@@ -276,6 +275,15 @@ def _readings(table: Table, columns: Columns, kind: Kind) -> tuple[list[_Reading
         lines = ", ".join(str(line) for line in empty[:10]) + (" …" if len(empty) > 10 else "")
         warnings.append(f"No value on line {lines}: left out.")
     return readings, warnings
+
+
+def _written(table: Table, value: int, name: str, kind: Kind) -> tuple[list[str], list[str]]:
+    """The cells of the values as they are to be read, and a warning where that is not as they stand."""
+    cells = [row.cells[value] for row in table.rows]
+    if kind in ("passfail", "grade"):
+        return cells, []
+    plain, warning = numerals(cells, name)
+    return plain, [warning] if warning else []
 
 
 def _gap(row: Row, columns: Sequence[tuple[str, int]]) -> str | None:

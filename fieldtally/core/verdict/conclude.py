@@ -15,7 +15,7 @@ from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.columns import Column, Comparison, compare_columns, compared_as, worth
 from fieldtally.core.compare.events import EventCourse, Spans
 from fieldtally.core.compare.laid_out import structure_of
-from fieldtally.core.compare.places import Where, who_wins_where
+from fieldtally.core.compare.places import Where, who_wins_early_and_late, who_wins_where
 from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.scores import block_log_rank
 from fieldtally.core.compare.structure import Structure
@@ -146,6 +146,24 @@ def conclude(
         for outcome, checkpoint, one in wanted
         if checkpoint is None and outcome.better != "none"
     }
+    for outcome in plan.outcomes:
+        if outcome.key in where and outcome.summary.kind == "area":
+            own = [
+                (look, comparison, one.values)
+                for (o, look, one), comparison in zip(wanted, compared, strict=True)
+                if o.key == outcome.key and look is not None
+            ]
+            names = {c.key: c.name for c in plan.checkpoints}
+            found = who_wins_early_and_late(
+                [comparison for _, comparison, _ in own],
+                [names[look] for look, _, _ in own],
+                np.column_stack([_judged(outcome, Summed(values, outcome.scale, "", "")) for _, _, values in own]),
+                samples.labels(plan),
+                structure,
+                np.random.default_rng([int(rng.integers(2**63)), 3]),
+                alpha=plan.alpha,
+            )
+            where[outcome.key] += [found] if found else []
     findings = []
     for (outcome, checkpoint, one), comparison, around in zip(wanted, compared, every, strict=True):
         claim = outcome.primary and checkpoint is None

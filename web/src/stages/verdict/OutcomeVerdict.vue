@@ -117,7 +117,10 @@ const placesLines = computed<PlacesLine[]>(() => {
       hue: (found >= 0 ? found : i) % 8,
       name,
       points: where.places.flatMap((place) => {
+        const look = where.by === "time" ? props.outcome.looks.find((one) => one.name === place.place) : undefined;
         const samples = props.verdict.samples.flatMap((sample) => {
+          const seen = look ? sample.values[props.outcome.key]?.[look.key] : undefined;
+          if (look) return sample.set_aside === null && nameOf(sample) === name && seen !== undefined ? [{ code: sample.code, value: seen }] : [];
           const value = sample.set_aside === null && placeOf(sample) === place.place && nameOf(sample) === name ? valueOf(sample) : undefined;
           return value === undefined ? [] : [{ code: sample.code, value }];
         });
