@@ -382,7 +382,8 @@ PAGE = """# How often chance is called something
 
 {trials} trials for each layout, scale and situation, at a level of {level} %; by `python -m benchmarks.chance --write`. All figures are in
 percent: how often the verdict was *clear*, *leaning*, *equal* or *depends*, and how often an interval held the truth (pairs in the unit
-they are told, for grades the chance of beating; treatments; middle times). A share of 5 % of 5,000 has a standard error of 0.3.
+they are told, for grades the chance of beating; treatments; middle times). A share of 5 %
+has a standard error of {error}.
 
 Situations: *null*, nothing differs; *floor*, two alike on top and the others, without any spread, far below; *spread 5* and *8*, the first
 treatment spread so many times as much as the others, nothing else; *ceiling*, nothing differs and most stand at the end of their scale;
@@ -407,7 +408,10 @@ intervals at least {covers}.
 def _page(lines: list[str], beyond: list[str], trials: int) -> str:
     limits = {name: f"{limit:g}" for name, limit in LEVELS.items()}
     told = "\n".join(f"- {one}" for one in beyond) or "None."
-    return PAGE.format(trials=f"{trials:,}", level=f"{100 * ALPHA:g}", beyond=told, rows="\n".join(lines), **limits)
+    error = f"{100 * (ALPHA * (1 - ALPHA) / trials) ** 0.5:.1f}"
+    return PAGE.format(
+        error=error, trials=f"{trials:,}", level=f"{100 * ALPHA:g}", beyond=told, rows="\n".join(lines), **limits
+    )
 
 
 if __name__ == "__main__":

@@ -121,8 +121,18 @@ def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(vis
         lead = visitor(screen) if screen else visitor()
         page = lead.sign_in("lead@tarnlane.example")
         page.goto(f"/trials/{lead.trial('Garden twine through a season')}/verdict")
+        expect(page.get_by_role("heading", level=1)).to_contain_text(
+            "It depends on the place: Poly twine, green did best at Sunny fence; Hemp, waxed did best at Shaded arch"
+        )
+        expect(page.locator("[data-test=level]")).to_have_text("It depends")
+        drawn = page.get_by_role("img", name="Load held: who wins where")
+        expect(drawn).to_be_visible()
+        # Each place has its winner's letter in large, and every length its dot.
+        assert drawn.locator("text.big").all_text_contents() == ["D", "B"]
+        expect(drawn.locator("circle")).to_have_count(40)
         where = page.get_by_role("region", name="Who wins where, by place")
-        expect(where).to_contain_text("Not the same one wins everywhere.")
+        expect(where).to_contain_text("Not the same one comes first everywhere.")
+        expect(where.get_by_role("row", name="Sunny fence")).to_contain_text("by its own test")
         expect(where).to_contain_text("by more than chance does")
         expect(page.get_by_role("heading", name="In percent of the control")).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
@@ -133,13 +143,48 @@ def test_an_open_verdict_is_carried_into_the_next_plan(visitor):
     lead = visitor()
     page = lead.sign_in("lead@tarnlane.example")
     shelf = call(lead, "GET", "/api/shelf")["trials"]
-    pens = next(one["id"] for one in shelf if one["title"] == "Garden twine through a season")
+    pens = next(one["id"] for one in shelf if one["title"] == "Crunch of bottled gherkins")
     page.goto(f"/trials/{pens}/verdict")
     box = page.get_by_role("region", name="What would settle it")
     expect(box).to_contain_text("in all, £")
     box.get_by_role("button", name=re.compile("^Plan the next one")).first.click()
     page.wait_for_url(re.compile("/plan/question"))
-    expect(page.get_by_text("Garden twine through a season, again").first).to_be_visible()
+    expect(page.get_by_text("Crunch of bottled gherkins, again").first).to_be_visible()
+
+
+def brought_in(page, title, column, rows):
+    """A table brought in as somebody has it, and its verdict read."""
+    page.goto("/bring")
+    text = f"pot,tie,{column}\n" + "\n".join(f"{n},{tie},{value}" for n, (tie, value) in enumerate(rows, 1))
+    page.locator("input[type=file]").set_input_files(
+        {"name": "ties.csv", "mimeType": "text/csv", "buffer": text.encode()}
+    )
+    expect(page.get_by_role("heading", name="ties.csv")).to_be_visible()
+    page.get_by_label("What tie is").select_option("treatment")
+    expect(page.get_by_text(re.compile("3 treatments on"))).to_be_visible()
+    page.get_by_label("Call the trial").fill(title)
+    page.get_by_label("Call the trial").press("Tab")
+    page.get_by_role("button", name="Bring it in and read the verdict").click()
+    page.get_by_role("button", name="Read the verdict", exact=True).click()
+
+
+def test_a_shared_first_place_and_nothing_to_tell_apart_are_said_so(visitor):
+    person = visitor()
+    page = person.sign_in("viewer@tarnlane.example")
+    grades = {"Wire": (3, 4, 4, 3, 5, 4), "Raffia": (3, 4, 4, 3, 5, 4), "Paper": (1, 2, 1, 2, 1, 0)}
+    brought_in(page, "Twist ties", "grade", [(tie, grade) for tie, own in grades.items() for grade in own])
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Wire and Raffia share the first place")
+    expect(page.locator("[data-test=level]")).to_have_text("Too close to call")
+    pairs = page.get_by_role("region", name="Each against each")
+    expect(pairs.get_by_role("columnheader", name="Beats, in 100")).to_be_visible()
+    page.get_by_role("button", name="Why?").first.click()
+    expect(page.get_by_role("dialog")).to_contain_text("Wire and Raffia share the first place.")
+    page.get_by_role("dialog").get_by_role("button", name="Close").click()
+    brought_in(page, "Slug rings", "bitten", [(tie, "no") for tie in grades for _ in range(8)])
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Nothing to tell apart on bitten")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("up to 31 in 100 may still do so")
+    expect(page.locator("[data-test=level]")).to_have_text("Nothing to tell apart")
+    assert axe(page) == []
 
 
 def test_two_methods_are_held_against_each_other(visitor):

@@ -75,7 +75,7 @@ def mend_and_seal(page: Page) -> str:
     expect(panel).to_contain_text("With 5 blades each it would name the best one")
     expect(panel).not_to_contain_text("before it can be sealed")
     page.get_by_role("button", name="How is this worked out?").click()
-    expect(page.get_by_role("dialog")).to_contain_text("Simulated 400 times")
+    expect(page.get_by_role("dialog")).to_contain_text("Simulated 1600 times")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Seal the plan").click()
     page.get_by_role("dialog").get_by_role("button", name="Seal it").click()
