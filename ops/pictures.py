@@ -21,6 +21,7 @@ PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touc
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
 GHERKINS = "Crunch of bottled gherkins"
 MARIGOLDS = "Colour of dried marigolds"
+TWINES = "Garden twine through a season"
 
 
 class Camera:
@@ -144,7 +145,7 @@ def main(address: str) -> None:
             ("plan", "/plan/question", PENS),
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
-            ("verdict", "/verdict", PEAS),
+            ("verdict", "/verdict", TWINES),
             ("board-open", "", PEAS),
             ("photos", "/photos", DAHLIAS),
             ("agreement", "/agreement", DAHLIAS),
