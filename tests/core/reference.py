@@ -115,5 +115,7 @@ def welch_by_matrices(values, labels, blocks, a):
     sigma = np.diag(np.where(first, spreads[0], spreads[1]))
     middle = rest @ np.diag(np.where(first, solved[0], solved[1])) @ rest @ sigma
     freedom = max(1.0, np.trace(middle) ** 2 / np.trace(middle @ middle)) if variance > 0 else 1.0
+    # No more than the noisier side has.
+    freedom = min(freedom, float((first if spreads[0] >= spreads[1] else ~first).sum() - 1))
     t = float(weights @ y) / math.sqrt(variance) if variance > 0 else math.inf
     return float(2 * stats.t.sf(abs(t), freedom)), math.sqrt(spreads[0]), math.sqrt(spreads[1])

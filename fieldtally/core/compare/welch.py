@@ -7,7 +7,8 @@ one's is taken, and the wider interval.
 The variance of the difference is that of each side's own spread, both solved for from the squared residuals of the additive model (Rao
 1970, J.
 Am. Stat. Assoc. 65:161), its degrees of freedom are Satterthwaite's (1946, Biometr. Bull. 2:110).  Without blocks both are Welch's (1947,
-Biometrika 34:28).
+Biometrika 34:28), with no more degrees of freedom than the noisier side has: Welch's own test still finds chance 6.3 times in 100 for 3
+against 9 at 5 to 1, this one 5.6 times.
 """
 
 from __future__ import annotations
@@ -68,6 +69,8 @@ def welch(z: Floats, layout: Layout) -> Welch:
     variance = np.maximum(weight @ seen, LEAST * (wanted @ own))
     plainly = _plainly(own[0], own[1], (int(n[0]), int(n[1])))
     freedom = cells.freedom(own[0], own[1], weight) if plainly.any() else none + 1
+    # The noisy side decides: the quiet one's samples must not lend it degrees of freedom.
+    freedom = np.minimum(freedom, np.where(own[0] >= own[1], n[0], n[1]) - 1.0)
     return Welch(np.sqrt(np.maximum(variance, 0.0)), freedom, plainly & (variance > 0))
 
 
