@@ -3666,8 +3666,8 @@ export interface components {
          * CurveScale
          * @description Responses in ``unit`` at ``steps`` of ``step_unit``.
          *
-         *     ``number`` says which one number a curve gives: its ``slope`` (of the straight part, in ``unit`` for each ``step_unit``) or the response at
-         *     the ``last`` step.  ``through_zero``: at a step of 0 the response is 0 by nature.
+         *     ``number`` says which one number a curve gives: its ``slope`` (of the straight part, in ``unit`` for each ``step_unit``) or the
+         *     response at the ``last`` step.  ``through_zero``: at a step of 0 the response is 0 by nature.
          */
         CurveScale: {
             /** Unit */
@@ -9783,7 +9783,8 @@ export interface components {
         };
         /**
          * Departed
-         * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half of them
+         * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half
+         *     of them
          *     between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step.
          */
         Departed: {
