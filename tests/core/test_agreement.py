@@ -127,6 +127,14 @@ def test_bangs_interval_holds_the_truth_as_often_as_it_says():
     assert 0.94 <= held / 1_000 <= 0.99
 
 
+def test_half_the_block_being_low_is_no_odd_reading():
+    """Three of seven tiles had the other treatment and are low together; one that is alone is odd."""
+    now = {f"s{i}": v for i, v in enumerate([30.0, 31.0, 30.5, 9.0, 9.4, 9.2, 30.2])}
+    assert all(odd_value(name, value, now, {}, 0.1) is None for name, value in now.items())
+    alone = {f"s{i}": v for i, v in enumerate([30.0, 31.0, 30.5, 30.4, 29.8, 30.2, 9.0])}
+    assert odd_value("s6", 9.0, alone, {}, 0.1) is not None
+
+
 def test_an_odd_value_is_judged_by_its_step_where_it_has_a_past():
     before = {f"s{i}": 100.0 + i for i in range(10)}
     now = {f"s{i}": 90.0 + i for i in range(10)}

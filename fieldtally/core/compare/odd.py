@@ -3,7 +3,7 @@
 A value is odd where it lies more than 3.5 robust standard deviations (0.6745·|x − median| / MAD; Iglewicz & Hoaglin 1993) from its
 peers, the other samples at the same look; or where its step from the sample's own last value is that far from the steps of its peers,
 so that a sample that was always low is not called odd for staying so.  Nothing here knows treatments: peers are all samples of the
-block, whatever they were given, and so an odd value tells nothing of its own.
+block, whatever they were given, and so an odd value tells nothing of its own.  Where they lie in two groups nothing is odd among them.
 """
 
 from __future__ import annotations
@@ -46,6 +46,23 @@ def distance_from(value: float, others: Sequence[float], smallest: float) -> flo
     return 0.6745 * (value - middle) / spread if spread > 0 else None
 
 
+def one_cluster(values: Sequence[float]) -> bool:
+    """Whether ``values`` lie together, and not in two groups: half the block being low is no odd reading.
+
+    Two groups are a quarter of the values each at least (and two), with a gap between them that is wider than either is.
+
+    >>> one_cluster([9.0, 10.0, 10.5, 9.5, 11.0, 30.0]), one_cluster([9.0, 10.0, 9.5, 30.0, 31.0, 30.5])
+    (True, False)
+    """
+    order = sorted(values)
+    fewest = max(2, -(-len(order) // 4))
+    for low in range(fewest, len(order) - fewest + 1):
+        below, above = order[:low], order[low:]
+        if above[0] - below[-1] > max(below[-1] - below[0], above[-1] - above[0]):
+            return False
+    return True
+
+
 def odd_value(
     sample: str, value: float, now: Mapping[str, float], before: Mapping[str, float], smallest: float
 ) -> Odd | None:
@@ -57,7 +74,8 @@ def odd_value(
         step = distance_from(value - before[sample], steps, smallest)
         if step is not None:
             return Odd("past", abs(step), step > 0) if abs(step) > BEYOND else None
-    level = distance_from(value, list(peers.values()), smallest)
+    others = list(peers.values())
+    level = distance_from(value, others, smallest) if one_cluster([*others, value]) else None
     if level is not None and abs(level) > BEYOND:
         return Odd("peers", abs(level), level > 0)
     return None
