@@ -15,7 +15,6 @@ from fieldtally.core.compare.events import Spans, event_course
 from fieldtally.core.compare.means import treatment_means
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Stand, Treatment
-from fieldtally.core.verdict.leading import leading
 from fieldtally.core.verdict.needed import power, samples_needed
 from fieldtally.core.verdict.strength import judge
 from tests.core.reference import ranks_in_blocks
@@ -368,7 +367,7 @@ def test_what_would_settle_it_is_right_in_a_fresh_trial(effect, n):
     base = np.tile([-1.0, -0.6, -0.2, 0.2, 0.6, 1.0], 2)
     values = base / base[:6].std(ddof=1) + effect * (labels == 0)
     (found,) = compare_columns(values[:, None], [Column("measurement")], labels, ["a", "b"], labels * 0, rng())
-    needed = samples_needed(found, leading(found).order[0], found.pair("a", "b"), 0.05)
+    needed = samples_needed(found.pair("a", "b"), 0.05)
     assert needed == pytest.approx(n, abs=1)
     assert power(effect, needed, 0.05) >= 0.8
     drawn, trials = rng(), 400

@@ -10,7 +10,7 @@ import math
 
 from scipy.special import nctdtr, stdtrit
 
-from fieldtally.core.compare.columns import Comparison, Estimate, Pair
+from fieldtally.core.compare.columns import Pair
 
 SETTLED_AT = 0.8
 MOST_REPLICATES = 500
@@ -46,9 +46,9 @@ def fewest(alpha: float) -> int:
     return each
 
 
-def samples_needed(comparison: Comparison, leader: Estimate, pair: Pair, alpha: float) -> int | None:
-    """Samples of each that would find the closest difference 8 times in 10; None where no number that anyone would plan does."""
-    del comparison, leader
+def samples_needed(pair: Pair, alpha: float) -> int | None:
+    """Samples of each that would find the difference of ``pair`` 8 times in 10, were it as large as it looks; None where no number that anyone
+    would plan does."""
     if pair.effect is None or pair.effect == 0:
         return None
     low, high = 1, MOST_REPLICATES

@@ -279,7 +279,7 @@ def _by_evidence(comparison: Comparison, lead: Leading, alpha: float, margin: fl
             f"Nobody leads: {lead.contradiction}." if lead.contradiction else f"{listed(first)} share the first place."
         )
         return Strength("too_close", None, says, tuple(steps), None, first, contradiction=lead.contradiction)
-    settle = samples_needed(comparison, leader, worst, alpha)
+    settle = samples_needed(worst, alpha)
     often = f"{max(1, round(100 * worst.p))} times in 100" if worst.p < 0.995 else "nearly always"
     enough = worst.p <= LEANS_UPTO and not worst.few
     steps.append(
