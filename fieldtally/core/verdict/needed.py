@@ -47,8 +47,8 @@ def fewest(alpha: float) -> int:
 
 
 def samples_needed(pair: Pair, alpha: float) -> int | None:
-    """Samples of each that would find the difference of ``pair`` 8 times in 10, were it as large as it looks; None where no number that anyone
-    would plan does."""
+    """Samples of each that would find the difference of ``pair`` 8 times in 10, were it as large as it looks; None where no number that
+    anyone would plan does."""
     if pair.effect is None or pair.effect == 0:
         return None
     low, high = 1, MOST_REPLICATES
