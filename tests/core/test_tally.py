@@ -229,3 +229,20 @@ def test_a_difference_below_the_margin_does_not_fill_the_scale():
     found = tally(mass_tea=14.2, harm_tea=1.0)
     worths = [row.worth[0] for row in found.rows]
     assert abs(worths[0] - worths[1]) < 0.2
+
+
+def test_whole_blocks_are_drawn_again_and_nothing_from_one_sample_each():
+    """One of each in each block, pure noise: who happens to be ahead does not come first in every draw."""
+    from fieldtally.core.verdict.tally import _first_places, robust_ends
+
+    drawn = np.random.default_rng(3)
+    labels, blocks = np.tile([0, 1, 2], 5), np.repeat(np.arange(5), 3)
+    tables = [drawn.random((15, 1)) for _ in range(40)]
+    firsts = [_first_places(table, labels, blocks, 3, np.ones(1), drawn) for table in tables]
+    assert all(first.sum() == pytest.approx(1) for first in firsts)
+    # Drawing inside cells of one sample would say 1 of every one of them.
+    assert np.mean([first.max() for first in firsts]) < 0.9
+    table = tables[0]
+    assert _first_places(table[:3], labels[:3], blocks[:3], 3, np.ones(1), drawn) is None
+    # 5000 typed for 50 does not stretch the scale.
+    assert robust_ends(np.array([48.0, 50.0, 49.0, 52.0, 51.0, 55.0, 5000.0, np.nan])) == (48.0, 55.0)
