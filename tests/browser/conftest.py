@@ -217,9 +217,10 @@ class Visitor:
         return self.page
 
     def trial(self, title: str) -> str:
-        """The id of the trial of that title on this person's shelf."""
+        """The id of the one trial of that title on this person's shelf; a second one would be another test's."""
         trials = self.context.request.get("/api/shelf").json()["trials"]
-        return next(t["id"] for t in trials if t["title"] == title)
+        (only,) = [t["id"] for t in trials if t["title"] == title]
+        return only
 
 
 @pytest.fixture

@@ -226,7 +226,7 @@ def test_the_planner_says_no_and_what_would_help(lead):
 
 def test_a_dry_run_shows_a_miss_and_a_false_alarm_before_weeks_are_spent(lead):
     page = lead.page
-    page.goto(f"/trials/{begun(lead, GHERKINS)}/plan/dry-run")
+    page.goto(f"/trials/{begun(lead, replace(GHERKINS, title="Gherkins rehearsed"))}/plan/dry-run")
     played = page.get_by_role("region", name="The trial that was played")
     expect(played.locator("[data-test=ended]")).to_be_visible()
     page.get_by_role("button", name="Play 100 of them").click()
@@ -333,7 +333,7 @@ def test_looks_stand_on_the_calendar_with_weekends_and_clashes(lead):
     page = lead.page
     today = datetime.now(ZoneInfo(GHERKINS.zone))
     saturday = today + timedelta(days=14 - (today.weekday() + 2) % 7)
-    planned = replace(GHERKINS, starts_on=saturday.strftime("%Y-%m-%dT10:00"))
+    planned = replace(GHERKINS, title="Gherkins on the calendar", starts_on=saturday.strftime("%Y-%m-%dT10:00"))
     page.goto(f"/trials/{begun(lead, planned)}/plan/looks")
     expect(page.get_by_text(re.compile(r"looks? falls? on a weekend"))).to_be_visible()
     started = page.request.get(f"/api/trials/{lead.trial(DAHLIAS)}/course").json()["started_at"]

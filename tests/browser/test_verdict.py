@@ -142,9 +142,7 @@ def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(vis
 def test_an_open_verdict_is_carried_into_the_next_plan(visitor):
     lead = visitor()
     page = lead.sign_in("lead@tarnlane.example")
-    shelf = call(lead, "GET", "/api/shelf")["trials"]
-    pens = next(one["id"] for one in shelf if one["title"] == "Crunch of bottled gherkins")
-    page.goto(f"/trials/{pens}/verdict")
+    page.goto(f"/trials/{lead.trial('Crunch of bottled gherkins')}/verdict")
     box = page.get_by_role("region", name="What would settle it")
     expect(box).to_contain_text("in all, £")
     box.get_by_role("button", name=re.compile("^Plan the next one")).first.click()

@@ -490,9 +490,16 @@ class _Whole:
         if min(ours.n, theirs.n) < 2:
             # Nothing about spread is known from one sample.
             low = high = None
-        elif column.kind == "passfail" and self.intervals and not self.structure.between_plots(self.labels, a, b):
-            passed = [float(np.nansum(self.values[self.labels == t, j])) for t in pair]
-            low, high = newcombe(passed[0], ours.n, passed[1], theirs.n, self.alpha)
+        elif column.kind == "passfail" and self.intervals:
+            # Of treatments on different whole plots each plot counts as one.
+            plots = self.structure.between_plots(self.labels, a, b)
+            numbers = (n_a, n_b) if plots and layout else (ours.n, theirs.n)
+            passed = [float(np.nanmean(self.values[self.labels == t, j])) * n for t, n in zip(pair, numbers, strict=True)]
+            under, over = newcombe(passed[0], numbers[0], passed[1], numbers[1], self.alpha)
+            if not plots:
+                low, high = under, over
+            elif low is not None and high is not None:
+                low, high = min(low, under), max(high, over)
         elif piles.off and low is not None and high is not None:
             reach = reach_between(ours, theirs, piles.off, self.alpha)
             low, high = min(low, difference - reach), max(high, difference + reach)

@@ -14,6 +14,10 @@ export type Outcome = Schemas["OutcomeOut"];
 /** What a scorer gives: a number, words, or the responses of a curve. */
 export type Given = number | string | number[];
 
+/** How long, in ms, a round waits for what was scored before it to arrive. */
+const SLOW = 2_000;
+const waitFor = (ms: number) => new Promise<void>((done) => window.setTimeout(done, ms));
+
 export interface Cell {
   id: string;
   kind: Reading["kind"];
@@ -71,6 +75,8 @@ export function useRound(trial: string, person: number) {
   async function open(checkpoint: string): Promise<void> {
     // What waits may reach the server while the round is asked for, and would then be in neither.
     const waited = await waitingFor(person);
+    // What was given at the look before may still be on its way, and this round shows it; a slow line is not waited for.
+    if (waited.some((one) => one.trial === trial && !one.refused)) await Promise.race([send(trial, person), waitFor(SLOW)]);
     const opened = await opening(checkpoint);
     for (const one of opened.readings.filter((each) => each.take === 1))
       cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, again: [], stored: true });
