@@ -226,7 +226,7 @@ def test_the_planner_says_no_and_what_would_help(lead):
 
 def test_a_dry_run_shows_a_miss_and_a_false_alarm_before_weeks_are_spent(lead):
     page = lead.page
-    page.goto(f"/trials/{begun(lead, replace(GHERKINS, title="Gherkins rehearsed"))}/plan/dry-run")
+    page.goto(f"/trials/{begun(lead, replace(GHERKINS, title='Gherkins rehearsed'))}/plan/dry-run")
     played = page.get_by_role("region", name="The trial that was played")
     expect(played.locator("[data-test=ended]")).to_be_visible()
     page.get_by_role("button", name="Play 100 of them").click()

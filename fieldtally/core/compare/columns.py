@@ -494,7 +494,9 @@ class _Whole:
             # Of treatments on different whole plots each plot counts as one.
             plots = self.structure.between_plots(self.labels, a, b)
             numbers = (n_a, n_b) if plots and layout else (ours.n, theirs.n)
-            passed = [float(np.nanmean(self.values[self.labels == t, j])) * n for t, n in zip(pair, numbers, strict=True)]
+            passed = [
+                float(np.nanmean(self.values[self.labels == t, j])) * n for t, n in zip(pair, numbers, strict=True)
+            ]
             under, over = newcombe(passed[0], numbers[0], passed[1], numbers[1], self.alpha)
             if not plots:
                 low, high = under, over
