@@ -148,6 +148,20 @@ def test_an_odd_value_is_judged_by_its_step_where_it_has_a_past():
     assert odd_value("x", 30.0, {"a": 1.0, "b": 2.0}, {}, 0.5) is None
 
 
+def test_with_few_peers_a_value_is_held_against_its_own_series():
+    few = {"a": 51.0, "b": 49.0}
+    assert odd_value("x", 5000.0, few, {}, 0.5, [50.0, 52.0]) is None
+    found = odd_value("x", 5000.0, few, {}, 0.5, [50.0, 52.0, 51.0])
+    assert (found.against, found.high) == ("series", True)
+    assert odd_value("x", 5.1, few, {}, 0.5, [50.0, 52.0, 51.0]).high is False
+    # Steady growth, and a value within what the scale tells apart, are not odd.
+    assert odd_value("x", 8.0, few, {}, 0.5, [1.0, 2.0, 4.0]) is None
+    assert odd_value("x", 52.0, few, {}, 0.5, [51.0, 51.0, 51.0]) is None
+    # Where six others took the same step, it is none of this sample's.
+    now = {f"s{n}": 500.0 + n for n in range(7)}
+    assert odd_value("x", 505.0, now, {**dict.fromkeys(now, 50.0), "x": 51.0}, 2.0, [50.0, 52.0, 51.0]) is None
+
+
 def test_peers_that_are_all_alike_do_not_make_the_next_best_value_odd():
     alike = dict.fromkeys("abcdefgh", 5.0)
     assert odd_value("x", 4.0, alike, {}, 0.5) is None

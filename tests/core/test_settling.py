@@ -143,6 +143,21 @@ def test_where_a_curve_leaves_its_line(responses, at):
     assert found.leaves == at
 
 
+def test_a_step_that_was_not_taken_is_left_out():
+    scale = CurveScale("mm", "kg", (1.0, 2.0, 3.0, 4.0, 5.0, 6.0))
+    read = (2.0, None, 6.0, 8.0, None, 17.0)
+    assert scale.number_of(read) == pytest.approx(2.0)
+    assert straight(scale.steps, read).leaves == (4.0, 6.0)
+    assert not straight(scale.steps, (2.0, None, 6.0, None)).told
+    for too_few in ((None, None, 2.0), (1.0,) * 7):
+        with pytest.raises(Refused):
+            scale.number_of(too_few)
+    with pytest.raises(Refused, match="the last one has none"):
+        replace(scale, number="last").number_of((2.0, 4.0, 6.0, 8.0, 10.0, None))
+    # Added later: what was read at fewer steps goes on being judged.
+    assert replace(scale, steps=(*scale.steps, 7.0)).number_of(read) == pytest.approx(2.0)
+
+
 def test_stiffness_is_that_of_the_straight_part_and_departure_is_bracketed():
     """Two beams, one 2.8 times as yielding; both go soft beyond 2 kg, the weak one much more."""
     steps = (0.5, 0.97, 1.46, 1.94, 2.43, 2.92)

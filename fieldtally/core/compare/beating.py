@@ -14,11 +14,12 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtri, stdtrit
 
-from fieldtally.core.compare.arrays import Floats
+from fieldtally.core.compare.arrays import Flags, Floats, Ints
 from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.stacks import Layout, slices_of
 
 HALVINGS = 40
+MANY_BLOCKS, AT_ONCE = 50, 2_000_000
 
 
 @dataclass(frozen=True)
@@ -64,6 +65,27 @@ def chance_to_beat(values: Floats, layout: Layout, alpha: float = 0.05, *, inter
         reach = stdtrit(np.maximum(freedom, 1.0), 1 - alpha / 2) * np.sqrt(spread) / (chance * (1 - chance))
         ends = [1 / (1 + np.exp(-(logit + way * reach))) for way in (-1, 1)]
     return Beating(chance, np.where(inside, np.fmin(low, ends[0]), low), np.where(inside, np.fmax(high, ends[1]), high))
+
+
+def chances(values: Floats, in_a: Flags, blocks: Ints) -> Floats | None:
+    """The chance (c,) that a value of ``in_a`` (u,) is above one of the others inside its block, for ``values`` (u, c), NaN where missing;
+    a half where nothing meets.  None where there is too much to hold each against each.
+
+    >>> chances(np.array([[3.0], [np.nan], [4.0], [3.0], [2.0]]), np.array([True, True, True, False, False]), np.zeros(5, int))
+    array([0.875])
+    """
+    kinds = np.unique(blocks)
+    members = [
+        (np.flatnonzero(in_a & (blocks == one)), np.flatnonzero(~in_a & (blocks == one))) for one in kinds[:MANY_BLOCKS]
+    ]
+    if len(kinds) > MANY_BLOCKS or max(len(ours) * len(theirs) for ours, theirs in members) * values.shape[1] > AT_ONCE:
+        return None
+    wins, met = np.zeros(values.shape[1]), np.zeros(values.shape[1])
+    for ours, theirs in members:
+        one, other = values[ours][:, None, :], values[theirs][None, :, :]
+        wins += np.count_nonzero(one > other, axis=(0, 1)) + np.count_nonzero(one == other, axis=(0, 1)) / 2
+        met += np.count_nonzero(~np.isnan(one), axis=(0, 1)) * np.count_nonzero(~np.isnan(other), axis=(0, 1))
+    return np.where(met > 0, wins / np.maximum(met, 1), 0.5)
 
 
 def _scored(chance: Floats, layout: Layout, alpha: float) -> tuple[Floats, Floats]:

@@ -17,7 +17,7 @@ from typing import Literal
 import numpy as np
 
 from fieldtally.core.compare.arrays import Flags, Floats, Ints
-from fieldtally.core.compare.beating import Beating, chance_to_beat
+from fieldtally.core.compare.beating import Beating, chance_to_beat, chances
 from fieldtally.core.compare.events import EventCourse, Spans, common_end, event_course, restricted
 from fieldtally.core.compare.holm import holm
 from fieldtally.core.compare.means import Means, treatment_means
@@ -75,6 +75,11 @@ class Column:
     def timed(self) -> bool:
         """Whether it is tested by log-rank scores."""
         return self.kind in ("event", "ladder")
+
+    @property
+    def by_scores(self) -> bool:
+        """Whether what orders and tests it are ranks or log-rank scores, and not its values."""
+        return self.timed or self.kind == "grade"
 
 
 @dataclass(frozen=True)
@@ -275,7 +280,13 @@ class _Whole:
             intervals=self.intervals,
             skewed=np.array([c.kind == "event" or (c.kind == "count" and c.ends is None) for c in self.columns]),
         )
-        order = treatment_means(self.scores, self.labels, self.blocks, len(self.treatments), intervals=False).estimate
+        order = means.estimate.copy()
+        scored = [j for j, column in enumerate(self.columns) if column.by_scores]
+        if scored:
+            ordering = treatment_means(
+                self.scores[:, scored], self.labels, self.blocks, len(self.treatments), intervals=False
+            )
+            order[:, scored] = ordering.estimate
         overall = self._overall(rng) if self.intervals else [None] * len(self.columns)
         of = [np.flatnonzero(self.labels == t) for t in range(len(self.treatments))]
         found = []
@@ -381,43 +392,59 @@ class _Whole:
             Beating(np.full(many, 0.5), nothing, nothing.copy()),
             {one.pair * wide + j: one.layout for one in entries for j in one.columns},
         )
-        tested = np.array(
-            [column.kind == "grade" or column.timed for column in self.columns] * len(pairs), dtype=np.bool_
-        )
+        tested = np.array([column.by_scores for column in self.columns] * len(pairs), dtype=np.bool_)
         for name in ("p", "way", "welch", "effect"):
             getattr(found, name)[tested] = getattr(scored, name)[tested]
-        for ranked in (False, True):
-            self._beaten(entries, ranked, found.beating)
+        self._beaten(entries, pairs, found.beating)
         if self.structure.kind == "latin":
             self._by_squares(pairs, found, rng)
         self.reference.forget()
         return found
 
-    def _beaten(self, entries: Sequence[_Entry], ranked: bool, beating: Beating) -> None:
-        """Write into ``beating`` how often the first beats the second: for grades (``ranked``), with an interval, or for all else."""
+    def _beaten(self, entries: Sequence[_Entry], pairs: Sequence[tuple[int, int]], beating: Beating) -> None:
+        """Write into ``beating`` how often the first beats the second, for grades with an interval."""
         wide = len(self.columns)
-        chosen = []
+        grades = np.array([column.kind == "grade" for column in self.columns])
+        whole = set()
+        if not grades.all():
+            for i, (a, b) in enumerate(pairs):
+                units = units_of(self.structure, self.told[:, ~grades], self.labels, a, b)
+                told = chances(units.values, units.in_a, units.blocks)
+                if told is not None:
+                    whole.add(i)
+                    beating.chance[i * wide + np.flatnonzero(~grades)] = told
+        chosen: dict[bool, list[tuple[Layout, Floats, list[int]]]] = {True: [], False: []}
         for one in entries:
-            some = [k for k, j in enumerate(one.columns) if (self.columns[j].kind == "grade") == ranked]
-            if some:
-                chosen.append((one.layout, one.values[:, some], [one.pair * wide + one.columns[k] for k in some]))
-        for stack in stacked(chosen):
-            found = chance_to_beat(stack.values, stack.layout, self.alpha, intervals=ranked and self.intervals)
-            of = np.array(stack.of)
-            beating.chance[of], beating.low[of], beating.high[of] = found.chance, found.low, found.high
+            for ranked in (True, False):
+                some = [k for k, j in enumerate(one.columns) if grades[j] == ranked]
+                if some and (ranked or one.pair not in whole):
+                    of = [one.pair * wide + one.columns[k] for k in some]
+                    chosen[ranked].append((one.layout, one.values[:, some], of))
+        for ranked, members in chosen.items():
+            for stack in stacked(members):
+                found = chance_to_beat(stack.values, stack.layout, self.alpha, intervals=ranked and self.intervals)
+                at = np.array(stack.of)
+                beating.chance[at], beating.low[at], beating.high[at] = found.chance, found.low, found.high
 
     def _entries(self, i: int, a: int, b: int) -> Iterator[_Entry]:
         """The comparisons of a pair in all columns that hold a block with both."""
         units = units_of(self.structure, self.told, self.labels, a, b)
-        for rows, members in self._patterns(units.values):
-            at = np.flatnonzero(rows)
-            in_a, blocks = units.in_a[at], units.blocks[at]
-            both = np.isin(blocks, np.intersect1d(blocks[in_a], blocks[~in_a]))
-            if not both.any():
+        names, inside = np.unique(units.blocks, return_inverse=True)
+        # Block by block, and inside it the first treatment before the second: what is left of that order is in order.
+        by = np.lexsort((~units.in_a, inside))
+        inside, second, values = inside[by], (~units.in_a)[by], units.values[by]
+        for rows, members in self._patterns(values):
+            counts = np.bincount(2 * inside[rows] + second[rows], minlength=2 * len(names)).reshape(-1, 2)
+            both = np.flatnonzero((counts > 0).all(axis=1))
+            if not len(both):
                 continue
-            at = at[both]
-            layout, order = laid_out((~units.in_a[at]).astype(np.int64), units.blocks[at], 2)
-            yield _Entry(i, tuple(members), layout, at[order], units.values[at[order]][:, members])
+            both = both[np.lexsort(counts[both].T[::-1])]
+            rank = np.full(len(names), -1)
+            rank[both] = np.arange(len(both))
+            at = np.flatnonzero(rows & (rank[inside] >= 0))
+            at = at[np.argsort(rank[inside[at]], kind="stable")]
+            layout = tuple((int(n), int(m)) for n, m in counts[both])
+            yield _Entry(i, tuple(members), layout, by[at], values[at][:, members])
 
     def _scored(
         self, entries: Sequence[_Entry], pairs: Sequence[tuple[int, int]]

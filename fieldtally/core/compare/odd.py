@@ -2,14 +2,17 @@
 
 A value is odd where it lies more than 3.5 robust standard deviations (0.6745·|x − median| / MAD; Iglewicz & Hoaglin 1993) from its
 peers, the other samples at the same look; or where its step from the sample's own last value is that far from the steps of its peers,
-so that a sample that was always low is not called odd for staying so.  Nothing here knows treatments: peers are all samples of the
-block, whatever they were given, and so an odd value tells nothing of its own.  Where they lie in two groups nothing is odd among them.
+so that a sample that was always low is not called odd for staying so.  With too few peers it is held against the sample's own series, as
+soon as that has three values; what counts there is at least its largest step so far, so that steady growth is not odd.  Nothing here
+knows treatments: peers are all samples of the block, whatever they were given, and so an odd value tells nothing of its own.  Where they
+lie in two groups nothing is odd among them.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from statistics import median
 from typing import Literal
 
@@ -19,13 +22,16 @@ from fieldtally.core.compare.arrays import Flags, Floats, Ints
 
 BEYOND = 3.5
 FEWEST_PEERS = 6
+SERIES_FROM = 3
+"""So many values of its own a sample needs before the next is held against them."""
 
 
 @dataclass(frozen=True)
 class Odd:
-    """Why a value is odd: against its ``peers`` or its own ``past``; ``distance`` in robust standard deviations, ``high`` or low."""
+    """Why a value is odd: against its ``peers``, the step from its own ``past``, or its own ``series``; ``distance`` in robust standard
+    deviations, ``high`` or low."""
 
-    against: Literal["peers", "past"]
+    against: Literal["peers", "past", "series"]
     distance: float
     high: bool
 
@@ -63,11 +69,31 @@ def one_cluster(values: Sequence[float]) -> bool:
     return True
 
 
+def from_series(value: float, series: Sequence[float], smallest: float) -> float | None:
+    """How far ``value`` lies from the sample's own ``series`` so far, in robust standard deviations, with its sign; None with fewer than
+    three values.
+
+    >>> from_series(5000.0, [50.0, 52.0, 51.0], 0.5) > 3.5, from_series(8.0, [1.0, 2.0, 4.0], 0.5) > 3.5
+    (True, False)
+    """
+    if len(series) < SERIES_FROM:
+        return None
+    middle = median(series)
+    steps = [abs(after - before) for before, after in pairwise(series)]
+    spread = max(median(abs(one - middle) for one in series), *steps, smallest)
+    return 0.6745 * (value - middle) / spread if spread > 0 else None
+
+
 def odd_value(
-    sample: str, value: float, now: Mapping[str, float], before: Mapping[str, float], smallest: float
+    sample: str,
+    value: float,
+    now: Mapping[str, float],
+    before: Mapping[str, float],
+    smallest: float,
+    series: Sequence[float] = (),
 ) -> Odd | None:
-    """Whether ``value`` of ``sample`` is odd, given the values of the other samples at this look (``now``) and of all at the look
-    before.  Where the sample has a past, its step is judged and not its level."""
+    """Whether ``value`` of ``sample`` is odd, given the values of the other samples at this look (``now``), of all at the look
+    before, and its own ``series`` so far.  Where the sample has a past, its step is judged and not its level."""
     peers = {key: other for key, other in now.items() if key != sample}
     if sample in before:
         steps = [other - before[key] for key, other in peers.items() if key in before]
@@ -75,6 +101,9 @@ def odd_value(
         if step is not None:
             return Odd("past", abs(step), step > 0) if abs(step) > BEYOND else None
     others = list(peers.values())
+    own = from_series(value, series, smallest) if len(others) < FEWEST_PEERS else None
+    if own is not None and abs(own) > BEYOND:
+        return Odd("series", abs(own), own > 0)
     level = distance_from(value, others, smallest) if one_cluster([*others, value]) else None
     if level is not None and abs(level) > BEYOND:
         return Odd("peers", abs(level), level > 0)

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fieldtally.core.compare.arrays import Floats, Ints, Labels
 from fieldtally.core.compare.blocks import centred as block_centred
@@ -76,7 +77,7 @@ def _of_stack(stack: Stack, reference: Reference) -> dict[int, Overall]:
     )[0]
     limit = _limit(seen, z)
     extreme = np.zeros(len(stack.of), dtype=np.int64)
-    for sums in _sums(stack.layout, z, reference):
+    for (sums,) in _sums(stack.layout, (z,), reference):
         extreme += (_of_sums(sums, numbers) >= limit).sum(axis=0)
     method, many = "exact" if reference.exact(stack.layout) else "draws", reference.count(stack.layout)
     p = reference.p(extreme, stack.layout).tolist()
@@ -96,16 +97,22 @@ def _with_gaps(
         own = np.where(present[rows], values[rows][:, list(columns)], 0.0)
         z[rows] = np.where(present[rows], own - own.sum(axis=0) / np.maximum(present[rows].sum(axis=0), 1), 0.0)
     wide, treatments = len(columns), len(full[0])
-    weights = np.concatenate([z, present.astype(np.float64)], axis=1)
+    numbers = np.array(full).sum(axis=0)
 
-    def between(sums: Floats) -> Floats:
-        return np.asarray((sums[:, :, :wide] ** 2 / np.maximum(sums[:, :, wide:], 1.0)).sum(axis=0))
+    def between(sums: Floats, missing: Floats) -> Floats:
+        total = np.zeros(sums.shape[1:])
+        for own, lost, n in zip(sums, missing, numbers.tolist(), strict=True):
+            total += own**2 / np.maximum(n - lost, 1.0)
+        return total
 
-    seen = np.stack([weights[at == t].sum(axis=0) for t in range(treatments)])[:, None, :]
-    limit = _limit(between(seen)[0], z)
+    seen, lost = (
+        np.stack([some[at == t].sum(axis=0) for t in range(treatments)])[:, None, :] for some in (z, ~present)
+    )
+    limit = _limit(between(seen, lost)[0], z)
     extreme = np.zeros(wide, dtype=np.int64)
-    for sums in _sums(full, weights, reference):
-        extreme += (between(sums) >= limit).sum(axis=0)
+    # What is counted is exact in half the room.
+    for sums, missing in _sums(full, (z, (~present).astype(np.float32)), reference):
+        extreme += (between(sums, missing) >= limit).sum(axis=0)
     many = reference.count(full)
     return {j: Overall((b + 1) / (many + 1), "draws", many) for j, b in zip(columns, extreme.tolist(), strict=True)}
 
@@ -130,38 +137,47 @@ def _of_sums(sums: Floats, numbers: Ints) -> Floats:
     return total
 
 
-def _sums(layout: Layout, z: Floats, reference: Reference) -> Iterator[Floats]:
-    """The sums (t, k, e) over each treatment, some arrangements at a time."""
+def _sums(layout: Layout, parts: Sequence[NDArray[np.floating]], reference: Reference) -> Iterator[list[Floats]]:
+    """The sums (t, k, e) over each treatment of each of ``parts`` (n, e), some arrangements at a time."""
     many, exact = reference.count(layout), reference.exact(layout)
     treatments = len(layout[0])
     ways = [distinct(counts) if exact else reference.draws(slot, counts, many) for slot, counts in enumerate(layout)]
-    widest = max(z.shape[1] * treatments, *(sum(counts) for counts in layout))
+    widest = max(parts[0].shape[1] * treatments, *(sum(counts) for counts in layout))
     step = max(1, CELLS_AT_ONCE // widest)
     sizes = [len(way) for way in ways]
     for begin in range(0, many, step):
         at = np.arange(begin, min(many, begin + step))
         picks = np.unravel_index(at, sizes) if exact else [at] * len(layout)
-        sums = np.zeros((treatments, len(at), z.shape[1]))
+        sums = [np.zeros((treatments, len(at), part.shape[1]), dtype=part.dtype) for part in parts]
         for rows, way, pick in zip(slices_of(layout), ways, picks, strict=True):
-            _gather(way[pick], z[rows], sums)
+            labels = way[pick]
+            if treatments >= MANY_TREATMENTS and parts[0].shape[1] < treatments:
+                _gather_by_label(labels, [part[rows] for part in parts], sums)
+            else:
+                _gather(labels, [part[rows] for part in parts], sums)
         yield sums
 
 
-def _gather(labels: Labels, z: Floats, sums: Floats) -> None:
-    """Add what ``labels`` (k, m) put into each treatment of ``z`` (m, e) to ``sums`` (t, k, e)."""
-    treatments, many = sums.shape[:2]
-    if treatments >= MANY_TREATMENTS and z.shape[1] < treatments:
-        place = (labels + np.arange(many)[:, None] * treatments).ravel()
-        for j, column in enumerate(z.T):
+def _gather(labels: Labels, parts: Sequence[NDArray[np.floating]], sums: Sequence[Floats]) -> None:
+    """Add what ``labels`` (k, m) put into each treatment of each of ``parts`` (m, e) to its ``sums`` (t, k, e)."""
+    for part, total in zip(parts, sums, strict=True):
+        total[-1] += part.sum(axis=0)
+    for t in range(len(sums[0]) - 1):
+        own = labels == t
+        for part, total in zip(parts, sums, strict=True):
+            summed = own.astype(part.dtype) @ part
+            total[t] += summed
+            total[-1] -= summed
+
+
+def _gather_by_label(labels: Labels, parts: Sequence[NDArray[np.floating]], sums: Sequence[Floats]) -> None:
+    """The same, column by column, for many treatments and few columns."""
+    treatments, many = sums[0].shape[:2]
+    place = (labels + np.arange(many)[:, None] * treatments).ravel()
+    for part, total in zip(parts, sums, strict=True):
+        for j, column in enumerate(part.T):
             own = np.bincount(place, weights=np.broadcast_to(column, labels.shape).ravel(), minlength=many * treatments)
-            sums[:, :, j] += own.reshape(many, treatments).T
-        return
-    last = np.zeros(sums.shape[1:]) + z.sum(axis=0)
-    for t in range(treatments - 1):
-        own = (labels == t).astype(np.float64) @ z
-        sums[t] += own
-        last -= own
-    sums[-1] += last
+            total[:, :, j] += own.reshape(many, treatments).T
 
 
 def overall_test(values: Floats, labels: Ints, structure: Structure | Ints, rng: np.random.Generator) -> list[Overall]:

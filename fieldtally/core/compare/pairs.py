@@ -9,7 +9,7 @@ and the plain difference d where there is no spread.  Two-sided: an arrangement 
 spreads differ plainly the larger of this p and Welch's is taken (:mod:`.welch`).
 
 The interval holds every shift δ for which the same test, made after δ is taken off the first treatment, would not reject
-at ``alpha`` (inverting the test).  For equal numbers the condition on δ is solved for each arrangement at once: with S the
+at ``alpha`` (inverting the test).  For even numbers the condition on δ is solved for each arrangement at once: with S the
 sum over the first treatment and x its centred indicator, |S − δS_x| ≥ |S₀ − δS_x₀| holds between
 (S₀ − S)/(S_x₀ − S_x) and (S₀ + S)/(S_x₀ + S_x), and the ends of the interval are order statistics of these.
 Otherwise δ is found by bisection.  Of many arrangements the first 4,000 draws find the ends; all of them decide on which side of 0 an end
@@ -24,6 +24,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from scipy.special import ndtri
@@ -42,6 +43,9 @@ ENDS_FROM = 4_000
 """Arrangements that find the ends of intervals, where there are more."""
 FINE = 9
 """How often the bracket of an end is halved."""
+NEARLY_EVEN = 0.05
+"""Where arrangements are drawn, numbers that differ by no more than this share count as even: the deviation of one mean from another then
+spreads alike over all arrangements to within a fortieth, which is less than draws can show."""
 NEARLY = 0.95
 NEAR_AT_ONCE = 16
 LOOKS = 3
@@ -94,7 +98,7 @@ def pair_tests(
             for part in _parts(stack, max(1, CELLS_AT_ONCE // ways)):
                 _enumerated(_Prepared.of(part), reference, found, alpha, intervals)
         else:
-            drawn.append(_Prepared.of(stack))
+            drawn.append(_Prepared.of(stack, NEARLY_EVEN))
     by_draws: dict[int, list[_Prepared]] = {}
     for one in drawn:
         by_draws.setdefault(reference.count(one.layout), []).append(one)
@@ -128,7 +132,7 @@ def _batches(prepared: Sequence[_Prepared], most: int) -> list[list[_Prepared]]:
             if held + len(stack.of) > most:
                 batches.append([])
                 held = 0
-            batches[-1].append(whole if len(stack.of) == len(whole.stack.of) else _Prepared.of(stack))
+            batches[-1].append(whole if len(stack.of) == len(whole.stack.of) else _Prepared.of(stack, NEARLY_EVEN))
             held += len(stack.of)
     return [batch for batch in batches if batch]
 
@@ -141,15 +145,16 @@ class _Prepared:
     z: Floats
     x: Floats
     first: Flags
+    slack: float = 0.0
 
     @classmethod
-    def of(cls, stack: Stack) -> _Prepared:
-        """``stack`` made ready."""
+    def of(cls, stack: Stack, slack: float = 0.0) -> _Prepared:
+        """``stack`` made ready; numbers that differ by a share of ``slack`` count as even."""
         first = treatments_in(stack.layout) == 0
         x = first.astype(np.float64)
         for rows in slices_of(stack.layout):
             x[rows] -= x[rows].mean()
-        return cls(stack, centred(stack), x, first)
+        return cls(stack, centred(stack), x, first, slack)
 
     @property
     def layout(self) -> Layout:
@@ -161,10 +166,11 @@ class _Prepared:
         """How many samples the two treatments have."""
         return int(self.first.sum()), int((~self.first).sum())
 
-    @property
-    def equal(self) -> bool:
+    @cached_property
+    def even(self) -> bool:
         """Whether both have as many, so that the studentised difference orders arrangements as the plain one does."""
-        return self.numbers[0] == self.numbers[1]
+        a, b = self.numbers
+        return abs(a - b) <= self.slack * max(a, b)
 
     def weights(self, wanted: str) -> Floats:
         """What is summed (w·e, n): ``s`` values, ``q`` squares, ``w`` values times indicator, ``x`` the indicator, ``r`` its square."""
@@ -187,9 +193,9 @@ class _Prepared:
 
 
 def _enumerated(one: _Prepared, reference: Reference, found: PairTests, alpha: float, intervals: bool) -> None:
-    wanted = "s" if one.equal else "sq"
+    wanted = "s" if one.even else "sq"
     if intervals:
-        wanted = "sx" if one.equal else "sqwxr"
+        wanted = "sx" if one.even else "sqwxr"
     weights = one.weights(wanted)
     sums = np.zeros((len(weights), 1))
     for rows, counts in zip(slices_of(one.layout), one.layout, strict=True):
@@ -209,7 +215,7 @@ def _by_draws(
 ) -> None:
     few = min(draws, ENDS_FROM)
     at_once = intervals and few == draws
-    wanted = [("sx" if one.equal else "sqwxr") if at_once else ("s" if one.equal else "sq") for one in batch]
+    wanted = [("sx" if one.even else "sqwxr") if at_once else ("s" if one.even else "sq") for one in batch]
     sums = [
         one.split(own, names)
         for one, names, own in zip(batch, wanted, _summed(batch, wanted, draws, draws, reference), strict=True)
@@ -219,13 +225,13 @@ def _by_draws(
         return
     if not at_once:
         # A few of the draws are enough for the ends.
-        also = ["x" if one.equal else "wxr" for one in batch]
+        also = ["x" if one.even else "wxr" for one in batch]
         summed = _summed(batch, also, draws, few, reference)
         sums = [
             {**{name: own[:, :few] for name, own in every.items()}, **one.split(more, names)}
             for one, names, every, more in zip(batch, also, sums, summed, strict=True)
         ]
-    uneven = [i for i, one in enumerate(batch) if not one.equal]
+    uneven = [i for i, one in enumerate(batch) if not one.even]
     ends = dict(zip(uneven, _near([batch[i] for i in uneven], [sums[i] for i in uneven], few + 1, alpha), strict=True))
     for i, (one, every, test) in enumerate(zip(batch, sums, tests, strict=True)):
         _bound(one, every, (few + 1, 1), found, alpha, test, ends.get(i))
@@ -236,7 +242,8 @@ def _summed(
 ) -> list[Floats]:
     """For each of ``batch`` the sums (w·e, rows) over the first treatment, of what is ``wanted``."""
     weights = [one.weights(names) for one, names in zip(batch, wanted, strict=True)]
-    sums = [np.zeros((len(one), rows)) for one in weights]
+    sums = [np.empty((len(one), rows)) for one in weights]
+    begun = [False] * len(batch)
     places: dict[tuple[int, tuple[int, ...]], list[tuple[int, slice]]] = {}
     for i, one in enumerate(batch):
         for slot, (at, counts) in enumerate(zip(slices_of(one.layout), one.layout, strict=True)):
@@ -249,9 +256,14 @@ def _summed(
             part = stacked @ (labels[begin : begin + step] == 0).astype(np.float64).T
             at_row = 0
             for i, _ in members:
-                many = len(weights[i])
-                sums[i][:, begin : begin + step] += part[at_row : at_row + many]
+                many, own = len(weights[i]), sums[i][:, begin : begin + step]
+                if begun[i]:
+                    own += part[at_row : at_row + many]
+                else:
+                    own[:] = part[at_row : at_row + many]
                 at_row += many
+        for i, _ in members:
+            begun[i] = True
     return sums
 
 
@@ -263,7 +275,7 @@ def _tell(one: _Prepared, every: dict[str, Floats], reference: Reference, found:
     size = (one.z**2).sum(axis=0)
     difference = seen["s"][:, 0] / apart
     difference = np.where(np.abs(seen["s"][:, 0]) <= TIE * np.sqrt(size), 0.0, difference)
-    if one.equal:
+    if one.even:
         least = np.abs(seen["s"]) * (1 - TIE) - TIE * np.sqrt(size)[:, None]
         extreme = (every["s"] >= least) | (every["s"] <= -least)
     else:
@@ -296,7 +308,7 @@ def _bound(
     and how many are added to them."""
     total, extra = counted
     of = np.array(one.stack.of)
-    if one.equal:
+    if one.even:
         low, high = _solved(one.seen("sx"), every, total, extra, alpha)
     elif ends is not None and np.isfinite(ends).all():
         low, high = ends

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -52,21 +53,28 @@ class CurveScale:
         """
         return number_in(text)
 
-    def number_of(self, responses: tuple[float, ...]) -> float:
-        """The one number of a curve of ``responses`` in ``unit``, at the first so many steps: a piece may break before the last.
+    def number_of(self, responses: Sequence[float | None]) -> float:
+        """The one number of a curve of ``responses`` in ``unit``, at the first so many steps: a piece may break before the last, and a step
+        that was not taken is None.
 
         >>> CurveScale("mm", "kg", (1.0, 2.0, 3.0)).number_of((2.0, 4.1, 5.9))
         1.95
+        >>> CurveScale("mm", "kg", (1.0, 2.0, 3.0)).number_of((2.0, None, 6.0))
+        2.0
 
         :raises Refused: there are too few or too many.
         """
-        if len(responses) > len(self.steps) or (self.number == "last" and len(responses) < len(self.steps)):
-            raise Refused(f"{len(responses)} of {len(self.steps)} steps have a value.")
+        known = [one for one in responses if one is not None]
+        if len(responses) > len(self.steps):
+            raise Refused(f"{len(responses)} responses are more than the {len(self.steps)} steps.")
         if self.number == "last":
-            return responses[-1]
+            last = responses[-1] if len(responses) == len(self.steps) else None
+            if last is None:
+                raise Refused(f"{len(known)} of {len(self.steps)} steps have a value, and the last one has none.")
+            return last
         found = straight(self.steps, responses, through_zero=self.through_zero)
         if found is None:
-            raise Refused(f"{len(responses)} of {len(self.steps)} steps have a value: too few for a slope.")
+            raise Refused(f"{len(known)} of {len(self.steps)} steps have a value: too few for a slope.")
         return round(found.slope, 12)
 
     @property

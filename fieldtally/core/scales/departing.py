@@ -3,11 +3,12 @@
 The straight part begins with the first three steps and goes on as long as each next response keeps to the line through those before it; its
 slope is by least squares, through the origin where a load of 0 means a response of 0 by nature.  A response is off the line where it lies
 further from it than a tenth of what the line says (or of what was seen so far, where that is near 0), and than twice the scatter about
-it; the
-curve has left its line where that one and all that follow are off it.  Departure lies between the last step on the line and the first off
-it: nobody looked between them.  With fewer than four steps it cannot be told.
+it; the curve has left its line where that one and all that follow are off it.  Departure lies between the last step on the line and the
+first off it: nobody looked between them.  With fewer than four steps it cannot be told.
 
-A curve may end early, where a piece broke; what is there is judged.
+The same rule stands in the browser, for a curve that is being typed; ``cases/curves.json`` holds both to it.
+
+A curve may end early, where a piece broke, and steps that were not taken are left out; what is there is judged.
 """
 
 from __future__ import annotations
@@ -32,18 +33,22 @@ class Straight:
     told: bool
 
 
-def straight(steps: Sequence[float], responses: Sequence[float], *, through_zero: bool = False) -> Straight | None:
-    """The straight part of ``responses`` at the first so many of ``steps``; None with fewer than two (one, through the origin).
+def straight(
+    steps: Sequence[float], responses: Sequence[float | None], *, through_zero: bool = False
+) -> Straight | None:
+    """The straight part of ``responses`` at the first so many of ``steps``, None where a step was not taken; None with fewer than two (one,
+    through the origin).
 
     >>> straight([1, 2, 3, 4, 5, 6], [2.0, 4.0, 6.0, 8.0, 12.0, 17.0]).leaves
     (4.0, 5.0)
     >>> straight([1, 2, 3, 4], [2.0, 4.0, 6.0, 8.0]).leaves, straight([1, 2, 3], [2.0, 4.0, 9.0]).told
     (None, False)
     """
-    n = min(len(steps), len(responses))
+    taken = [(float(a), float(b)) for a, b in zip(steps, responses, strict=False) if b is not None]
+    n = len(taken)
     if n < (1 if through_zero else 2):
         return None
-    x, y = [float(one) for one in steps[:n]], [float(one) for one in responses[:n]]
+    x, y = [a for a, _ in taken], [b for _, b in taken]
     on = list(range(min(FEWEST_ON, n)))
     leaves = None
     for at in range(len(on), n):

@@ -21,7 +21,7 @@ from fieldtally.core.verdict.conclude import Finding, Samples
 from fieldtally.core.verdict.settling import Settle, what_would_settle
 from fieldtally.core.verdict.summing import unit_of_time
 
-Curves = Mapping[str, Sequence[tuple[float, ...] | None]]
+Curves = Mapping[str, Sequence[tuple[float | None, ...] | None]]
 """For an outcome (key) the responses of each sample at the look it is judged by, in order; None where there are none."""
 
 
@@ -47,9 +47,10 @@ class Staged:
 
 @dataclass(frozen=True)
 class Departed:
-    """Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half
-    of them
-    between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step."""
+    """Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half of
+    them between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps.
+
+    ``mean`` is the mean response at each step, None where nobody took it."""
 
     treatment: str
     n: int
@@ -57,7 +58,7 @@ class Departed:
     left: int
     low: float | None
     high: float | None
-    mean: tuple[float, ...]
+    mean: tuple[float | None, ...]
 
 
 @dataclass(frozen=True)
@@ -246,7 +247,9 @@ def _mean(own: Floats) -> float | None:
     return float(known.mean()) if len(known) else None
 
 
-def _departed(plan: Plan, outcome: Outcome, labels: Ints, curves: Sequence[tuple[float, ...] | None]) -> list[Departed]:
+def _departed(
+    plan: Plan, outcome: Outcome, labels: Ints, curves: Sequence[tuple[float | None, ...] | None]
+) -> list[Departed]:
     if not isinstance(outcome.scale, CurveScale) or not any(curves):
         return []
     steps = outcome.scale.steps
@@ -261,7 +264,9 @@ def _departed(plan: Plan, outcome: Outcome, labels: Ints, curves: Sequence[tuple
         # Those that never leave it would leave it later than any that do.
         middle = (len(told) + 1) // 2
         low, high = left[middle - 1] if told and middle <= len(left) else (None, None)
-        at_step = [[curve[i] for curve in own if len(curve) > i] for i in range(len(steps))]
-        mean = tuple(float(np.mean(one)) for one in at_step if one)
+        at_step = [
+            [one for curve in own if len(curve) > i and (one := curve[i]) is not None] for i in range(len(steps))
+        ]
+        mean = tuple(float(np.mean(one)) if one else None for one in at_step)
         found.append(Departed(treatment.name, len(own), len(told), len(left), low, high, mean))
     return found

@@ -51,7 +51,7 @@ class Stands:
     second: str | None
     value: float
     at: datetime
-    responses: tuple[float, ...] | None = None
+    responses: tuple[float | None, ...] | None = None
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ class StudyData:
     by_scorer: dict[str, Values]
     key_known: frozenset[str]
     """Outcomes (keys) whose deciding values were all scored by somebody who had seen the key, though the plan kept scoring blind."""
-    curves: dict[str, dict[str, tuple[float, ...]]]
+    curves: dict[str, dict[str, tuple[float | None, ...]]]
 
     @property
     def kept(self) -> list[Placed]:
@@ -175,7 +175,7 @@ def study_in(
     still = [one for one in read if one.sample not in decisions.left_out or one.at < decisions.left_out[one.sample]]
     scorers = sorted({one.scorer for one in still})
     judged = {(outcome.key, plan.judged_at(outcome)) for outcome in plan.outcomes}
-    curves: dict[str, dict[str, tuple[float, ...]]] = defaultdict(dict)
+    curves: dict[str, dict[str, tuple[float | None, ...]]] = defaultdict(dict)
     for one in still:
         if one.responses is not None and one.look in judged:
             curves[one.look[0]][one.sample] = one.responses

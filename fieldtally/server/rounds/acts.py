@@ -48,7 +48,7 @@ class Written:
     reason: str
     taken_at: datetime
     words: str = ""
-    responses: tuple[float, ...] | None = None
+    responses: tuple[float | None, ...] | None = None
     source: str = Source.TYPED
     device: str = ""
     take: int = 1

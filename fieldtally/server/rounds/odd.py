@@ -60,7 +60,8 @@ def odd_among(trial: Trial, written: Sequence[Written]) -> dict[UUID, str]:
         if len(peers) <= FEWEST_PEERS:
             peers = now
         before = _before(plan, outcome, row.checkpoint.key, values)
-        odd = odd_value(str(row.sample_id), row.value, peers, before, smallest_of(outcome.scale) or 0.0)
+        series = [] if len(peers) > FEWEST_PEERS else _series(trial, plan, row)
+        odd = odd_value(str(row.sample_id), row.value, peers, before, smallest_of(outcome.scale) or 0.0, series)
         if odd is not None:
             others = [value for key, value in peers.items() if key != str(row.sample_id)]
             found[row.pk] = _says(row, outcome, odd, others)
@@ -81,6 +82,19 @@ def _values(trial: Trial, plan: Plan, looks: set[str], outcomes: set[str]) -> Va
     return found
 
 
+def _series(trial: Trial, plan: Plan, row: Reading) -> list[float]:
+    """The values of the sample's own looks before this one, in order of time."""
+    order = [c.key for c in plan.in_time]
+    if row.checkpoint.key not in order:
+        return []
+    earlier = order[: order.index(row.checkpoint.key)]
+    rows = current_readings(trial).filter(
+        value__isnull=False, sample=row.sample_id, outcome=row.outcome_id, checkpoint__key__in=earlier, repeat=None
+    )
+    newest = dict(rows.order_by("take", "stored_at").values_list("checkpoint__key", "value"))
+    return [newest[look] for look in earlier if look in newest]
+
+
 def _before(plan: Plan, outcome: Outcome, look: str, values: Values) -> dict[str, float]:
     """The values of all samples at the look before, where that outcome was looked at then."""
     order = [c.key for c in plan.in_time]
@@ -93,5 +107,7 @@ def _says(row: Reading, outcome: Outcome, odd: Odd, others: Sequence[float]) -> 
     value = f"{honest(row.value, 4)} {unit}".strip()
     if odd.against == "past":
         return f"{value} is a much {'larger' if odd.high else 'smaller'} step from the look before than others took."
+    if odd.against == "series":
+        return f"{value} lies far {'above' if odd.high else 'below'} what this sample read before."
     middle = f"{honest(median(others), 4)} {unit}".strip()
     return f"{value} lies far {'above' if odd.high else 'below'} the others, which lie about {middle}."

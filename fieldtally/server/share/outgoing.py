@@ -224,7 +224,7 @@ class Outgoing:
                 r.kind,
                 _float(r.value),
                 r.words or None,
-                None if r.responses is None else [float(one) for one in r.responses],
+                None if r.responses is None else [None if one is None else float(one) for one in r.responses],
                 r.reason or None,
                 moment(r.taken_at),
                 moment(r.stored_at),

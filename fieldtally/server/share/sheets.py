@@ -145,7 +145,9 @@ class Sheets:
                 r.kind,
                 r.value,
                 self._say(r.words) or None,
-                None if r.responses is None else " ".join(repr(float(one)) for one in r.responses),
+                None
+                if r.responses is None
+                else " ".join("-" if one is None else repr(float(one)) for one in r.responses),
                 self._say(r.reason),
                 _moment(r.taken_at),
                 _moment(r.stored_at),

@@ -14,7 +14,7 @@ const props = defineProps<{
   stepUnit: string;
   departed: readonly Schemas["Departed"][];
   letters: Record<string, { letter: string; hue: number }>;
-  samples: { code: string; letter: string; responses: number[] }[];
+  samples: { code: string; letter: string; responses: (number | null)[] }[];
   title: string;
 }>();
 const box = ref<HTMLElement>();
@@ -24,12 +24,15 @@ const HEIGHT = 290;
 const hueOf = (letter: string) => (letter.charCodeAt(0) - 65) % 8;
 const x = computed(() => scaleLinear().domain([Math.min(0, props.steps[0] ?? 0), props.steps.at(-1) ?? 1]).range([52, width.value - 46]));
 const y = computed(() => {
-  const all = props.samples.flatMap((one) => one.responses);
+  const all = props.samples.flatMap((one) => one.responses.filter((each) => each !== null));
   return scaleLinear().domain([Math.min(0, ...all), Math.max(...all, 1e-9)]).range([HEIGHT - 46, 12]).nice(5);
 });
-const path = (responses: readonly number[]) => responses.map((one, i) => `${i ? "L" : "M"}${x.value(props.steps[i]!)} ${y.value(one)}`).join("");
-const ends = computed(() => pushedApart(props.departed.map((one) => ({ one, y: y.value(one.mean.at(-1) ?? 0) })), 24));
-const described = computed(() => props.departed.map((one) => `${one.treatment}: ${honest(one.mean.at(-1) ?? 0)} ${props.unit} at the last step; ${one.told ? `${one.left} of ${one.told} leave their straight line` : "too few steps to tell whether they leave their line"}.`).join(" "));
+/** A line over the steps that were taken. */
+const path = (responses: readonly (number | null)[]) =>
+  responses.flatMap((one, i) => (one === null ? [] : [`${x.value(props.steps[i]!)} ${y.value(one)}`])).map((point, i) => `${i ? "L" : "M"}${point}`).join("");
+const lastOf = (mean: readonly (number | null)[]) => mean.findLast((one) => one !== null) ?? 0;
+const ends = computed(() => pushedApart(props.departed.map((one) => ({ one, y: y.value(lastOf(one.mean)) })), 24));
+const described = computed(() => props.departed.map((one) => `${one.treatment}: ${honest(lastOf(one.mean))} ${props.unit} at the last step; ${one.told ? `${one.left} of ${one.told} leave their straight line` : "too few steps to tell whether they leave their line"}.`).join(" "));
 </script>
 
 <template>

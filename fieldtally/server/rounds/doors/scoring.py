@@ -68,7 +68,7 @@ class RoundReading(Schema):
     kind: ReadingKind
     value: float | None
     words: str
-    responses: list[float] | None
+    responses: list[float | None] | None
     reason: str
     source: Literal["typed", "paper", "device"]
     device: str
@@ -230,7 +230,7 @@ class WrittenIn(Schema):
     kind: ReadingKind
     value: float | None = None
     words: str = ""
-    responses: list[float] | None = None
+    responses: list[float | None] | None = None
     reason: str = ""
     source: Literal["typed", "paper", "device"] = "typed"
     device: str = ""

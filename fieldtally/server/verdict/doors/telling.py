@@ -119,7 +119,7 @@ class JudgedSample(Schema):
     left_out_since: datetime | None
     values: dict[str, dict[str, float]]
     numbers: dict[str, float]
-    curves: dict[str, list[float]]
+    curves: dict[str, list[float | None]]
     """The responses of curves, by outcome, at the look it is judged by."""
 
 

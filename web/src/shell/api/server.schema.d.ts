@@ -6896,7 +6896,7 @@ export interface components {
             /** Words */
             words: string;
             /** Responses */
-            responses: number[] | null;
+            responses: (number | null)[] | null;
             /** Reason */
             reason: string;
             /**
@@ -7005,7 +7005,7 @@ export interface components {
              */
             words: string;
             /** Responses */
-            responses: number[] | null;
+            responses: (number | null)[] | null;
             /**
              * Reason
              * @default
@@ -9783,9 +9783,9 @@ export interface components {
         };
         /**
          * Departed
-         * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half
-         *     of them
-         *     between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step.
+         * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half of
+         *     them between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step (None:
+         *     nobody took it).
          */
         Departed: {
             /** Treatment */
@@ -9801,7 +9801,7 @@ export interface components {
             /** High */
             high: number | null;
             /** Mean */
-            mean: number[];
+            mean: (number | null)[];
         };
         /**
          * Effect
@@ -9888,7 +9888,7 @@ export interface components {
             };
             /** Curves */
             curves: {
-                [key: string]: number[];
+                [key: string]: (number | null)[];
             };
         };
         /**

@@ -13,7 +13,7 @@ import ReadDevice from "@/parts/ReadDevice.vue";
 import { typed, unitOf } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: number[] | null; trial?: string; anchors?: Map<number, string> }>();
+const props = defineProps<{ outcome: Outcome; value: number | null; words?: string; responses?: (number | null)[] | null; trial?: string; anchors?: Map<number, string> }>();
 const emit = defineEmits<{ give: [given: Given, how?: How] }>();
 
 const pads = computed(() => {

@@ -3,6 +3,7 @@
 import { onMounted, ref, watch } from "vue";
 
 import { givenIn } from "./given";
+import { shownResponses } from "./twice";
 import type { Cell, Given, How, Outcome } from "./useRound";
 import ReadDevice from "@/parts/ReadDevice.vue";
 import { reading, typed } from "@/parts/amounts";
@@ -17,7 +18,7 @@ const shown = () => {
   if (props.cell.kind === "cannot") return "cannot";
   const scale = props.outcome.scale;
   if (scale.kind === "note") return props.cell.words;
-  if (scale.kind === "curve") return (props.cell.responses ?? []).join(" ");
+  if (scale.kind === "curve") return shownResponses(props.cell.responses);
   return scale.kind === "grade" || scale.kind === "passfail" ? reading(props.cell.value!, scale) : String(props.cell.value);
 };
 const text = ref(shown());

@@ -26,6 +26,7 @@ describe("what was meant by what was typed", () => {
     [{ kind: "percent", what: "", resolution: 5 }, "35", 35],
     [CURVE, "2 4,1 6.0", [2, 4.1, 6]],
     [CURVE, "−1, 0, 2", [-1, 0, 2]],
+    [CURVE, "2 - 6", [2, null, 6]],
     [NOTE, "  smells of tar ", "smells of tar"],
   ])("reads %j %s", (scale, text, given) => expect(givenIn(text, scale)).toEqual({ given, says: "" }));
 
@@ -34,7 +35,8 @@ describe("what was meant by what was typed", () => {
     [LADDER, "7", "Steps are 0, 5, 10 kg."],
     [EVENT, "maybe", "Type 1 once it is seen"],
     [{ kind: "percent", what: "", resolution: 5 }, "120", "between 0 and 100 %"],
-    [CURVE, "2 4", "2 of 3 steps have a value."],
+    [CURVE, "2", "1 of 3 steps have a value."],
+    [CURVE, "1 2 3 4", "4 values for 3 steps."],
     [CURVE, "2 four 6", "Numbers only"],
     [NOTE, " ", "There are no words yet."],
   ])("says what is wrong with %j %s", (scale, text, says) => {
@@ -88,13 +90,13 @@ describe("the pads of each scale", () => {
     expect(given).toEqual([1]);
   });
 
-  it("take a curve without holes, and one that ended early", async () => {
+  it("take a curve with a step left out, and one that ended early", async () => {
     const { made, given } = pads(CURVE, { responses: [1, 2, 3] });
     const fields = made.findAll("input");
     expect(fields.map((one) => one.element.value)).toEqual(["1", "2", "3"]);
     await fields[1]!.setValue("");
     await made.find("form").trigger("submit");
-    expect(made.text()).toContain("Step 2 has no value, but a later one has.");
+    expect(given).toEqual([[1, null, 3]]);
     await fields[2]!.setValue("");
     await made.find("form").trigger("submit");
     expect(made.text()).toContain("1 of 3 steps have a value.");
@@ -102,7 +104,7 @@ describe("the pads of each scale", () => {
     await made.find("form").trigger("submit");
     await fields[2]!.setValue("3,5");
     await made.find("form").trigger("submit");
-    expect(given).toEqual([[1, 2], [1, 2, 3.5]]);
+    expect(given).toEqual([[1, null, 3], [1, 2], [1, 2, 3.5]]);
   });
 
   it("ask for words and keep none that are not there", async () => {

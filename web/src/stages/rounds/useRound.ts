@@ -12,7 +12,7 @@ export type RoundSample = Schemas["RoundSample"];
 export type Outcome = Schemas["OutcomeOut"];
 
 /** What a scorer gives: a number, words, or the responses of a curve. */
-export type Given = number | string | number[];
+export type Given = number | string | (number | null)[];
 
 /** How long, in ms, a round waits for what was scored before it to arrive. */
 const SLOW = 2_000;
@@ -23,7 +23,7 @@ export interface Cell {
   kind: Reading["kind"];
   value: number | null;
   words: string;
-  responses: number[] | null;
+  responses: (number | null)[] | null;
   reason: string;
   source: Reading["source"];
   device: string;
@@ -41,7 +41,7 @@ export interface How {
 }
 
 /** A reading with what was given in its place. */
-export function saidOf(given: Given, how: How = {}): How & { kind: "value"; value?: number; words?: string; responses?: number[] } {
+export function saidOf(given: Given, how: How = {}): How & { kind: "value"; value?: number; words?: string; responses?: (number | null)[] } {
   if (typeof given === "string") return { ...how, kind: "value", words: given };
   return Array.isArray(given) ? { ...how, kind: "value", responses: given } : { ...how, kind: "value", value: given };
 }
@@ -125,7 +125,7 @@ export function useRound(trial: string, person: number) {
   async function write(
     sample: RoundSample,
     outcome: Outcome,
-    said: How & { kind: Reading["kind"]; value?: number | null; words?: string; responses?: number[] | null },
+    said: How & { kind: Reading["kind"]; value?: number | null; words?: string; responses?: (number | null)[] | null },
     take = 1,
   ): Promise<void> {
     const reading: Reading = {
