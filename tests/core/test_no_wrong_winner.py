@@ -13,6 +13,7 @@ from fieldtally.core.compare.beating import chance_to_beat
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.core.compare.events import Spans, event_course
 from fieldtally.core.compare.means import treatment_means
+from fieldtally.core.compare.places import who_wins_where
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Stand, Treatment
 from fieldtally.core.verdict.needed import power, samples_needed
@@ -476,3 +477,12 @@ def test_over_time_one_may_win_early_and_another_late():
     same = {("o", "d2"): 9 - 5.0 * first + noise, ("o", "d9"): 9 - 3.0 * first + noise}
     main = next(one for one in conclude(plan, samples, same, rng()) if one.checkpoint is None)
     assert (main.strength.level, main.strength.winner) == ("clear", "A")
+
+
+def test_where_all_places_are_tied_nobody_comes_first_in_any():
+    values = np.tile([1.0, 2, 1, 2, 1, 2, 1, 2], 2)
+    labels, groups = np.tile([0, 0, 1, 1], 4), np.repeat([0, 1], 8)
+    found = who_wins_where(values, labels, ["A", "B"], groups, ["x", "y"], "place", np.random.default_rng(1))
+    assert [one.winner for one in found.places] == [None, None]
+    assert not found.changes
+    assert not found.reverses

@@ -3,6 +3,7 @@
 import { computed } from "vue";
 
 import LetterChip from "./LetterChip.vue";
+import { everywhere } from "./where";
 import CrossedChart, { type CrossedLine } from "@/charts/CrossedChart.vue";
 import { honest, unitOf } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
@@ -14,13 +15,6 @@ const scorers = computed(() => props.verdict.by_scorer.filter((one) => one.outco
 const p = (value: number | null) => (value === null ? "cannot be told" : value < 0.0001 ? "under 0.0001" : honest(value, 2));
 const more = (value: number | null) => (value === null ? "One sample of each in a place cannot tell whether that is chance." : value <= props.verdict.alpha ? `More than chance does (p ${p(value)}).` : `Chance may do that (p ${p(value)}).`);
 const known = (name: string) => props.verdict.treatments.some((one) => one.name === name);
-/** Whether one comes first everywhere, said only where it is so. */
-const everywhere = (where: Schemas["Where"]) => {
-  const first = where.places.flatMap((one) => (one.winner === null ? [] : [one.winner]));
-  if (!first.length) return "Nowhere does one come first: all are level.";
-  if (where.changes) return "Not the same one comes first everywhere.";
-  return first.length === where.places.length ? `${first[0]} comes first everywhere.` : `${first[0]} comes first in ${first.length} of ${where.places.length}; elsewhere none does.`;
-};
 const told = (where: Schemas["Where"]) =>
   where.p === null ? "One sample of each in a place cannot tell whether that differs by more than chance." : `The treatments’ distances differ from ${where.by} to ${where.by} ${where.p <= props.verdict.alpha ? "by more than chance does" : "by no more than chance may do"} (p ${p(where.p)}).`;
 /** A word on a verdict that was computed otherwise: only what is different. */
