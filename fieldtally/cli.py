@@ -19,8 +19,12 @@ from fieldtally.core.kinds import KINDS
 from fieldtally.core.problems import Refused
 
 
+class Altered(Refused):
+    """What was given is not what was sealed and recorded: the answer is no, and the exit code 1."""
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Run one command; the exit code is 0, or 2 for bad input."""
+    """Run one command; the exit code is 0, 1 where a seal was checked and does not hold, or 2 for bad input."""
     parser = _parser()
     asked = parser.parse_args(arguments)
     try:
@@ -29,7 +33,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         for problem in refused.problems:
             where = f"{asked.file}, {problem.at}: " if problem.at and "file" in asked else ""
             print(f"{where}{problem.says}", file=sys.stderr)
-        return 2
+        return 1 if isinstance(refused, Altered) else 2
     except OSError as error:
         print(f"{asked.file}: {error.strerror or error}.", file=sys.stderr)
         return 2
@@ -86,8 +90,11 @@ def _parser() -> argparse.ArgumentParser:
     validate.add_argument("file", metavar="PACK.zip")
     validate.add_argument("--json", action="store_true")
     validate.set_defaults(run=_validate)
-    seal = commands.add_parser("check-seal", help="compute the seal of a trial pack's plan again")
+    seal = commands.add_parser(
+        "check-seal", help="whether a trial pack holds what was sealed and recorded, cell by cell"
+    )
     seal.add_argument("file", metavar="PACK.zip")
+    seal.add_argument("--receipt", metavar="FILE or LINK", help="a receipt, which its chain must hold")
     seal.add_argument("--json", action="store_true")
     seal.set_defaults(run=_check_seal)
     return parser
@@ -240,10 +247,13 @@ def _outlook(asked: argparse.Namespace) -> dict[str, Any]:
 
 def _check_seal(asked: argparse.Namespace) -> dict[str, Any]:
     from fieldtally.core.blinding.seal import verify
-    from fieldtally.core.trialpack.reading import sealed_plan_in
+    from fieldtally.core.trialpack.chained import chain_in, held_by, receipt_of
+    from fieldtally.core.trialpack.reading import is_whole, read_pack, sealed_plan_in
+    from fieldtally.core.trialpack.study import problems_of
 
-    document = sealed_plan_in(Path(asked.file).read_bytes())
-    checked = verify(document["sealed"], document["seal"])
+    content = Path(asked.file).read_bytes()
+    document = sealed_plan_in(content)
+    checked = verify(document["sealed"], str(document["seal"]))
     said = [
         f"Seal {checked.seal}",
         "The plan is the one that was sealed." if checked.same_seal else "The plan is NOT the one that was sealed.",
@@ -251,9 +261,43 @@ def _check_seal(asked: argparse.Namespace) -> dict[str, Any]:
         if checked.same_allocation
         else "The key is NOT the one that its seed draws.",
     ]
+    answer = {"seal": checked.seal, "plan": True, "allocation": True, "entries": 0, "link": None}
     if not (checked.same_seal and checked.same_allocation):
-        raise Refused(" ".join(said[1:]))
-    return {"seal": checked.seal, "plan": checked.same_seal, "allocation": checked.same_allocation, "said": said}
+        raise Altered(" ".join(said[1:]))
+    if not is_whole(content):
+        said.append("It holds a part of a trial: nothing but its plan and key can be checked.")
+        return {**answer, "said": said}
+    pack = read_pack(content)
+    problems = problems_of(pack)
+    if problems:
+        raise Altered(problems)
+    entries, _ = chain_in(pack)
+    link = entries[-1].link if entries else None
+    if link is None:
+        said.append(
+            "It was made by a version without a chain: that its samples stand as they were drawn is checked, that its readings are as they "
+            "were recorded cannot be."
+        )
+    else:
+        said += [
+            f"Every reading, decision and moment is as it was recorded, in {len(entries):,} entries.",
+            f"Last link {link}",
+            "Compare it with the one in the report, or with a receipt: --receipt FILE or LINK.",
+        ]
+    answer |= {"entries": len(entries), "link": link}
+    if asked.receipt is not None:
+        file = Path(asked.receipt)
+        wanted = receipt_of(file.read_bytes() if file.is_file() else asked.receipt.encode())
+        if not wanted:
+            raise Refused("This is no receipt: it names no link of 64 hexadecimal digits.")
+        number = held_by(pack, wanted)
+        if number is None:
+            raise Altered(
+                "The receipt's link is NOT in this chain: something before it was changed, or it is of another trial."
+            )
+        said.append(f"The receipt holds: nothing up to entry {number} was changed since it was taken.")
+        answer["receipt"] = number
+    return {**answer, "said": said}
 
 
 if __name__ == "__main__":

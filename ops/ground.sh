@@ -79,7 +79,8 @@ secret() { python3 -c 'import secrets; print(secrets.token_urlsafe(48))'; }
 
 as_postgres() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }
 
-# need_cluster FOLDER [OPTION …]: a running cluster in FOLDER on a loopback port; sets FT_DB_PORT and FT_DB_PASSWORD, and
+# need_cluster FOLDER [OPTION …]: a running cluster in FOLDER on a loopback port; sets FT_DB_PORT, the passwords of the owner and of the
+# application's role (FT_DB_PASSWORD, FT_DB_APP_PASSWORD), and
 # CLUSTER_STARTED when it was not running before.
 need_cluster() {
   local folder="$1" bin
@@ -90,7 +91,9 @@ need_cluster() {
   mkdir -p "$folder"
   chmod 711 "$folder"
   [ -f "$folder/password" ] || (umask 077 && secret > "$folder/password")
+  [ -f "$folder/app-password" ] || (umask 077 && secret > "$folder/app-password")
   FT_DB_PASSWORD="$(cat "$folder/password")"
+  FT_DB_APP_PASSWORD="$(cat "$folder/app-password")"
   if [ ! -f "$CLUSTER/PG_VERSION" ]; then
     rm -rf "$CLUSTER" && mkdir -p "$CLUSTER"
     [ "$(id -u)" = 0 ] && chown postgres "$CLUSTER"
@@ -108,7 +111,7 @@ need_cluster() {
     CLUSTER_STARTED=1
   fi
   FT_DB_PORT="$(as_postgres sed -n 4p "$CLUSTER/postmaster.pid")"
-  export FT_DB_PORT FT_DB_PASSWORD
+  export FT_DB_PORT FT_DB_PASSWORD FT_DB_APP_PASSWORD
   # For the test that restarts the database under the server.
   export FT_CLUSTER="$CLUSTER" FT_PG_CTL="$PG_CTL"
 }
@@ -126,21 +129,8 @@ kept_folder() {
   fi
 }
 
-# Backup and restore: of the database FT_DB_NAME on the cluster of need_cluster.  The file is written whole or not at all.
-database() { printf '%s' "${FT_DB_NAME:-fieldtally}"; }
-
-with_postgres() { PGPASSWORD="$FT_DB_PASSWORD" "$@" -h 127.0.0.1 -p "$FT_DB_PORT" -U fieldtally; }
-
-has_data() { [ "$(with_postgres psql -d postgres -Atc "SELECT count(*) FROM pg_database WHERE datname = '$(database)'")" = 1 ]; }
-
-dump_to() {
-  local part="$1.part"
-  (umask 077 && with_postgres pg_dump -d "$(database)" --format=custom --no-owner > "$part") || { rm -f "$part"; say "The backup failed; nothing was written."; return 1; }
-  mv "$part" "$1"
-}
-
-restore_from() {
-  pg_restore --list "$1" 2>/dev/null | grep people_trial >/dev/null || { say "$1 is no backup of Field Tally; nothing was changed."; return 1; }
-  with_postgres psql -q -d postgres -c "DROP DATABASE IF EXISTS \"$(database)\" WITH (FORCE)" -c "CREATE DATABASE \"$(database)\"" 2>/dev/null
-  with_postgres pg_restore -d "$(database)" --no-owner --exit-on-error --single-transaction "$1" || { say "The backup could not be put back."; return 1; }
+# From here on as the application's own role, which cannot undo a record; the owner's password is forgotten.
+as_application() {
+  export FT_DB_USER=fieldtally_app FT_DB_PASSWORD="$FT_DB_APP_PASSWORD"
+  unset FT_DB_APP_PASSWORD
 }

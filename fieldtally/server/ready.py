@@ -1,7 +1,8 @@
 """Make the database ready to serve, and tell when the server answers.
 
-``python -m fieldtally.server.ready`` creates the database where it is missing, migrates it and loads the demo;
-``--announce PORT`` waits for the server and prints its address and the demo's sign-ins.
+``python -m fieldtally.server.ready`` creates the database where it is missing, migrates it as its owner, gives the application's role its
+rights and loads the demo; ``--restored`` checks the chain of every trial as well; ``--announce PORT`` waits for the server and prints its
+address and the demo's sign-ins.
 """
 
 import os
@@ -33,12 +34,62 @@ def make_ready() -> None:
     ) as connection:
         if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [database["NAME"]]).fetchone():
             connection.execute(psycopg.sql.SQL("CREATE DATABASE {}").format(psycopg.sql.Identifier(database["NAME"])))
+    newer = _unknown_migrations()
+    if newer:
+        sys.exit(f"It was made by a newer Field Tally than this one ({newer[0]}).")
     call_command("migrate", verbosity=0, interactive=False)
     call_command("createcachetable", verbosity=0)
+    _let_the_application_in()
+    _begin_chains()
     if settings.DEMO:
         from fieldtally.server.demo.society import load_demo
 
         load_demo()
+
+
+def _unknown_migrations() -> list[str]:
+    """Migrations that the database has had and this version does not know."""
+    from django.db import connection
+    from django.db.migrations.loader import MigrationLoader
+
+    loader = MigrationLoader(connection)
+    ours = {name for name in loader.applied_migrations if name[0] in loader.migrated_apps}
+    return sorted(".".join(one) for one in ours - set(loader.graph.nodes))
+
+
+def _let_the_application_in() -> None:
+    """Give the application's own role what it needs, where its password is told (``FT_DB_APP_PASSWORD``)."""
+    from django.db import connection
+
+    from fieldtally.server.grants import grant
+
+    password = os.environ.get("FT_DB_APP_PASSWORD")
+    if password:
+        connection.ensure_connection()
+        grant(connection.connection, password)
+
+
+def _begin_chains() -> None:
+    """Begin the chains of trials that were recorded by a version without them."""
+    from fieldtally.server.people.models import Trial
+    from fieldtally.server.verdict.chain import take_over
+
+    for trial in Trial.objects.filter(sealed_at__isnull=False, chain=None):
+        take_over(trial)
+
+
+def check_restored() -> None:
+    """Whether what was put back is what was recorded."""
+    import django
+
+    django.setup()
+    from fieldtally.server.people.models import Trial
+    from fieldtally.server.verdict.chain import faults_of
+
+    for trial in Trial.objects.order_by("created_at"):
+        found = faults_of(trial)
+        if found:
+            sys.exit(f"“{trial.title}” is not as it was recorded: {found[0]}")
 
 
 def announce(port: str) -> None:
@@ -67,3 +118,5 @@ if __name__ == "__main__":
         announce(sys.argv[2])
     else:
         make_ready()
+        if sys.argv[1:2] == ["--restored"]:
+            check_restored()

@@ -1,6 +1,6 @@
 """Settings.  What differs from place to place comes from the environment; there is no secret in this file.
 
-``FT_SECRET``, ``FT_DB_PORT``, ``FT_DB_PASSWORD`` and ``FT_DB_NAME`` come from ./start and ./test.  ``FT_DEMO=1`` serves the
+``FT_SECRET``, ``FT_DB_PORT``, ``FT_DB_USER``, ``FT_DB_PASSWORD`` and ``FT_DB_NAME`` come from ./start and ./test.  ``FT_DEMO=1`` serves the
 demo: its accounts, and a page that shows outgoing mail instead of sending it.
 """
 
@@ -62,7 +62,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": os.environ.get("FT_DB_NAME", "fieldtally"),
-        "USER": "fieldtally",
+        # The owner migrates; what serves is signed in as the role of grants.py, which cannot undo a record.
+        "USER": os.environ.get("FT_DB_USER", "fieldtally"),
         "PASSWORD": os.environ.get("FT_DB_PASSWORD", ""),
         "HOST": "127.0.0.1",
         "PORT": os.environ.get("FT_DB_PORT", ""),

@@ -20,6 +20,8 @@ import psycopg
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
+from fieldtally.server.grants import APPLICATION
+
 ROOT = Path(__file__).parents[2]
 DATABASE = "fieldtally_browser"
 CHROMIUM = (
@@ -158,6 +160,8 @@ def served() -> Iterator[Server]:
     environment = {**os.environ, "FT_DB_NAME": DATABASE, "FT_PORT": str(port), "FT_DEMO": "1", "PYTHONPATH": str(ROOT)}
     drop_database()
     subprocess.run([sys.executable, "-m", "fieldtally.server.ready"], cwd=ROOT, env=environment, check=True)
+    # What serves is signed in as the application's own role, as ./start does.
+    environment |= {"FT_DB_USER": APPLICATION, "FT_DB_PASSWORD": os.environ["FT_DB_APP_PASSWORD"]}
     running = Server(f"http://127.0.0.1:{port}", environment)
     running.start_instruments()
     running.start()

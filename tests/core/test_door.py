@@ -207,7 +207,7 @@ def test_check_seal_sees_a_changed_key(tmp_path, capsys):
     document["sealed"]["allocation"][0]["treatment"] = "c"
     path.write_bytes(write_pack("x", "X", [], {"plan.json": document}))
     code, _, err = run(capsys, "check-seal", str(path))
-    assert code == 2
+    assert code == 1
     assert "NOT" in err
 
 

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import os
+from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from uuid import UUID, uuid4
 
 import pytest
+from django.db import connection
+from django.db.backends.signals import connection_created
 from django.test import Client
 from django.utils import timezone
 
@@ -26,6 +30,7 @@ from fieldtally.core.design.plan import (
     Treatment,
 )
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
+from fieldtally.server.grants import APPLICATION, grant
 from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan import acts as plan_acts
 from fieldtally.server.plan.models import Sample
@@ -34,6 +39,7 @@ from fieldtally.server.rounds import acts as round_acts
 from fieldtally.server.verdict import acts as verdict_acts
 
 HOUR, DAY = 60, 1440
+APPLICATION_PASSWORD = os.environ.get("FT_DB_APP_PASSWORD", "only-for-tests")
 PLAN = Plan(
     title="Beans under zebra mulch",
     question="Does Zebra mulch beat quartz grit?",
@@ -158,6 +164,34 @@ def score(world: World, checkpoint: str, role: str = "scorer") -> None:
         for outcome, value in values.items()
     ]
     round_acts.write_readings(world.trial, world.users[role], written)
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup, django_db_blocker):
+    """The tests work as the application's own role does, which cannot undo a record."""
+    with django_db_blocker.unblock():
+        connection.ensure_connection()
+        grant(connection.connection, APPLICATION_PASSWORD)
+        connection.close()
+
+    def as_application(connection, **_):
+        with connection.cursor() as cursor:
+            cursor.execute(f"SET ROLE {APPLICATION}")
+
+    connection_created.connect(as_application)
+    yield
+    connection_created.disconnect(as_application)
+
+
+@contextmanager
+def as_owner():
+    """The database as its owner has it, triggers off: for what a test makes happen behind the application's back."""
+    with connection.cursor() as cursor:
+        cursor.execute("RESET ROLE")
+        cursor.execute("SET LOCAL session_replication_role = replica")
+        yield cursor
+        cursor.execute("SET LOCAL session_replication_role = origin")
+        cursor.execute(f"SET ROLE {APPLICATION}")
 
 
 @pytest.fixture(autouse=True)

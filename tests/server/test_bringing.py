@@ -1,7 +1,11 @@
 """Files come in: a table is looked at, corrected and becomes a trial with its verdict; a pack comes in whole, or not at all."""
 
+from datetime import timedelta
+
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import transaction
+from django.utils import timezone
 
 from fieldtally.server.people.models import Trial
 from fieldtally.server.share import bringing
@@ -85,6 +89,48 @@ def test_a_pack_comes_in_or_says_line_by_line_why_not():
     assert told["problems"] == [{"at": "readings.csv, row 5", "says": "There is no sample 999."}]
     bad = sent(client, edited(pack, "readings", 3, value="many"))
     assert bad.status_code == 422 and bad.json()["problems"][0]["at"] == "readings.csv, line 5"
+
+
+def test_whatever_goes_wrong_ends_with_a_sentence_and_nothing_stored(monkeypatch):
+    world = make("opened")
+    row = sent(world.clients["outsider"], packed(world.trial), "trial.zip").json()
+    trials = Trial.objects.count()
+
+    def broken(*_):
+        Trial.objects.create(title="Half of it")
+        raise RuntimeError("the ceiling came down")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(bringing, "bring_in", lambda *args: in_one(broken))
+        bringing.start(Bringing.objects.get(pk=row["id"]))
+        bringing.carry_in.func(row["id"])
+    told = world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()
+    assert told["state"] == "failed"
+    assert "nothing of it was stored" in told["problems"][0]["says"]
+    assert Trial.objects.count() == trials
+    # Whatever carried it in was killed: it does not hang.
+    Bringing.objects.filter(pk=row["id"]).update(state="running", moved_at=timezone.now() - timedelta(minutes=11))
+    told = world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()
+    assert (told["state"], "broken off" in told["problems"][0]["says"]) == ("failed", True)
+    bringing.start(Bringing.objects.get(pk=row["id"]))
+    bringing.carry_in.func(row["id"])
+    assert world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()["state"] == "done"
+
+
+@transaction.atomic
+def in_one(act):
+    return act()
+
+
+def test_a_pack_with_a_value_that_its_scale_does_not_have_is_refused_at_its_row():
+    world = make("opened")
+    pack = edited(packed(world.trial), "readings", 1, value="-3")
+    row = sent(world.clients["outsider"], pack, "trial.zip").json()
+    bringing.start(Bringing.objects.get(pk=row["id"]))
+    bringing.carry_in.func(row["id"])
+    told = world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()
+    assert told["state"] == "refused"
+    assert told["problems"][0]["at"] == "readings.csv, row 3"
 
 
 def test_what_is_on_its_way_is_ones_own_and_goes_when_it_is_taken_away():

@@ -31,7 +31,8 @@ from fieldtally.server.plan.records import amendments_of, drawn_key, key_of, pla
 from fieldtally.server.rounds.models import Condition, LogNote, Photo, Reading, Round
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.outgoing import Outgoing
-from tests.server.conftest import PLAN, make, score, signed_in
+from fieldtally.server.verdict.chain import take_over
+from tests.server.conftest import PLAN, as_owner, make, score, signed_in
 from tests.server.test_sight import ask_kept, photo_form
 
 pytestmark = pytest.mark.django_db
@@ -39,18 +40,25 @@ pytestmark = pytest.mark.django_db
 
 def packed(trial: Trial) -> bytes:
     out = Outgoing(trial)
-    return write_pack("field-tally-trial", trial.title, out.sheets(), out.documents(), out.moments(), out.files())
+    return write_pack(
+        "field-tally-trial", trial.title, out.sheets(), out.documents(), out.moments(), out.files(), out.chain()
+    )
 
 
 def inside(pack: bytes) -> dict[str, bytes]:
     """Tables and documents of a pack; pictures are written anew when they come in."""
     with zipfile.ZipFile(io.BytesIO(pack)) as files:
-        return {name: files.read(name) for name in files.namelist() if not name.startswith("photos/")}
+        found = {name: files.read(name) for name in files.namelist() if not name.startswith("photos/")}
+    if "chain.csv" in found:
+        # The last row is the pack's own: it names the digests of all other files.
+        found["chain.csv"] = b"".join(found["chain.csv"].splitlines(keepends=True)[:-1])
+    return found
 
 
 def changed(pack: bytes, **texts: bytes | None) -> bytes:
-    """The pack with other files (dots as two underscores); None takes one out."""
-    named = {name.replace("__", "."): text for name, text in texts.items()}
+    """The pack with other files (dots as two underscores); None takes one out.  Its chain is out, as in packs of earlier versions, or it
+    would tell of every change."""
+    named = {"chain.csv": None, **{name.replace("__", "."): text for name, text in texts.items()}}
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(pack)) as files, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as again:
         for name in files.namelist():
@@ -125,6 +133,9 @@ def test_any_trial_however_odd_comes_back_byte_for_byte(read, note, warm):
         LogNote.objects.create(trial=trial, text=note, by=lead, at=timezone.now())
         Condition.objects.create(trial=trial, temperature=warm, by=lead, at=timezone.now())
         Trial.objects.filter(pk=trial.pk).update(opened_at=timezone.now(), opened_by=lead)
+        with as_owner() as cursor:
+            cursor.execute("DELETE FROM people_chainentry WHERE trial_id = %s", [trial.pk])
+        take_over(Trial.objects.get(pk=trial.pk))
         first = packed(Trial.objects.get(pk=trial.pk))
         again = packed(bring_in(read_pack(first), world.users["outsider"]))
         before, after = inside(first), inside(again)

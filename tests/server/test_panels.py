@@ -14,7 +14,7 @@ import pytest
 import soundfile
 from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import IntegrityError, connection, transaction
+from django.db import DatabaseError, connection, transaction
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
@@ -29,7 +29,7 @@ from fieldtally.server.plan.records import key_of, samples_of
 from fieldtally.server.prepare.records import key_looks
 from fieldtally.server.rounds.models import LogNote
 from fieldtally.server.verdict import acts as verdict_acts
-from tests.server.conftest import PLAN, SECRETS, make
+from tests.server.conftest import PLAN, SECRETS, as_owner, make
 from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
@@ -147,7 +147,7 @@ def test_an_answer_is_stored_once_and_then_locked():
     locked = taster.give(answer(serving, [0]))
     assert (locked.status_code, "locked" in locked.json()["problems"][0]["says"]) == (409, True)
     assert taster.get().json()["sets"][0]["answered"]
-    with pytest.raises(IntegrityError), transaction.atomic():
+    with pytest.raises(DatabaseError, match="permission denied"), transaction.atomic():
         Judgement.objects.update(answer=[2])
     other = Taster(Assessor.objects.get(number=2), "another phone")
     other.get()
@@ -159,6 +159,29 @@ def test_an_answer_is_stored_once_and_then_locked():
     assert other.give(answer(mine)).status_code == 409
     # What was stored before is still acknowledged, since the device may not have heard.
     assert taster.give(first).status_code == 200
+
+
+def test_an_answer_given_before_the_panel_closed_counts_however_late_it_comes():
+    world = make("running")
+    address = panel_in(world)
+    early, late, stopped = (Taster(Assessor.objects.get(number=n), f"phone {n}") for n in (1, 2, 3))
+    for one in (early, late, stopped):
+        one.get()
+        one.agree()
+    served = {n: Serving.objects.get(assessor__number=n).pk for n in (1, 2, 3)}
+    before = timezone.now()
+    judging.stop(Assessor.objects.get(number=3))
+    assert post(world.clients["lead"], f"{address}/close", {}).status_code == 200
+    after = timezone.now()
+    assert early.give({**answer(served[1]), "given_at": before.isoformat()}).status_code == 200
+    assert late.give({**answer(served[2]), "given_at": after.isoformat()}).status_code == 409
+    assert stopped.give({**answer(served[3]), "given_at": after.isoformat()}).status_code == 409
+    assert stopped.give({**answer(served[3]), "given_at": before.isoformat()}).status_code == 200
+    opened(world)
+    told = world.clients["lead"].get(f"{address}/result").json()
+    assert told["late"] == 2
+    # Once the key is open nothing more is taken, whatever the device says of when it was given.
+    assert late.give({**answer(served[2]), "given_at": before.isoformat()}).status_code == 409
 
 
 @pytest.mark.parametrize(
@@ -212,7 +235,9 @@ def test_the_booth_gives_nothing_away():
         assert secret not in before.casefold()
     assert world.trial.title not in before
     serving = Serving.objects.get(assessor__number=1)
-    Serving.objects.filter(pk=serving.pk).update(order="".join({"A": "B", "B": "A"}[one] for one in serving.order))
+    turned = "".join({"A": "B", "B": "A"}[one] for one in serving.order)
+    with as_owner() as cursor:
+        cursor.execute('UPDATE panels_serving SET "order" = %s WHERE id = %s', [turned, serving.pk])
     assert taster.get().content.decode() == before
     right = taster.give(answer(serving.pk, [0])).json()
     assert set(right) == {"stored"}

@@ -161,7 +161,43 @@ def test_nothing_is_scored_before_the_start_or_after_the_end(state, word):
             "taken_at": timezone.now().isoformat(),
         }
         assert send(world, sent).status_code == 409
-        assert send(world, {**sent, "id": str(old.pk)}).status_code == 200
+        own = {**sent, "id": str(old.pk), "outcome": old.outcome.key, "value": old.value}
+        assert send(world, own).status_code == 200
+
+
+def test_an_id_that_comes_with_another_body_is_turned_down_and_nothing_is_stored(running):
+    round_ = begun(running)
+    first, second = (one["id"] for one in round_["samples"][:2])
+    one = reading(round_, first)
+    assert send(running, one).status_code == 200
+    assert send(running, one).status_code == 200
+    new = reading(round_, second)
+    for change in (
+        {"value": 2},
+        {"sample": second},
+        {"outcome": "o-height", "value": 1},
+        {"kind": "withdrawn", "value": None},
+        {"take": 2},
+    ):
+        answer = send(running, new, {**one, **change})
+        assert answer.status_code == 409, change
+        assert answer.json()["problems"][0]["at"] == "readings.1.id"
+        assert Reading.objects.count() == 1
+    # Twice in one body, but not alike.
+    assert send(running, new, {**new, "value": 2}).status_code == 409
+    assert send(running, new, new).status_code == 200
+    assert Reading.objects.count() == 2
+
+
+def test_words_with_a_number_are_turned_down_and_the_number_before_them_stands(running):
+    round_ = begun(running)
+    sample = round_["samples"][0]["id"]
+    height = {**reading(round_, sample), "outcome": "o-height", "value": 12.5}
+    assert send(running, height).status_code == 200
+    answer = send(running, {**height, "id": str(uuid4()), "value": 14, "words": "leaned over"})
+    assert answer.status_code == 422
+    assert answer.json()["problems"][0]["at"] == "readings.0.words"
+    assert list(Reading.objects.values_list("value", flat=True)) == [12.5]
 
 
 @pytest.mark.parametrize("at", ["9999-12-31T23:59:59-14:00", "0001-01-01T00:00:00+14:00", "1970-01-01T00:00:00Z"])
@@ -200,8 +236,13 @@ def test_postgresql_itself_refuses_to_change_records(table, statement):
             )
         cursor.execute(f"SELECT count(*) FROM {table}")
         assert cursor.fetchone()[0] > 0
+        change = statement.format(table=table, change=APPEND_ONLY[table])
+        with pytest.raises(DatabaseError, match="permission denied"), transaction.atomic():
+            cursor.execute(change)
+        # Its owner may, as far as rights go, and is refused all the same.
+        cursor.execute("RESET ROLE")
         with pytest.raises(DatabaseError, match="append-only"), transaction.atomic():
-            cursor.execute(statement.format(table=table, change=APPEND_ONLY[table]))
+            cursor.execute(change)
 
 
 def test_a_sample_is_set_aside_with_its_reason_and_put_back():

@@ -11,7 +11,7 @@ import pypdfium2
 import pytest
 import zxingcpp
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import connection, transaction
+from django.db import transaction
 from django.test import Client
 from django.utils import timezone
 
@@ -23,7 +23,7 @@ from fieldtally.server.people.models import Invitation
 from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
 from fieldtally.server.rounds.models import Photo
-from tests.server.conftest import PLAN, SECRETS, STATES, make
+from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make
 from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
@@ -115,6 +115,8 @@ def calls(world):
         ("post", "/api/trials/{trial_id}/notes"): (f"{trial}/notes", {"text": "It rained."}),
         ("post", "/api/trials/{trial_id}/key/ask"): (f"{trial}/key/ask", {}),
         ("post", "/api/trials/{trial_id}/key/open"): (f"{trial}/key/open", {"title": PLAN.title}),
+        ("get", "/api/trials/{trial_id}/receipt"): (f"{trial}/receipt", None),
+        ("post", "/api/trials/{trial_id}/receipt/check"): (f"{trial}/receipt/check", {"receipt": "f" * 64}),
         ("get", "/api/trials/{trial_id}/verdict"): (f"{trial}/verdict", None),
         ("post", "/api/trials/{trial_id}/tally"): (f"{trial}/tally", {"weights": {"o-grade": 2}}),
         ("get", "/api/trials/{trial_id}/progress"): (f"{trial}/progress", None),
@@ -421,6 +423,11 @@ def test_exchanging_all_treatments_changes_no_answer_to_blind_eyes(state, role):
         ("post", "/api/trials/{trial_id}/prints/scoring.pdf"),
         # Five samples by chance.
         ("post", "/api/trials/{trial_id}/together"),
+        # A link is made of a random salt, and the requests of the walk are recorded too.
+        ("get", "/api/trials/{trial_id}/receipt"),
+        ("post", "/api/trials/{trial_id}/receipt/check"),
+        # The exchange is made behind the seal's back, which is found and said, without a word of which treatment it was.
+        ("post", "/api/trials/{trial_id}/key/ask"),
     }
     assert {k: v for k, v in before.items() if k not in skipped} == {k: v for k, v in after.items() if k not in skipped}
     if role == "lead":
@@ -433,13 +440,11 @@ def exchange(world):
     """Give every sample another treatment, behind the back of the append-only tables."""
     turn = {"t-zebra": "t-quartz", "t-quartz": "t-violet", "t-violet": "t-zebra"}
     rows = list(KeyEntry.objects.filter(sample__trial=world.trial))
-    with connection.cursor() as cursor:
-        cursor.execute("SET LOCAL session_replication_role = replica")
+    with as_owner() as cursor:
         for row in rows:
             cursor.execute(
                 "UPDATE plan_keyentry SET treatment = %s WHERE sample_id = %s", [turn[row.treatment], row.pk]
             )
-        cursor.execute("SET LOCAL session_replication_role = origin")
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,6 @@ from datetime import timedelta
 
 import pytest
 from django.core.cache import cache
-from django.db import connection
 from django.test import Client
 from django.utils import timezone
 from icalendar import Calendar
@@ -15,7 +14,7 @@ from fieldtally.server.plan import acts as plan_acts
 from fieldtally.server.prepare import acts as prepare_acts
 from fieldtally.server.rounds.feeds import send_reminders
 from fieldtally.server.rounds.models import Reminded
-from tests.server.conftest import PLAN, SECRETS, make, replace
+from tests.server.conftest import PLAN, SECRETS, as_owner, make, replace
 from tests.server.test_preparing import say, standin
 
 pytestmark = pytest.mark.django_db
@@ -46,12 +45,10 @@ def test_how_long_a_round_takes_is_learned_from_ones_own():
     rounds = world.users["scorer"].readings.order_by("stored_at")
     # The acts of a test take no time: spread the readings as a person would have made them.
     now = timezone.now()
-    with connection.cursor() as cursor:
-        cursor.execute("SET LOCAL session_replication_role = replica")
+    with as_owner() as cursor:
         for i, row in enumerate(rounds):
             at = now - timedelta(seconds=5 * (len(rounds) - i))
             cursor.execute("UPDATE rounds_reading SET taken_at = %s, stored_at = %s WHERE id = %s", [at, at, row.pk])
-        cursor.execute("SET LOCAL session_replication_role = origin")
     found = next(one for one in entries(world) if one["look"] == "c-2")
     assert found["learned"]
     # 12 pots × 4 outcomes at five seconds each.

@@ -11,7 +11,7 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -77,9 +77,11 @@ def write_pack(
     documents: Mapping[str, Any],
     trial: Mapping[str, Any] | None = None,
     files: Mapping[str, bytes] | None = None,
+    chain: Callable[[Mapping[str, bytes]], Sheet] | None = None,
 ) -> bytes:
     """The zip: ``sheets`` as CSV, ``documents`` as JSON by file name, ``files`` as they are, under the package ``name`` and ``title``;
-    ``trial`` holds its moments and who did what."""
+    ``trial`` holds its moments and who did what; ``chain`` makes the last table, from all that stands in the pack."""
+    described = [*sheets, *([chain({})] if chain else [])]
     package = {
         "profile": "tabular-data-package",
         "name": name,
@@ -103,7 +105,7 @@ def write_pack(
                     "missingValues": [""],
                 },
             }
-            for sheet in sheets
+            for sheet in described
         ],
     }
     texts = {"datapackage.json": json.dumps(package, ensure_ascii=False, indent=1)}
@@ -111,6 +113,9 @@ def write_pack(
     texts.update({path: json.dumps(document, ensure_ascii=False, indent=1) for path, document in documents.items()})
     contents = {path: text.encode() for path, text in texts.items()}
     contents.update(files or {})
+    if chain is not None:
+        made = chain(contents)
+        contents[f"{made.name}.csv"] = made.csv().encode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as pack:
         for path, content in contents.items():

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import csv
+import hashlib
 import io
 import json
 import math
 import re
 import zipfile
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Any
 
@@ -38,6 +39,8 @@ class TrialPack:
     tables: dict[str, list[Record]]
     files: dict[str, bytes]
     verdict: Any
+    digests: dict[str, str] = field(default_factory=dict)
+    """The SHA-256 of every file, by path."""
 
 
 def read_pack(content: bytes) -> TrialPack:
@@ -64,6 +67,7 @@ def read_pack(content: bytes) -> TrialPack:
         tables,
         files,
         _json(texts, "verdict.json") if "verdict.json" in texts else None,
+        {path: hashlib.sha256(content).hexdigest() for path, content in {**texts, **files}.items()},
     )
 
 
@@ -76,6 +80,11 @@ def sealed_plan_in(content: bytes) -> dict[str, Any]:
     if not isinstance(document.get("sealed"), dict) or "seal" not in document:
         raise Refused("The plan in it carries no seal.", "plan.json")
     return document
+
+
+def is_whole(content: bytes) -> bool:
+    """Whether this pack holds a whole trial, and not the part of it that somebody may see while the key is sealed."""
+    return "rounds.csv" in _unpacked(content)[0]
 
 
 def _plan(texts: Mapping[str, bytes]) -> dict[str, Any]:
@@ -180,15 +189,15 @@ def _rows(file: str, schema: TableSchema, reader: Any, problems: list[Problem]) 
             continue
         seen.add(own)
         record: Record = {}
-        for field, i, read, kind in places:
+        for name, i, read, kind in places:
             cell = cells[i]
             if cell == "":
-                record[field] = None
+                record[name] = None
                 continue
             try:
-                record[field] = read(cell)
+                record[name] = read(cell)
             except (ValueError, RecursionError):
-                problems.append(Problem(at, f"“{cell[:40]}” in column “{field}” is no {WORDS[kind]}."))
+                problems.append(Problem(at, f"“{cell[:40]}” in column “{name}” is no {WORDS[kind]}."))
         found.append(record)
     return found
 

@@ -160,4 +160,9 @@ SCHEMAS: dict[str, TableSchema] = {
     "interim_looks": TableSchema(
         "Interim looks that were taken", _fields("checkpoint stop:boolean says by at:datetime"), ("checkpoint",)
     ),
+    "chain": TableSchema(
+        "What was recorded, in its order, each entry naming the one before; the last one names the files of the pack",
+        _fields("number:integer what at before salt items:array link"),
+        ("number",),
+    ),
 }

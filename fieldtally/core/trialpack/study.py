@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any, cast
 
 from fieldtally.core.blinding.seal import FORMAT, seal_of
 from fieldtally.core.design.document import plan_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.scales import CurveScale, NoteScale, Scale, ShadeScale
+from fieldtally.core.trialpack.chained import chain_problems
 from fieldtally.core.trialpack.reading import MOST_TOLD, Record, TrialPack
 from fieldtally.core.verdict.study import Decisions, Placed, Stands, StudyData, study_in
 
@@ -56,6 +58,11 @@ def problems_of(pack: TrialPack) -> list[Problem]:
     except (Refused, KeyError, TypeError, IndexError) as error:
         return [Problem("plan.json", f"The plan in it cannot be read ({str(error)[:200]}).")]
     found += _references(pack, plan)
+    if not found and "draft" not in pack.plan:
+        try:
+            found += chain_problems(pack, sealed_in(pack))
+        except (KeyError, TypeError, ValueError, AttributeError) as error:
+            return [Problem("chain.csv", f"The chain in it cannot be read ({str(error)[:200]}).")]
     return found[:MOST_TOLD]
 
 
@@ -117,7 +124,38 @@ def _named(pack: TrialPack, samples: set[Any], checkpoints: set[str]) -> Iterato
                 yield Problem(line, f"There is no checkpoint “{row['checkpoint']}” in the plan.")
 
 
+def _refused(row: Record, scales: Sequence[Scale]) -> str | None:
+    """Why the value of a reading stands on none of the ``scales`` that its outcome has, or had; None where it does."""
+    says = None
+    for scale in scales:
+        if isinstance(scale, NoteScale):
+            return None
+        if isinstance(scale, CurveScale):
+            try:
+                scale.number_of(cast(list[float | None], row["responses"] or []))
+                return None
+            except Refused as refused:
+                says = refused.problems[0].says
+                continue
+        value = cast(float, row["value"])
+        measured = isinstance(scale, ShadeScale) and row["source"] == "device"
+        says = scale.measured_refusal(value) if measured and isinstance(scale, ShadeScale) else scale.refusal(value)
+        if says is None:
+            return None
+    return says
+
+
+def _scales(pack: TrialPack, plan: Plan) -> dict[str, list[Scale]]:
+    """The scales of each outcome (key) by the plan as it stands and as it was before."""
+    found: dict[str, list[Scale]] = {}
+    for one in (plan, plan_in(sealed_in(pack)["plan"])):
+        for outcome in one.outcomes:
+            found.setdefault(outcome.key, []).append(outcome.scale)
+    return found
+
+
 def _readings(pack: TrialPack, plan: Plan) -> Iterator[Problem]:
+    scales = _scales(pack, plan)
     outcomes, codes = {one.key for one in plan.outcomes}, {row["code"] for row in pack.tables["second_codes"]}
     for line, row in _lines(pack, "readings"):
         if row["outcome"] not in outcomes:
@@ -130,6 +168,10 @@ def _readings(pack: TrialPack, plan: Plan) -> Iterator[Problem]:
             yield Problem(line, "A reading needs its sample, checkpoint, scorer and both moments.")
         elif (row["kind"] == "value") == (row["value"] is None and not row["words"]):
             yield Problem(line, "A value needs its number, and nothing else has one.")
+        elif row["kind"] == "value" and row["value"] is not None and row["outcome"] in outcomes:
+            says = _refused(row, scales[cast(str, row["outcome"])])
+            if says:
+                yield Problem(line, says)
 
 
 def _lines(pack: TrialPack, table: str) -> Iterator[tuple[str, Record]]:

@@ -40,13 +40,15 @@ class Happened:
     """How many samples do not count from some moment on."""
     methods: tuple[str, ...] = ()
     """Which outcomes were withdrawn or split midway, and what was lost, a sentence each."""
+    altered: tuple[str, ...] = ()
+    """What is held otherwise than it was recorded, a sentence each."""
     told_apart: tuple[str, ...] = ()
     """Scorers who could tell treated samples from controls, a sentence each."""
 
 
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     """Sentences, the most important first."""
-    limits: list[str] = []
+    limits = [f"That the record is as it was made: {says}" for says in happened.altered]
     if happened.afterwards:
         limits.append(
             "That this was foreseen: the plan was made afterwards, from results that were there already, so nothing was sealed and "

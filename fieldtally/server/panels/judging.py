@@ -117,7 +117,7 @@ def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetim
         fresh = list({one.id: one for one in given if one.id not in known}.values())
         if not fresh:
             return [one.id for one in given]
-        _may_judge(assessor)
+        _may_judge(assessor, max(one.given_at for one in fresh))
         servings = {
             row.pk: row for row in Serving.objects.filter(assessor=assessor, pk__in=[one.serving for one in fresh])
         }
@@ -153,13 +153,19 @@ def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetim
     return [one.id for one in given]
 
 
-def _may_judge(assessor: Assessor) -> None:
+def _may_judge(assessor: Assessor, given_at: datetime) -> None:
+    """Whether an answer that was given then may be stored now.
+
+    What was given before the panel closed, or before somebody stopped, counts by that moment, however late it gets here; once the key is
+    open, no more."""
     panel = assessor.panel
     if panel.begun_at is None:
         raise Declined(409, "The panel has not begun yet.")
-    if panel.closed_at is not None or panel.trial.state == "opened":
+    if panel.trial.state == "opened":
+        raise Declined(409, "The key is open; no more answers are taken.")
+    if panel.closed_at is not None and given_at > panel.closed_at:
         raise Declined(409, "The panel is closed; no more answers are taken.")
-    if assessor.stopped_at is not None:
+    if assessor.stopped_at is not None and given_at > assessor.stopped_at:
         raise Declined(409, "You chose not to go on; no more answers are taken.")
     if assessor.consented_at is None:
         raise Declined(409, "Read what is in the cups first, and say that you take part.")

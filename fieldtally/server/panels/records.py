@@ -49,6 +49,13 @@ def _why(assessor: Assessor) -> str:
     return assessor.left_out or ("" if assessor.blind else NOT_BLIND)
 
 
+def late_in(panel: Panel) -> int:
+    """How many answers came in after ``panel`` was closed; they were given before."""
+    if panel.closed_at is None:
+        return 0
+    return Judgement.objects.filter(serving__assessor__panel=panel, stored_at__gt=panel.closed_at).count()
+
+
 def findings_of(panel: Panel) -> tuple[PanelFinding, PanelFinding | None]:
     """What the panel found, and where somebody was left out the same with everybody counted."""
     plan, judged = panel_plan(panel), judged_of(panel)

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from fieldtally.core.blinding.allocation import allocate
+from fieldtally.core.blinding.chain import item
 from fieldtally.core.blinding.seal import amended_document, canonical, seal_of, sealed_document
 from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.document import document_of, plan_in
@@ -19,6 +20,7 @@ from fieldtally.core.design.plan import Earlier, Plan
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people import acts as people
+from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import (
     Amendment,
@@ -141,6 +143,7 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
         Outcome.objects.bulk_create(Outcome(trial=trial, key=outcome.key) for outcome in plan.outcomes)
         Checkpoint.objects.bulk_create(Checkpoint(trial=trial, key=checkpoint.key) for checkpoint in plan.checkpoints)
         Trial.objects.filter(pk=trial.pk).update(sealed_at=now)
+        append(trial, "seal", [item("seal", {"seal": sealed.seal})], at=now)
     return sealed
 
 
@@ -199,6 +202,8 @@ def amend(
             at=now,
             by=user,
         )
+        told = item("amendment", {"number": amendment.number, "seal": amendment.seal})
+        append(trial, "amendment", [told], at=now)
         for model, entries in ((Outcome, plan.outcomes), (Checkpoint, plan.checkpoints)):
             known = set(model.objects.filter(trial=trial).values_list("key", flat=True))
             model.objects.bulk_create(model(trial=trial, key=entry.key) for entry in entries if entry.key not in known)

@@ -15,12 +15,14 @@ from datetime import datetime
 from django.db import transaction
 from django.utils import timezone
 
+from fieldtally.core.blinding.chain import item
 from fieldtally.core.blinding.codes import draw_codes
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import Declined
+from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import KeyEntry, SealedPlan, Shuffle, Uncovered
 from fieldtally.server.plan.models.shuffled import ShuffleKind
@@ -69,7 +71,9 @@ def shuffle(trial: Trial, user: User, kind: str, *, at: datetime | None = None) 
         if says:
             raise Declined(422, Problem("kind", says))
         flasks = flasks_for(locked, plan) if kind == ShuffleKind.FLASKS else {}
-        return Shuffle.objects.create(trial=locked, kind=kind, flasks=flasks, by=user, at=at or timezone.now())
+        made = Shuffle.objects.create(trial=locked, kind=kind, flasks=flasks, by=user, at=at or timezone.now())
+        append(locked, "shuffle", [item("shuffle", {"kind": kind, "flasks": flasks, "at": made.at})], at=made.at)
+        return made
 
 
 def uncover(trial: Trial, user: User, letters: Mapping[str, str], *, at: datetime | None = None) -> Uncovered:
@@ -90,7 +94,9 @@ def uncover(trial: Trial, user: User, letters: Mapping[str, str], *, at: datetim
         plan = plan_of(locked)
         found = _read(plan, letters, _wanted(locked, shuffled))
         _adds_up(locked, plan, shuffled, found)
-        return Uncovered.objects.create(shuffle=shuffled, found=found, by=user, at=at or timezone.now())
+        made = Uncovered.objects.create(shuffle=shuffled, found=found, by=user, at=at or timezone.now())
+        append(locked, "uncovered", [item("uncovered", {"found": found, "at": made.at})], at=made.at)
+        return made
 
 
 def _wanted(trial: Trial, shuffled: Shuffle) -> list[str]:

@@ -8,8 +8,10 @@ from datetime import datetime, timedelta
 from django.db import transaction
 from django.utils import timezone
 
+from fieldtally.core.blinding.chain import item
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
+from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import plan_of, samples_of
@@ -24,7 +26,9 @@ def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None
     if trial.state == "draft":
         raise Declined(409, "There is no key yet: seal the plan first.")
     if trial.opened_at is None:
-        KeyLook.objects.create(trial=trial, by=user, at=at or timezone.now())
+        with transaction.atomic():
+            look = KeyLook.objects.create(trial=trial, by=user, at=at or timezone.now())
+            append(trial, "key look", [item("key look", {"at": look.at})], at=look.at)
 
 
 def start_exposure(
@@ -51,6 +55,8 @@ def start_exposure(
         first = min(sample.starts for sample in waiting)
         lags = {sample.pk: timedelta(minutes=0 if codes else sample.starts - first) for sample in waiting}
         Exposure.objects.bulk_create(Exposure(sample=s, started_at=now + lags[s.pk], by=user) for s in waiting)
+        began = [item("start", {"sample": s.code, "started_at": now + lags[s.pk]}) for s in waiting]
+        append(locked, "start", began, at=now)
         if locked.started_at is None or now < locked.started_at:
             Trial.objects.filter(pk=trial.pk).update(started_at=now)
     return now

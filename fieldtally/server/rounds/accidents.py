@@ -14,6 +14,7 @@ from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import plan_of
+from fieldtally.server.rounds.deviating import deviate
 from fieldtally.server.rounds.models import Deviation
 from fieldtally.server.rounds.models.deviation import Accident, DeviationKind
 from fieldtally.server.rounds.reasons import given_reason
@@ -69,7 +70,7 @@ def record_accident(
     event = uuid4()
     with transaction.atomic():
         return [
-            Deviation.objects.create(
+            deviate(
                 trial=trial,
                 sample=samples[code] if code else None,
                 kind=EFFECTS[effect],
@@ -111,7 +112,7 @@ def give_up_method(
             raise Declined(422, Problem("since", "That lies in the future."))
         if trial.sealed_at and since < trial.sealed_at:
             raise Declined(422, Problem("since", "That was before the plan was sealed."))
-    return Deviation.objects.create(
+    return deviate(
         trial=trial,
         about=outcome,
         kind=DeviationKind.WITHDRAWN if since is None else DeviationKind.SPLIT,

@@ -7,20 +7,25 @@ import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.utils import timezone
 
+from fieldtally.core.blinding.chain import item
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import CurveScale, NoteScale, ShadeScale
 from fieldtally.server.answers import Declined, missing
+from fieldtally.server.locking import hold
+from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.acts import amend
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import checkpoints_of, outcomes_of, plan_of
+from fieldtally.server.rounds.deviating import deviate
 from fieldtally.server.rounds.models import Deviation, LogNote, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
 from fieldtally.server.rounds.models.reading import Kind, Source
@@ -91,15 +96,13 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         raise Declined(422, f"At most {MOST_AT_ONCE} readings at once; send the rest after these.")
     stored_at = now or timezone.now()
     with transaction.atomic():
-        rounds = {
-            r.pk: r
-            for r in Round.objects.select_for_update()
-            .filter(trial=trial, scorer=user, pk__in={w.round for w in written})
-            .order_by("pk")
-        }
+        rounds = {r.pk: r for r in Round.objects.filter(trial=trial, scorer=user, pk__in={w.round for w in written})}
+        # What one device sends twice at a time is stored once.
+        hold(rounds)
         known = {r.pk: r for r in Reading.objects.filter(pk__in=[w.id for w in written])}
         fresh = list({w.id: w for w in written if w.id not in known}.values())
         _same_hands(trial, user, known)
+        _same_bodies(trial, written, known)
         if not fresh:
             return [w.id for w in written]
         # Asked only now: what was stored before the key was opened may still be sent again.
@@ -145,12 +148,70 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
             heads[at] = one.id
             rows.append(row)
         Reading.objects.bulk_create(rows)
+        codes = dict(Sample.objects.filter(pk__in={row.sample_id for row in rows}).values_list("pk", "code"))
+        looks, keys = ({pk: key for key, pk in of(trial).items()} for of in (checkpoints_of, outcomes_of))
+        chained = [item("reading", reading_record(row, codes, looks, keys)) for row in rows]
+        append(trial, "readings", chained, at=stored_at)
     return [w.id for w in written]
+
+
+def reading_record(
+    row: Reading, codes: Mapping[UUID, str], checkpoints: Mapping[int, str], outcomes: Mapping[int, str]
+) -> dict[str, Any]:
+    """What the chain keeps of a reading; codes and keys by the ids that it names."""
+    return {
+        "sample": codes[row.sample_id],
+        "outcome": outcomes[row.outcome_id],
+        "checkpoint": checkpoints[row.checkpoint_id],
+        "kind": row.kind,
+        "value": None if row.value is None else float(row.value),
+        "words": row.words,
+        "responses": None if row.responses is None else [None if x is None else float(x) for x in row.responses],
+        "reason": row.reason,
+        "taken_at": row.taken_at,
+        "stored_at": row.stored_at,
+        "source": row.source,
+        "device": row.device,
+        "take": row.take,
+        "second_code": row.repeat.code if row.repeat else None,
+    }
 
 
 def _same_hands(trial: Trial, user: User, known: dict[UUID, Reading]) -> None:
     if any(r.trial_id != trial.pk or r.scorer_id != user.pk for r in known.values()):
         raise Declined(409, "One of these readings carries an id that is taken; nothing was stored.")
+
+
+def _same_bodies(trial: Trial, written: Sequence[Written], known: dict[UUID, Reading]) -> None:
+    """What is sent again must be what was stored under its id, and what comes twice at once must be the same."""
+    curves = {o.key: o.scale for o in plan_of(trial).outcomes if isinstance(o.scale, CurveScale)} if known else {}
+    keys = {pk: key for key, pk in outcomes_of(trial).items()} if known else {}
+    first: dict[UUID, Written] = {}
+    for i, one in enumerate(written):
+        if first.setdefault(one.id, one) != one or (
+            one.id in known and not _says_the_same(one, known[one.id], keys, curves)
+        ):
+            raise Declined(
+                409,
+                Problem(
+                    f"readings.{i}.id", "This id belongs to a reading that says something else; nothing was stored."
+                ),
+            )
+
+
+def _says_the_same(one: Written, row: Reading, outcomes: Mapping[int, str], curves: Mapping[str, CurveScale]) -> bool:
+    value = one.kind == Kind.VALUE
+    try:
+        number = _number(one, curves) if value else None
+    except Refused:
+        return False
+    return (
+        (one.round, one.outcome, one.kind, one.take) == (row.round_id, outcomes[row.outcome_id], row.kind, row.take)
+        and one.sample in (row.repeat_id or row.sample_id, row.sample_id)
+        and number == row.value
+        and (one.words.strip() if value else "") == row.words
+        and (list(one.responses or ()) if value else []) == list(row.responses or ())
+    )
 
 
 def _all_sound(trial: Trial, user: User, fresh: Sequence[Written], rounds: dict[UUID, Round]) -> None:
@@ -221,6 +282,8 @@ def _value_refusal(one: Written, outcome: Outcome) -> tuple[str, str] | None:
             refusal = scale.measured_refusal(one.value)
             return ("value", refusal) if refusal else None
         case scale:
+            if one.words.strip():
+                return "words", "Words do not go with this value: write them as a note."
             refusal = "There is no value." if one.value is None else scale.refusal(one.value)
             return ("value", refusal) if refusal else None
 
@@ -229,7 +292,7 @@ def _number(one: Written, curves: Mapping[str, CurveScale]) -> float | None:
     """The number a reading is compared by: its own, that of its curve, or none for words."""
     if one.outcome in curves:
         return curves[one.outcome].number_of(one.responses or ())
-    return one.value if not one.words.strip() else None
+    return None if one.words.strip() else one.value
 
 
 def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: datetime | None = None) -> Deviation:
@@ -239,7 +302,7 @@ def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: 
     if about not in {entry.key for entry in plan_of(trial).held_equal}:
         raise Declined(422, Problem("about", "This is not on the held-equal sheet."))
     said = given_reason(reason, "Say how it differed; the verdict will tell it.")
-    return Deviation.objects.create(
+    return deviate(
         trial=trial,
         about=about,
         kind=DeviationKind.DIFFERENCE,
@@ -270,7 +333,7 @@ def skip_look(trial: Trial, user: User, checkpoint: str, reason: str, *, at: dat
     said = given_reason(reason, "Say why it is skipped; the verdict will tell it.")
     if (trial.pk, checkpoint) in skipped_looks([trial]):
         raise Declined(409, "This look is skipped already.")
-    return Deviation.objects.create(
+    return deviate(
         trial=trial,
         about=checkpoint,
         kind=DeviationKind.SKIPPED,
@@ -313,7 +376,7 @@ def move_aside(
             409,
             Problem("code", f"Sample {sample.code} is {'not ' if back else ''}set aside{'' if back else ' already'}."),
         )
-    return Deviation.objects.create(
+    return deviate(
         trial=trial,
         sample=sample,
         kind=DeviationKind.PUT_BACK if back else DeviationKind.SET_ASIDE,

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from statistics import median
 from uuid import UUID
 
 from fieldtally.core.compare.odd import FEWEST_PEERS, Odd, odd_value
@@ -63,8 +62,7 @@ def odd_among(trial: Trial, written: Sequence[Written]) -> dict[UUID, str]:
         series = [] if len(peers) > FEWEST_PEERS else _series(trial, plan, row)
         odd = odd_value(str(row.sample_id), row.value, peers, before, smallest_of(outcome.scale) or 0.0, series)
         if odd is not None:
-            others = [value for key, value in peers.items() if key != str(row.sample_id)]
-            found[row.pk] = _says(row, outcome, odd, others)
+            found[row.pk] = _says(row, outcome, odd)
     return found
 
 
@@ -102,12 +100,12 @@ def _before(plan: Plan, outcome: Outcome, look: str, values: Values) -> dict[str
     return values[outcome.key][order[at - 1]] if at else {}
 
 
-def _says(row: Reading, outcome: Outcome, odd: Odd, others: Sequence[float]) -> str:
+def _says(row: Reading, outcome: Outcome, odd: Odd) -> str:
     unit = unit_of(outcome.scale)
     value = f"{honest(row.value, 4)} {unit}".strip()
     if odd.against == "past":
         return f"{value} is a much {'larger' if odd.high else 'smaller'} step from the look before than others took."
     if odd.against == "series":
         return f"{value} lies far {'above' if odd.high else 'below'} what this sample read before."
-    middle = f"{honest(median(others), 4)} {unit}".strip()
-    return f"{value} lies far {'above' if odd.high else 'below'} the others, which lie about {middle}."
+    # What others read is not told: a number would tell one scorer what another gave.
+    return f"{value} lies far {'above' if odd.high else 'below'} the others."

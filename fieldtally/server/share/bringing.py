@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import asdict
 from datetime import timedelta
 from functools import partial
@@ -23,6 +24,15 @@ from fieldtally.server.people.models import User
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.models import Bringing
 
+log = logging.getLogger(__name__)
+FAILED = (
+    "Something went wrong here while it came in; nothing of it was stored. Try it again; if it fails again, whoever runs this "
+    "server finds why in its log."
+)
+BROKEN_OFF = (
+    "It was broken off while it came in, as when the server was restarted; nothing of it was stored. Bring it in again."
+)
+SILENT = timedelta(minutes=10)
 KEPT_FOR = timedelta(days=7)
 MOST_KEPT = 10
 LARGEST_PACK = 200_000_000
@@ -76,7 +86,9 @@ def tried(row: Bringing) -> Brought:
 def start(row: Bringing) -> None:
     """Queue it."""
     with transaction.atomic():
-        Bringing.objects.filter(pk=row.pk).update(state="running", done=0, total=0, problems=[], warnings=[])
+        Bringing.objects.filter(pk=row.pk).update(
+            state="running", done=0, total=0, problems=[], warnings=[], moved_at=timezone.now()
+        )
         transaction.on_commit(lambda: carry_in.enqueue(str(row.pk)))
 
 
@@ -85,13 +97,25 @@ def _tell(pk: UUID, done: int, total: int) -> None:
 
     def write() -> None:
         try:
-            Bringing.objects.filter(pk=pk).update(done=done, total=total)
+            Bringing.objects.filter(pk=pk).update(done=done, total=total, moved_at=timezone.now())
         finally:
             connection.close()
 
     teller = Thread(target=write)
     teller.start()
     teller.join()
+
+
+def _failed(pk: UUID, says: str) -> None:
+    Bringing.objects.filter(pk=pk, state="running").update(state="failed", problems=[{"at": "", "says": says}])
+
+
+def given_up(row: Bringing) -> Bringing:
+    """``row``, told as failed where nothing was heard of it for long: what carried it in was ended from outside."""
+    if row.state == "running" and row.moved_at and timezone.now() - row.moved_at > SILENT:
+        _failed(row.pk, BROKEN_OFF)
+        row.refresh_from_db()
+    return row
 
 
 @task()
@@ -113,5 +137,10 @@ def carry_in(bringing_id: str) -> None:
     except Refused as refused:
         told = [{"at": one.at, "says": one.says} for one in refused.problems]
         Bringing.objects.filter(pk=row.pk).update(state="refused", problems=told)
+        return
+    except Exception:
+        # Whatever it was: it ends with a sentence, and what went wrong stands in the server's own log.
+        log.exception("A file could not be brought in")
+        _failed(row.pk, FAILED)
         return
     Bringing.objects.filter(pk=row.pk).update(state="done", trial=trial, warnings=list(warnings), content=b"")

@@ -1,125 +1,56 @@
 """Erasing an account: the person's own things go, trials that are theirs alone go with all they hold, and what others rely on stays
-under no name."""
+under no name.
+
+Whose alone a trial is, the database decides (``erase_trials`` in the migrations): others have no part in it, and never had one.  A trial in
+which somebody else scored stays even when nobody is left in it.
+"""
 
 from __future__ import annotations
 
 import uuid
 
 from allauth.account.models import EmailAddress
-from django.db import connection, transaction
-from django.db.models import Model
+from django.db import IntegrityError, connection, transaction
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
-from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, Practice, Serving
-from fieldtally.server.people.models import AccessToken, Invitation, Membership, Role, Trial, User
-from fieldtally.server.plan.models import (
-    Amendment,
-    Checkpoint,
-    Draft,
-    KeyEntry,
-    Outcome,
-    Prediction,
-    Rehearsal,
-    Sample,
-    SealedPlan,
-    Shuffle,
-    Uncovered,
-)
-from fieldtally.server.prepare.models import (
-    Application,
-    Cycle,
-    Exposure,
-    HeldTick,
-    KeyLook,
-    MeasuringTool,
-    MixTick,
-    Pack,
-)
-from fieldtally.server.rounds.models import (
-    Calibration,
-    CalibrationGrade,
-    Condition,
-    Deviation,
-    Feed,
-    GaugedReading,
-    GaugeRecipe,
-    GaugeRun,
-    Gauging,
-    Guess,
-    LogNote,
-    Photo,
-    PhotoFile,
-    Readiness,
-    Reading,
-    Reminded,
-    Repeat,
-    Round,
-    TrainingAnswer,
-    TrainingSet,
-)
-from fieldtally.server.share.models import Bringing, ReaderPrediction, Report
-from fieldtally.server.verdict.models import InterimLook, KeyOpening
+from fieldtally.server.panels.models import Practice
+from fieldtally.server.people.chain import append
+from fieldtally.server.people.models import AccessToken, Membership, Role, Trial, User
+from fieldtally.server.plan.models import Rehearsal
+from fieldtally.server.prepare.models import MeasuringTool
+from fieldtally.server.rounds.models import Feed, Reminded, TrainingSet
+from fieldtally.server.share.models import Bringing
 
 GONE = "Somebody who left"
-HELD: tuple[tuple[type[Model], str], ...] = (
-    (Judgement, "serving__assessor__panel__trial"),
-    (Serving, "assessor__panel__trial"),
-    (Assessor, "panel__trial"),
-    (Material, "panel__trial"),
-    (Panel, "trial"),
-    (GaugedReading, "gauging__trial"),
-    (GaugeRun, "trial"),
-    (Gauging, "trial"),
-    (GaugeRecipe, "trial"),
-    (TrainingAnswer, "set__trial"),
-    (TrainingSet, "trial"),
-    (Readiness, "trial"),
-    (CalibrationGrade, "calibration__trial"),
-    (Calibration, "trial"),
-    (PhotoFile, "photo__trial"),
-    (Photo, "trial"),
-    (Reading, "trial"),
-    (Repeat, "trial"),
-    (Round, "trial"),
-    (Guess, "trial"),
-    (Deviation, "trial"),
-    (Condition, "trial"),
-    (LogNote, "trial"),
-    (Reminded, "trial"),
-    (InterimLook, "trial"),
-    (KeyOpening, "trial"),
-    (KeyLook, "trial"),
-    (HeldTick, "trial"),
-    (Cycle, "trial"),
-    (Pack, "trial"),
-    (MixTick, "trial"),
-    (Application, "trial"),
-    (Exposure, "sample__trial"),
-    (Uncovered, "shuffle__trial"),
-    (Shuffle, "trial"),
-    (KeyEntry, "sample__trial"),
-    (Sample, "trial"),
-    (Prediction, "trial"),
-    (Amendment, "trial"),
-    (SealedPlan, "trial"),
-    (Outcome, "trial"),
-    (Checkpoint, "trial"),
-    (Draft, "trial"),
-    (Report, "trial"),
-    (ReaderPrediction, "trial"),
-    (AccessToken, "trial"),
-    (Invitation, "trial"),
-    (Membership, "trial"),
-)
-"""All that a trial holds, what names another before it."""
 
 
 def own_trials(user: User) -> list[Trial]:
-    """The trials that nobody but ``user`` takes part in."""
-    mine = Trial.objects.filter(memberships__user=user)
+    """The trials in which nobody but ``user`` has, or ever had, a part."""
+    mine = Trial.objects.filter(memberships__user=user, memberships__role=Role.LEAD)
     shared = set(Membership.objects.filter(trial__in=mine).exclude(user=user).values_list("trial_id", flat=True))
-    return [trial for trial in mine if trial.pk not in shared]
+    return [trial for trial in mine if trial.pk not in shared and _may_go(user, trial)]
+
+
+def _may_go(user: User, trial: Trial) -> bool:
+    """Whether the database would let ``trial`` go; it is asked, and nothing happens."""
+    try:
+        with transaction.atomic():
+            _erase_trials(user, [trial])
+            raise _Asked
+    except _Asked:
+        return True
+    except IntegrityError:
+        return False
+
+
+class _Asked(Exception):
+    """It would."""
+
+
+def _erase_trials(user: User, trials: list[Trial]) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT erase_trials(%s, %s)", [user.pk, [trial.pk for trial in trials]])
 
 
 def erase(user: User, email: str) -> None:
@@ -133,18 +64,14 @@ def erase(user: User, email: str) -> None:
         locked = User.objects.select_for_update().get(pk=user.pk)
         alone = own_trials(locked)
         for membership in Membership.objects.filter(user=locked, role=Role.LEAD).exclude(trial__in=alone):
-            others = Membership.objects.filter(trial=membership.trial, role=Role.LEAD).exclude(user=locked)
-            if not others.exists():
+            others = Membership.objects.filter(trial=membership.trial).exclude(user=locked)
+            if others.exists() and not others.filter(role=Role.LEAD).exists():
                 says = f"“{membership.trial.title}” has others in it and no lead but you. Invite another lead, or leave them out, first."
                 raise Declined(409, says)
-        with connection.cursor() as cursor:
-            cursor.execute("SET LOCAL fieldtally.erasing = 'account'")
-        ids = [trial.pk for trial in alone]
-        for model, path in HELD:
-            rows = model.objects.filter(**{f"{path}__in": ids})  # type: ignore[attr-defined]
-            rows._raw_delete(rows.db)
-        Bringing.objects.filter(trial__in=ids).update(trial=None)
-        Trial.objects.filter(pk__in=ids)._raw_delete("default")
+        _erase_trials(locked, alone)
+        # Their values stay in the trials of others; that the account was erased stands in the chain of each.
+        for trial in Trial.objects.filter(memberships__user=locked, sealed_at__isnull=False):
+            append(trial, "erased")
         for model in (AccessToken, MeasuringTool, Practice, TrainingSet, Rehearsal, Bringing):
             model.objects.filter(by=locked).delete()  # type: ignore[attr-defined]
         Feed.objects.filter(user=locked).delete()
@@ -155,5 +82,3 @@ def erase(user: User, email: str) -> None:
         locked.email = f"erased-{uuid.uuid4().hex}@no-account.invalid"
         locked.set_unusable_password()
         locked.save()
-        with connection.cursor() as cursor:
-            cursor.execute("SET LOCAL fieldtally.erasing = ''")

@@ -16,12 +16,13 @@ from fieldtally.core.blinding.seal import canonical
 from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Refused
+from fieldtally.core.trialpack.chained import chain_in
 from fieldtally.core.trialpack.reading import TrialPack
 from fieldtally.core.trialpack.study import plan_as_it_stands, problems_of, sealed_in
 from fieldtally.server.answers import Declined
 from fieldtally.server.panels.documents import plan_in as panel_plan_in
 from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, Serving
-from fieldtally.server.people.models import Membership, Role, Trial, User
+from fieldtally.server.people.models import ChainEntry, Membership, Role, Trial, User
 from fieldtally.server.plan.models import (
     Amendment,
     Checkpoint,
@@ -49,6 +50,7 @@ from fieldtally.server.rounds.models import (
 from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.rounds.pictures import picture_in
 from fieldtally.server.share.gauged import Known, bring_gauged
+from fieldtally.server.verdict.chain import take_over
 from fieldtally.server.verdict.models import InterimLook
 
 Row = dict[str, Any]
@@ -56,18 +58,6 @@ AT_ONCE = 2_000
 TOLD_EVERY = 4_000
 COPIED_AT_ONCE = 10_000
 LONGEST_DEVICE, LONGEST_REASON = 60, 500
-ESCAPED = {ord("\\"): "\\\\", ord("\t"): "\\t", ord("\n"): "\\n", ord("\r"): "\\r"}
-WHOLE = """
-    SELECT count(*) FROM rounds_reading r
-    JOIN plan_sample s ON s.id = r.sample_id AND s.trial_id = r.trial_id
-    JOIN plan_outcome o ON o.id = r.outcome_id AND o.trial_id = r.trial_id
-    JOIN plan_checkpoint c ON c.id = r.checkpoint_id AND c.trial_id = r.trial_id
-    JOIN rounds_round d ON d.id = r.round_id AND d.trial_id = r.trial_id
-    JOIN people_user u ON u.id = r.scorer_id
-    WHERE r.trial_id = %s
-      AND (r.repeat_id IS NULL OR EXISTS (SELECT 1 FROM rounds_repeat p WHERE p.id = r.repeat_id))
-      AND (r.supersedes_id IS NULL OR EXISTS (SELECT 1 FROM rounds_reading b WHERE b.id = r.supersedes_id))
-"""
 READING_COLUMNS = (
     "id",
     "trial_id",
@@ -123,17 +113,6 @@ def _moment(text: str | None) -> datetime | None:
     return None if text is None else datetime.fromisoformat(text).astimezone(UTC)
 
 
-def _line(row: tuple[Any, ...]) -> str:
-    """A row as COPY reads it."""
-    return "\t".join(["\\N" if cell is None else _cell(cell) for cell in row]) + "\n"
-
-
-def _cell(cell: Any) -> str:
-    if isinstance(cell, str):
-        return cell.translate(ESCAPED) if "\\" in cell or not cell.isprintable() else cell
-    return cell.isoformat() if isinstance(cell, datetime) else str(cell)
-
-
 class _Incoming:
     """One pack on its way in.  What a row names is looked up among what came in before it."""
 
@@ -177,6 +156,17 @@ class _Incoming:
             opened_by=self._who(told.get("opened_by")),
         )
         self.trial.refresh_from_db()
+        self._chain()
+
+    def _chain(self) -> None:
+        """The chain goes on as it came; without one, it begins with what came in."""
+        entries, _ = chain_in(self.pack)
+        ChainEntry.objects.bulk_create(
+            ChainEntry(trial=self.trial, number=number, text=one.text, link=one.link)
+            for number, one in enumerate(entries, start=1)
+        )
+        if not entries:
+            take_over(self.trial)
 
     def _who(self, name: str | None) -> User | None:
         """The person of that name in the pack: a name without an account that anybody could sign in to."""
@@ -368,21 +358,12 @@ class _Incoming:
         table, columns = Reading._meta.db_table, sql.SQL(", ").join(map(sql.Identifier, READING_COLUMNS))
         command = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), columns)
         with connection.cursor() as cursor:
-            cursor.execute("SELECT current_setting('is_superuser') = 'on'")
-            together = cursor.fetchone() == (True,)
-            if together:
-                # What readings point at was stored just before; that it is there is asked once for all of them, not once for each.
-                cursor.execute("SET LOCAL session_replication_role = replica")
             for start in range(0, len(rows), COPIED_AT_ONCE):
                 part = rows[start : start + COPIED_AT_ONCE]
                 with cursor.copy(command) as copy:
-                    copy.write("".join(map(_line, part)))
+                    for row in part:
+                        copy.write_row(row)
                 self._came(len(part))
-            if together:
-                cursor.execute("SET LOCAL session_replication_role = origin")
-                cursor.execute(WHOLE, [self.trial.pk])
-                if cursor.fetchone() != (len(rows),):
-                    raise Refused("Some readings point at what is not there; nothing was stored.", "readings.csv")
 
     def _happened(self) -> None:
         events: dict[int, uuid.UUID] = {}

@@ -21,7 +21,13 @@ class Bringing(models.Model):
     asked = models.JSONField(default=dict)
     state = models.CharField(
         max_length=8,
-        choices=[("new", "waits to be looked at"), ("running", "on its way"), ("done", "in"), ("refused", "refused")],
+        choices=[
+            ("new", "waits to be looked at"),
+            ("running", "on its way"),
+            ("done", "in"),
+            ("refused", "refused"),
+            ("failed", "failed here"),
+        ],
         default="new",
     )
     done = models.PositiveIntegerField(default=0)
@@ -30,6 +36,8 @@ class Bringing(models.Model):
     warnings = models.JSONField(default=list)
     trial = models.ForeignKey("people.Trial", on_delete=models.SET_NULL, null=True, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
+    moved_at = models.DateTimeField(null=True)
+    """When it was last heard of while it was on its way."""
 
     class Meta:
         ordering = ["-at"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any, TypeVar
@@ -13,10 +13,12 @@ from uuid import UUID
 from django.db.models import Model
 
 from fieldtally.core.scales import unit_of
+from fieldtally.core.trialpack.chained import chain_sheet
 from fieldtally.core.trialpack.pack import Cell, Sheet, sheet_of
 from fieldtally.core.verdict.study import Concluded
 from fieldtally.core.verdict.tally import WholeTally
 from fieldtally.server.panels.models import Assessor, Material, Panel, Serving
+from fieldtally.server.people.chain import entries_of
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Amendment, Prediction, SealedPlan
 from fieldtally.server.plan.records import key_of, plan_of, samples_of, shuffle_of
@@ -553,6 +555,11 @@ class Outgoing:
             "opened_at": moment(trial.opened_at),
             "opened_by": self.names[trial.opened_by_id] if trial.opened_by_id else None,
         }
+
+    def chain(self) -> Callable[[Mapping[str, bytes]], Sheet] | None:
+        """What makes the table of the trial's chain; none for a draft, which has none."""
+        entries = entries_of(self.trial)
+        return None if self.trial.state == "draft" else lambda contents: chain_sheet(entries, contents)
 
     def files(self) -> dict[str, bytes]:
         """Photos, and what was put before panels, by path."""

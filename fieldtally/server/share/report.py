@@ -36,6 +36,7 @@ from fieldtally.server.rounds.records import RoundKept, looks_of, rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.share.models import Report
 from fieldtally.server.share.outgoing import names_of
+from fieldtally.server.verdict.chain import last_link
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
@@ -128,6 +129,7 @@ class WholeReport:
     defers: str
     raw: Raw
     seal: str
+    link: str
     origin: str
     comments: dict[str, str]
     photos: tuple[Shown, ...]
@@ -162,6 +164,7 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
         defers=DEFERS,
         raw=_raw(study),
         seal=trial.sealed.seal,
+        link=last.link if (last := last_link(trial)) else "",
         origin=trial.origin,
         comments=dict(kept.comments) if kept else {},
         photos=_photos(trial, kept.photos if kept else []),

@@ -11,6 +11,7 @@ from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_ve
 from fieldtally.server.rounds.guessing import blinding_of, told_apart
 from fieldtally.server.rounds.records import RoundKept, differences_of, skipped_looks
 from fieldtally.server.rounds.telling import accidents_told, methods_told
+from fieldtally.server.verdict.chain import faults_of
 from fieldtally.server.verdict.study import Study
 
 MOST_TOLD = 5
@@ -39,6 +40,7 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
         accidents=accidents_told(trial),
         left_out=len(study.left_out),
         methods=methods_told(trial),
+        altered=tuple(faults_of(trial)),
         told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
     )
 

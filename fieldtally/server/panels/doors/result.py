@@ -12,7 +12,7 @@ from fieldtally.core.panels.serving import LETTERS
 from fieldtally.server.answers import ProblemsOut, missing
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Panel
-from fieldtally.server.panels.records import findings_of
+from fieldtally.server.panels.records import findings_of, late_in
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import plan_of
 
@@ -27,13 +27,15 @@ class LetteredThing(Schema):
 
 
 class PanelResultOut(Schema):
-    """What the panel found; ``with_all``: with everybody counted, where somebody was left out."""
+    """What the panel found; ``with_all``: with everybody counted, where somebody was left out; ``late``: how many answers were given before
+    the panel closed and came in after it."""
 
     plan: PanelPlan
     things: Sequence[LetteredThing]
     finding: PanelFinding
     with_all: PanelFinding | None
     closed_because: str
+    late: int
 
 
 @router.get("/panels/{panel_id}/result", response={200: PanelResultOut, 403: ProblemsOut, 404: ProblemsOut})
@@ -53,4 +55,5 @@ def result(request: HttpRequest, panel_id: UUID) -> PanelResultOut:
         finding=found,
         with_all=with_all,
         closed_because=panel.closed_because,
+        late=late_in(panel),
     )

@@ -1,10 +1,11 @@
 """What is kept about people: a file for each thing."""
 
 from fieldtally.server.people.models.accesstoken import AccessToken
+from fieldtally.server.people.models.chainentry import ChainEntry
 from fieldtally.server.people.models.invitation import Invitation
 from fieldtally.server.people.models.letter import Letter
 from fieldtally.server.people.models.membership import Membership, Role
 from fieldtally.server.people.models.trial import Trial
 from fieldtally.server.people.models.user import User
 
-__all__ = ["AccessToken", "Invitation", "Letter", "Membership", "Role", "Trial", "User"]
+__all__ = ["AccessToken", "ChainEntry", "Invitation", "Letter", "Membership", "Role", "Trial", "User"]

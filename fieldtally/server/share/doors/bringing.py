@@ -28,7 +28,7 @@ class BringingOut(Schema):
     id: UUID
     name: str
     kind: Literal["pack", "table"]
-    state: Literal["new", "running", "done", "refused"]
+    state: Literal["new", "running", "done", "refused", "failed"]
     done: int
     total: int
     problems: list[ProblemOut]
@@ -93,7 +93,7 @@ def _own(request: HttpRequest, bringing_id: UUID) -> Bringing:
     row = Bringing.objects.select_related("by").filter(pk=bringing_id, by=request.user).first()
     if row is None:
         raise missing()
-    return row
+    return bringing.given_up(row)
 
 
 @router.post("/bringings", response={201: BringingOut, 413: ProblemsOut, 422: ProblemsOut})

@@ -12,6 +12,7 @@ from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.problems import Problem
 from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
+from fieldtally.server.people.models import Membership, Trial
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.plan.acts import begin_again
 from fieldtally.server.plan.records import is_covered, plan_of, sealed_document
@@ -67,7 +68,9 @@ def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     title = seen.spoken(seen.trial.title, sheets.names)
     if sheets.with_key and sheets.own_only is None:
         out = Outgoing(seen.trial)
-        content = write_pack("field-tally-trial", title, out.sheets(), out.documents(), out.moments(), out.files())
+        content = write_pack(
+            "field-tally-trial", title, out.sheets(), out.documents(), out.moments(), out.files(), out.chain()
+        )
     else:
         # Who prepares has the key; with the readings of others beside it they would have the verdict.
         documents = {"plan.json": {"seal": seen.trial.sealed.seal, "sealed": sealed_document(seen.trial)}}
@@ -106,14 +109,23 @@ class LeavingOut(Schema):
 
     alone: list[str]
     shared: int
+    held: list[str]
+    """Trials that nobody is left in and that stay all the same, because others scored in them."""
 
 
 @router.get("/account/leaving", response=LeavingOut)
 def leaving(request: HttpRequest) -> LeavingOut:
     """What would go with the account."""
     alone = own_trials(request.user)
-    shared = request.user.memberships.count() - len(alone)
-    return LeavingOut(alone=sorted(trial.title for trial in alone), shared=shared)
+    mine = Trial.objects.filter(memberships__user=request.user).exclude(pk__in=[trial.pk for trial in alone])
+    others = set(
+        Membership.objects.filter(trial__in=mine).exclude(user=request.user).values_list("trial_id", flat=True)
+    )
+    return LeavingOut(
+        alone=sorted(trial.title for trial in alone),
+        shared=len(others),
+        held=sorted(trial.title for trial in mine if trial.pk not in others),
+    )
 
 
 class LeaveIn(Schema):

@@ -11,10 +11,12 @@ from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Schema
 
+from fieldtally.core.blinding.chain import item
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.scales import NoteScale, Scale
 from fieldtally.core.verdict.interim import price
 from fieldtally.server.answers import Declined, ProblemsOut
+from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.people.sight import sight
 from fieldtally.server.plan.records import plan_of
@@ -158,6 +160,8 @@ def _take(trial: Trial, plan: Plan, user: User, checkpoint: str) -> None:
     with transaction.atomic():
         locked = Trial.objects.select_for_update().get(pk=trial.pk)
         if not InterimLook.objects.filter(trial=locked, checkpoint=checkpoint).exists():
-            InterimLook.objects.create(
+            made = InterimLook.objects.create(
                 trial=locked, checkpoint=checkpoint, stop=told.stop, says=told.says, by=user, at=timezone.now()
             )
+            record = {"checkpoint": checkpoint, "stop": told.stop, "says": told.says, "at": made.at}
+            append(locked, "interim look", [item("interim look", record)], at=made.at)

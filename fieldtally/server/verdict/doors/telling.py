@@ -27,6 +27,7 @@ from fieldtally.server.rounds.guessing import blinding_of
 from fieldtally.server.rounds.records import rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict import acts
+from fieldtally.server.verdict.chain import faults_of, last_link
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import Study, concluded, study_of
@@ -36,9 +37,12 @@ router = Router()
 
 
 class AskedOut(Schema):
-    """The key was asked for; it may be opened until ``until``."""
+    """The key was asked for; it may be opened until ``until``.  ``faults``: what the database holds otherwise than it was recorded, a
+    sentence each; ``entries``: how many entries of the chain were checked."""
 
     until: datetime
+    faults: list[str]
+    entries: int
 
 
 @router.post(
@@ -48,13 +52,20 @@ def ask(request: HttpRequest, trial_id: UUID) -> AskedOut:
     """First of two: say that the key shall be opened."""
     seen = sight(request, trial_id)
     seen.need(seen.opens_key, "Only the lead opens the key.")
-    return AskedOut(until=acts.ask_to_open(seen.trial, request.user).at + acts.TIME_TO_CONFIRM)
+    asked = acts.ask_to_open(seen.trial, request.user)
+    last = last_link(seen.trial)
+    return AskedOut(
+        until=asked.at + acts.TIME_TO_CONFIRM,
+        faults=faults_of(seen.trial),
+        entries=last.document["number"] if last else 0,
+    )
 
 
 class OpenIn(Schema):
-    """The trial's name, typed."""
+    """The trial's name, typed; ``despite`` what is not as it was recorded, which the verdict then tells."""
 
     title: str
+    despite: bool = False
 
 
 class OpenedOut(Schema):
@@ -71,7 +82,7 @@ def open_key(request: HttpRequest, trial_id: UUID, body: OpenIn) -> OpenedOut:
     """Second of two: open the key for all."""
     seen = sight(request, trial_id)
     seen.need(seen.opens_key, "Only the lead opens the key.")
-    return OpenedOut(at=acts.open_key(seen.trial, request.user, body.title))
+    return OpenedOut(at=acts.open_key(seen.trial, request.user, body.title, despite=body.despite))
 
 
 class TreatmentOut(Schema):

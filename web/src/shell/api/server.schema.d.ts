@@ -2766,6 +2766,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Receipt
+         * @description A receipt for all that was recorded so far.  It tells nothing of what that was.
+         */
+        get: operations["fieldtally_server_verdict_doors_receipts_receipt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/receipt/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description Whether the chain of the trial still holds a receipt.
+         */
+        post: operations["fieldtally_server_verdict_doors_receipts_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/readings.csv": {
         parameters: {
             query?: never;
@@ -9550,7 +9590,8 @@ export interface components {
         };
         /**
          * PanelResultOut
-         * @description What the panel found; ``with_all``: with everybody counted, where somebody was left out.
+         * @description What the panel found; ``with_all``: with everybody counted, where somebody was left out; ``late``: how many answers were given before
+         *     the panel closed and came in after it.
          */
         PanelResultOut: {
             plan: components["schemas"]["PanelPlan"];
@@ -9560,6 +9601,8 @@ export interface components {
             with_all: components["schemas"]["PanelFinding"] | null;
             /** Closed Because */
             closed_because: string;
+            /** Late */
+            late: number;
         };
         /**
          * Part
@@ -9666,7 +9709,8 @@ export interface components {
         };
         /**
          * AskedOut
-         * @description The key was asked for; it may be opened until ``until``.
+         * @description The key was asked for; it may be opened until ``until``.  ``faults``: what the database holds otherwise than it was recorded, a
+         *     sentence each; ``entries``: how many entries of the chain were checked.
          */
         AskedOut: {
             /**
@@ -9674,6 +9718,10 @@ export interface components {
              * Format: date-time
              */
             until: string;
+            /** Faults */
+            faults: string[];
+            /** Entries */
+            entries: number;
         };
         /**
          * OpenedOut
@@ -9688,11 +9736,16 @@ export interface components {
         };
         /**
          * OpenIn
-         * @description The trial's name, typed.
+         * @description The trial's name, typed; ``despite`` what is not as it was recorded, which the verdict then tells.
          */
         OpenIn: {
             /** Title */
             title: string;
+            /**
+             * Despite
+             * @default false
+             */
+            despite: boolean;
         };
         /**
          * Best
@@ -9784,8 +9837,9 @@ export interface components {
         /**
          * Departed
          * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half of
-         *     them between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps; and the mean response at each step (None:
-         *     nobody took it).
+         *     them between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps.
+         *
+         *     ``mean`` is the mean response at each step, None where nobody took it.
          */
         Departed: {
             /** Treatment */
@@ -10350,6 +10404,46 @@ export interface components {
             alarm: number | null;
         };
         /**
+         * ReceiptOut
+         * @description The last link of the chain of a trial (its id), how many entries it stands for, and when the newest was written.
+         */
+        ReceiptOut: {
+            /** Format */
+            format: string;
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** Entries */
+            entries: number;
+            /** Link */
+            link: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * ReceiptHeld
+         * @description The number of the entry that the receipt was taken at, and how many there are now; None: the chain does not hold it.
+         */
+        ReceiptHeld: {
+            /** Number */
+            number: number | null;
+            /** Entries */
+            entries: number;
+        };
+        /**
+         * ReceiptIn
+         * @description A receipt as it was taken, or its link alone.
+         */
+        ReceiptIn: {
+            /** Receipt */
+            receipt: string;
+        };
+        /**
          * AgainOut
          * @description The new draft.
          */
@@ -10377,6 +10471,8 @@ export interface components {
             alone: string[];
             /** Shared */
             shared: number;
+            /** Held */
+            held: string[];
         };
         /**
          * LeaveIn
@@ -10407,7 +10503,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "new" | "running" | "done" | "refused";
+            state: "new" | "running" | "done" | "refused" | "failed";
             /** Done */
             done: number;
             /** Total */
@@ -17742,6 +17838,108 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SideBySideOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_doors_receipts_receipt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiptOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_doors_receipts_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiptHeld"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
             /** @description Unprocessable Entity */

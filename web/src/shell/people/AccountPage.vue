@@ -72,6 +72,7 @@ const leave = () => through(async () => {
     <DialogSheet :open="leaving" title="Erase your account?" @close="leaving = false">
       <p v-if="going?.alone.length" class="mt-2">These go with it, for good: <b>{{ going.alone.join(", ") }}</b>.</p>
       <p v-if="going?.shared" class="mt-2">In {{ going.shared === 1 ? "one trial" : `${going.shared} trials` }} of others you become “Somebody who left”.</p>
+      <p v-if="going?.held.length" class="mt-2">Others scored in these: they stay, with nobody left who may read them: <b>{{ going.held.join(", ") }}</b>. Invite another lead first, if somebody should.</p>
       <form class="mt-4 grid gap-4" @submit.prevent="leave"><LabelledField v-model="email" label="Your e-mail address, as a sign that you mean it" autocomplete="off" :says="says('email')" /><ProblemText :says="other" /><div class="flex flex-wrap gap-3"><button class="press press-main" :disabled="busy">Erase it</button><button type="button" class="press" @click="leaving = false">Stay</button></div></form>
     </DialogSheet>
   </div>

@@ -3,7 +3,7 @@
 import { computed, onMounted, onUnmounted, ref } from "vue";
 
 import BoothSet from "./BoothSet.vue";
-import { agree, cupFile, dropFiles, goNoFurther, keepOf, keptOf, sendWaiting, sitDown, stockUp, type Booth, type Judgement } from "./booth";
+import { agree, cupFile, discard, dropFiles, goNoFurther, keepOf, keptOf, sendAgain, sendWaiting, sitDown, stockUp, type Booth, type Judgement } from "./booth";
 import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { problemsOf, Unreachable } from "@/shell/api/problems";
@@ -15,6 +15,7 @@ const booth = ref<Booth>();
 const says = ref("");
 const adult = ref(false);
 const waiting = ref(keptOf(props.token).waiting);
+const refused = ref(keptOf(props.token).refused);
 const rests = ref(0);
 let timer = 0;
 let tries = 0;
@@ -54,13 +55,28 @@ async function open(): Promise<void> {
 }
 async function send(): Promise<void> {
   window.clearTimeout(tries);
-  try {
-    if (!(await sendWaiting(props.token))) tries = window.setTimeout(() => void send(), 4_000);
-  } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
-  }
-  waiting.value = keptOf(props.token).waiting;
+  if (!(await sendWaiting(props.token))) tries = window.setTimeout(() => void send(), 4_000);
+  look();
 }
+/** What of the answers is still on this device. */
+function look(): void {
+  const kept = keptOf(props.token);
+  waiting.value = kept.waiting;
+  refused.value = kept.refused;
+}
+async function again(id: string): Promise<void> {
+  sendAgain(props.token, id);
+  look();
+  await send();
+}
+async function letGo(id: string): Promise<void> {
+  discard(props.token, id);
+  look();
+  given.value = keptOf(props.token).waiting.map((one) => one.serving);
+  show(await sitDown(props.token).catch(() => booth.value!));
+}
+/** The codes of the cups of an answer, by which its assessor knows it. */
+const cupsOf = (serving: string) => booth.value?.sets.find((one) => one.id === serving)?.codes.join(", ") ?? "a set that was taken away";
 async function takePart(): Promise<void> {
   says.value = "";
   try {
@@ -70,7 +86,7 @@ async function takePart(): Promise<void> {
   }
 }
 const answered = computed(() => new Set([...(booth.value?.sets.filter((one) => one.answered).map((one) => one.id) ?? []), ...given.value]));
-const given = ref<string[]>(keptOf(props.token).waiting.map((one) => one.serving));
+const given = ref<string[]>([...keptOf(props.token).waiting, ...keptOf(props.token).refused.map((one) => one.judgement)].map((one) => one.serving));
 const next = computed(() => booth.value?.sets.find((one) => !answered.value.has(one.id)));
 const number = computed(() => (booth.value && next.value ? booth.value.sets.indexOf(next.value) + 1 : 0));
 
@@ -108,6 +124,12 @@ onUnmounted(() => {
   <main class="sheet mx-auto flex min-h-dvh flex-col px-4 py-5" :class="booth?.material === 'pictures' ? 'max-w-4xl' : 'max-w-xl'">
     <p v-if="booth" class="flex justify-between text-soft"><span>Seat {{ booth.number }}</span><span v-if="next && booth.consented">{{ number }} of {{ booth.sets.length }}</span></p>
     <p v-if="waiting.length" role="status" class="mt-2 border-l-4 border-ink pl-3">{{ waiting.length === 1 ? "Your answer is" : `${waiting.length} answers are` }} kept on this device and sent by itself.</p>
+    <section v-if="refused.length" class="mt-3 border-2 border-ink p-3" aria-label="Answers that were not taken">
+      <div v-for="one in refused" :key="one.judgement.id" class="grid gap-2" role="alert">
+        <p><b>Your answer on <span class="code">{{ cupsOf(one.judgement.serving) }}</span> was not taken.</b> {{ one.says }} It is still on this device; tell the host.</p>
+        <p class="flex flex-wrap gap-3"><button class="press press-small" @click="again(one.judgement.id)">Send it again</button><button class="quiet" @click="letGo(one.judgement.id)">Discard it</button></p>
+      </div>
+    </section>
     <ProblemText class="mt-3" :says="says" />
     <template v-if="booth && !booth.consented">
       <h1 class="mt-6">{{ { cups: "Before you taste", sounds: "Before you listen", pictures: "Before you look" }[booth.material] ?? "Before you begin" }}</h1>
@@ -139,7 +161,7 @@ onUnmounted(() => {
     <BoothSet v-else-if="booth && next && booth.state === 'open'" :key="next.id" :booth="booth" :set="next" :load="(place) => cupFile(token, next!.id, place)" @lock="lock" />
     <div v-else-if="booth && booth.consented" class="m-auto text-center">
       <h1>Thank you.</h1>
-      <p class="mt-3 text-[1.15rem]">{{ next ? "The panel is closed." : "All your answers are given and locked." }} What it was is told when the host opens the key.</p>
+      <p class="mt-3 text-[1.15rem]">{{ next ? "The panel is closed." : waiting.length ? "All your answers are given; those on this device are sent by themselves, so leave this page open." : refused.length ? "All other answers are given and locked." : "All your answers are given and locked." }} What it was is told when the host opens the key.</p>
       <button v-if="handed" class="press press-main mt-5 min-h-[64px]" @click="emit('done')">Hand it on</button>
     </div>
     <button v-if="booth && booth.consented && next && !booth.stopped && booth.state === 'open'" class="quiet mx-auto mt-3 block" @click="stopping = true">I do not go on</button>

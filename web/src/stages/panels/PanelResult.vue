@@ -44,6 +44,7 @@ const shade = (many: number) => `color-mix(in oklab, var(--ink) ${Math.round((45
   <article v-else-if="data && finding">
     <h1 class="mt-2 max-w-4xl text-[1.7rem] leading-tight lg:text-[2.1rem]">{{ sentence }}</h1>
     <p class="mt-2 text-soft">{{ data.plan.title }}: {{ data.things.map((one) => `${one.letter} ${one.name}`).join(", ") }}</p>
+    <p v-if="data.late" class="mt-2 text-soft">{{ data.late === 1 ? "One answer was" : `${data.late} answers were` }} given before the panel closed and came in after it; {{ data.late === 1 ? "it counts" : "they count" }} by when {{ data.late === 1 ? "it was" : "they were" }} given.</p>
     <p v-if="data.closed_because" class="mt-2 border-l-4 border-ink pl-3"><b>Ended early:</b> {{ data.closed_because }}</p>
     <p v-if="finding.settle" class="mt-2">{{ finding.settle > finding.n ? `About ${finding.settle - finding.n} more judgements (${finding.settle} in all) would probably settle it` : `A new panel of about ${finding.settle} judgements would probably settle it` }}, if as many notice as it looked here.</p>
     <p v-if="finding.closest" class="mt-2">{{ finding.closest }}</p>

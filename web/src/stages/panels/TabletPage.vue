@@ -21,9 +21,7 @@ let looks = 0;
 /** Answers of all who sat here; each is sent as soon as the server can be reached. */
 async function send(): Promise<void> {
   for (const one of table.value?.seats ?? [])
-    await sendWaiting(one.token).catch((error: unknown) => {
-      says.value = `Seat ${one.number}: ${problemsOf(error)[0]!.says}`;
-    });
+    if (keptOf(one.token).waiting.length) await sendWaiting(one.token);
 }
 async function load(): Promise<void> {
   says.value = "";
@@ -39,6 +37,8 @@ async function load(): Promise<void> {
 }
 /** Answers that wait on this tablet count as given. */
 const doneOf = (one: Table["seats"][number]) => Math.min(one.of, one.done + keptOf(one.token).waiting.length);
+/** What the server turned down stays on this tablet until somebody has seen it. */
+const refusedOf = (one: Table["seats"][number]) => keptOf(one.token).refused.length;
 const waiting = computed(() => (table.value?.seats ?? []).filter((one) => doneOf(one) < one.of && !one.elsewhere));
 async function keepAll(): Promise<void> {
   for (const one of waiting.value) {
@@ -73,9 +73,10 @@ onUnmounted(() => window.clearInterval(looks));
       <p v-if="table.state !== 'open'" class="mt-4 text-[1.2rem]">{{ table.state === "planned" ? "The panel has not begun yet." : "The panel is closed." }}</p>
       <ul v-else class="mt-4 grid gap-2.5">
         <li v-for="one in table.seats" :key="one.number">
-          <button type="button" class="press min-h-[64px] w-full justify-between" :disabled="one.elsewhere || doneOf(one) >= one.of" @click="seat = one.token">
+          <button type="button" class="press min-h-[64px] w-full justify-between" :disabled="one.elsewhere || (doneOf(one) >= one.of && !refusedOf(one))" @click="seat = one.token">
             <span><b class="code mr-3 text-[1.4rem]">{{ one.number }}</b>{{ one.name }}</span>
             <span v-if="one.elsewhere" class="font-normal">on another device</span>
+            <span v-else-if="refusedOf(one)" class="font-normal">{{ refusedOf(one) === 1 ? "an answer was" : `${refusedOf(one)} answers were` }} not taken</span>
             <TallyStrokes v-else :solid="doneOf(one)" :rest="one.of - doneOf(one)" :label="`${doneOf(one)} of ${one.of} answers given`" />
           </button>
         </li>

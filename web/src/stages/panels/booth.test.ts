@@ -1,6 +1,6 @@
 import { beforeEach, expect, it, vi } from "vitest";
 
-import { deviceName, isWhole, keepOf, keptOf, sendWaiting, tapped, wayOf, type Judgement } from "./booth";
+import { deviceName, discard, isWhole, keepOf, keptOf, sendAgain, sendWaiting, tapped, wayOf, type Judgement } from "./booth";
 
 const one = (id: string): Judgement => ({ id, serving: "s", answer: [0], confidence: null, preference: null, grades: [], chips: [], words: "", given_at: "2026-01-01T00:00:00Z" });
 beforeEach(() => localStorage.clear());
@@ -26,19 +26,43 @@ it("knows when an answer is whole", () => {
 
 it("keeps its name and what waits, and drops only what the server has", async () => {
   expect(deviceName()).toBe(deviceName());
-  keepOf("t", { waiting: [one("a"), one("b")] });
+  keepOf("t", { waiting: [one("a"), one("b")], refused: [] });
   vi.stubGlobal("fetch", async () => Promise.reject(new TypeError("no network")));
   expect(await sendWaiting("t")).toBe(false);
   expect(keptOf("t").waiting).toHaveLength(2);
+  let sent = 0;
   vi.stubGlobal("fetch", async () => {
     // Another answer is given while these are on their way.
-    keepOf("t", { waiting: [one("a"), one("b"), one("c")] });
-    return new Response(JSON.stringify({ stored: ["a", "b"] }), { status: 200, headers: { "Content-Type": "application/json" } });
+    if (keptOf("t").waiting.length === 2) keepOf("t", { waiting: [...keptOf("t").waiting, one("c")], refused: [] });
+    sent += 1;
+    return new Response(JSON.stringify({ stored: [] }), { status: 200, headers: { "Content-Type": "application/json" } });
   });
   expect(await sendWaiting("t")).toBe(true);
-  expect(keptOf("t").waiting.map((each) => each.id)).toEqual(["c"]);
-  vi.stubGlobal("fetch", async () => new Response(JSON.stringify({ problems: [{ at: "", says: "locked" }] }), { status: 409, headers: { "Content-Type": "application/json" } }));
-  await expect(sendWaiting("t")).rejects.toThrow();
+  expect([sent, keptOf("t").waiting]).toEqual([3, []]);
+  vi.unstubAllGlobals();
+});
+
+it("keeps what the server turns down with its sentence, sends what comes after it, and lets it be sent again or discarded", async () => {
+  keepOf("t", { waiting: [one("a"), one("b"), one("c")], refused: [] });
+  let open = false;
+  vi.stubGlobal("fetch", async (request: Request) => {
+    const told = (await request.clone().json()) as { judgements: Judgement[] };
+    const spilt = told.judgements.some((each) => each.id === "b") && !open;
+    return new Response(JSON.stringify(spilt ? { problems: [{ at: "", says: "This set was spilt." }] } : { stored: [] }), { status: spilt ? 422 : 200, headers: { "Content-Type": "application/json" } });
+  });
+  expect(await sendWaiting("t")).toBe(true);
   expect(keptOf("t").waiting).toEqual([]);
+  expect(keptOf("t").refused).toEqual([{ judgement: one("b"), says: "This set was spilt." }]);
+  sendAgain("t", "b");
+  expect(keptOf("t").waiting).toEqual([one("b")]);
+  open = true;
+  expect(await sendWaiting("t")).toBe(true);
+  expect(keptOf("t")).toMatchObject({ waiting: [], refused: [] });
+  keepOf("t", { waiting: [], refused: [{ judgement: one("d"), says: "No." }] });
+  discard("t", "d");
+  expect(keptOf("t").refused).toEqual([]);
+  // What an earlier version kept knows of no refusals.
+  localStorage.setItem("field-tally/booth/old", JSON.stringify({ waiting: [one("a")] }));
+  expect(keptOf("old").refused).toEqual([]);
   vi.unstubAllGlobals();
 });

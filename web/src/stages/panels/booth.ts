@@ -30,17 +30,23 @@ export function tapped(way: Way, chosen: number[], place: number): number[] {
 }
 
 const KEPT = "field-tally/booth/";
+/** An answer that the server turned down, and its sentence: it stays here until somebody sends it again or discards it. */
+export interface Refused {
+  judgement: Judgement;
+  says: string;
+}
 interface Kept {
   booth?: Booth;
   waiting: Judgement[];
+  refused: Refused[];
 }
 
 /** What this device keeps of one booth. */
 export function keptOf(token: string): Kept {
   try {
-    return { waiting: [], ...(JSON.parse(localStorage.getItem(KEPT + token) ?? "{}") as Partial<Kept>) };
+    return { waiting: [], refused: [], ...(JSON.parse(localStorage.getItem(KEPT + token) ?? "{}") as Partial<Kept>) };
   } catch {
-    return { waiting: [] };
+    return { waiting: [], refused: [] };
   }
 }
 export const keepOf = (token: string, kept: Kept) => localStorage.setItem(KEPT + token, JSON.stringify(kept));
@@ -87,20 +93,33 @@ export async function dropFiles(token: string, set: string, cups: number): Promi
   for (let place = 0; place < cups; place++) await shelf.delete(`/api/booth/${token}/sets/${set}/${place}`);
 }
 
-/** Send what waits.  True once nothing does; an answer that the server turns down is thrown, and waits no longer. */
+/** Send what waits, each answer by itself, in the order they were given.  True once nothing waits; what the server turns down stays here with
+ * its sentence, and keeps none that comes after it. */
 export async function sendWaiting(token: string): Promise<boolean> {
-  const { waiting } = keptOf(token);
-  if (!waiting.length) return true;
-  try {
-    await answer(api.POST("/api/booth/{token}/judgements", { ...asked(token), body: { judgements: waiting } }));
-  } catch (error) {
-    if (!(error instanceof Declined) || error.status >= 500 || error.status === 429) return false;
+  for (let one = keptOf(token).waiting[0]; one; one = keptOf(token).waiting[0]) {
+    let says = "";
+    try {
+      await answer(api.POST("/api/booth/{token}/judgements", { ...asked(token), body: { judgements: [one] } }));
+    } catch (error) {
+      if (!(error instanceof Declined) || error.status >= 500 || error.status === 429) return false;
+      says = error.message;
+    }
     const kept = keptOf(token);
-    keepOf(token, { ...kept, waiting: [] });
-    throw error;
+    const refused = says ? [...kept.refused, { judgement: one, says }] : kept.refused;
+    keepOf(token, { ...kept, waiting: kept.waiting.filter((each) => each.id !== one!.id), refused });
   }
-  const kept = keptOf(token);
-  const sent = new Set(waiting.map((one) => one.id));
-  keepOf(token, { ...kept, waiting: kept.waiting.filter((one) => !sent.has(one.id)) });
   return true;
+}
+
+/** Let an answer that was turned down wait once more. */
+export function sendAgain(token: string, id: string): void {
+  const kept = keptOf(token);
+  const again = kept.refused.filter((one) => one.judgement.id === id).map((one) => one.judgement);
+  keepOf(token, { ...kept, waiting: [...kept.waiting, ...again], refused: kept.refused.filter((one) => one.judgement.id !== id) });
+}
+
+/** Let go of an answer that was turned down. */
+export function discard(token: string, id: string): void {
+  const kept = keptOf(token);
+  keepOf(token, { ...kept, refused: kept.refused.filter((one) => one.judgement.id !== id) });
 }

@@ -91,9 +91,9 @@ const share = computed(() => (row.value?.total ? Math.round((100 * row.value.don
           <p class="mt-4 flex flex-wrap gap-3"><button class="press press-main" @click="read">{{ row.kind === "table" ? "Read the verdict" : "Open the trial" }}</button><RouterLink class="press" :to="{ name: 'bring', params: {} }">Bring in another</RouterLink></p>
         </div>
         <template v-else>
-          <div v-if="row.state === 'refused'" class="mt-3 border-l-4 border-ink pl-4" role="alert"><p class="font-bold">Nothing came in:</p><ul class="mt-1 grid gap-1"><li v-for="one in row.problems" :key="one.at + one.says"><b v-if="one.at">{{ one.at }}: </b>{{ one.says }}</li></ul></div>
+          <div v-if="row.state === 'refused' || row.state === 'failed'" class="mt-3 border-l-4 border-ink pl-4" role="alert"><p class="font-bold">Nothing came in:</p><ul class="mt-1 grid gap-1"><li v-for="one in row.problems" :key="one.at + one.says"><b v-if="one.at">{{ one.at }}: </b>{{ one.says }}</li></ul></div>
           <BroughtTable v-if="row.kind === 'table'" :id="id" :key="id" @in="carry" />
-          <p v-else-if="row.state === 'new'" class="mt-4"><button class="press press-main" @click="carry">Bring it in</button></p>
+          <p v-else-if="row.state === 'new' || row.state === 'failed'" class="mt-4"><button class="press press-main" @click="carry">Bring it in</button></p>
           <p class="mt-4"><button class="quiet" @click="forget(id)">Forget this file</button></p>
         </template>
       </template>

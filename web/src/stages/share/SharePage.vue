@@ -2,6 +2,7 @@
 /** Taking the trial along: tables and the trial pack. */
 import { useRouter } from "vue-router";
 
+import ReceiptPart from "./ReceiptPart.vue";
 import ReportPart from "./ReportPart.vue";
 import TakeChart from "./TakeChart.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -59,9 +60,10 @@ const again = () => through(async () => {
       <h2>Check the seal</h2>
       <p class="mt-1 max-w-3xl">
         SHA-256 of the plan, its seed and its key, taken {{ course.started_at ? "before exposure started" : "at the seal" }}. With
-        the pack of an opened trial, <code class="code font-normal">./tally check-seal PACK.zip</code> computes it again and draws the key again.
+        the pack of an opened trial, <code class="code font-normal">./tally check-seal PACK.zip</code> computes it again, draws the key again, and finds any cell that was changed.
       </p>
       <p class="code mt-2 font-normal break-all">{{ course.seal }}</p>
     </div>
+    <ReceiptPart v-if="course.state !== 'draft'" :id="id" />
   </section>
 </template>

@@ -22,18 +22,18 @@ const { data: board } = useBoard(() => props.id);
 const samples = computed(() => (board.value?.tags ?? []).filter((tag) => !tag.set_aside));
 const now = useNow();
 const { busy, says, other, through } = useAct(["title"]);
-const asked = ref(false);
+const asked = ref<Schemas["AskedOut"]>();
+const despite = ref(false);
 const title = ref("");
 const path = { trial_id: props.id };
 const open = computed(() => props.course.stops.filter((stop) => !["taken", "skipped"].includes(stop.standing)));
 const ask = () =>
   through(async () => {
-    await answer(api.POST("/api/trials/{trial_id}/key/ask", { params: { path } }));
-    asked.value = true;
+    asked.value = await answer(api.POST("/api/trials/{trial_id}/key/ask", { params: { path } }));
   });
 const turn = () =>
   through(async () => {
-    await answer(api.POST("/api/trials/{trial_id}/key/open", { params: { path }, body: { title: title.value } }));
+    await answer(api.POST("/api/trials/{trial_id}/key/open", { params: { path }, body: { title: title.value, despite: despite.value } }));
     emit("opened");
     await trialChanged(props.id);
   });
@@ -78,14 +78,21 @@ const turn = () =>
       <ProblemText :says="asked ? '' : other" />
     </div>
     <p v-else class="mt-6">The lead opens it, when the trial is over.</p>
-    <DialogSheet :open="asked" title="Open the key for good?" @close="asked = false">
+    <DialogSheet :open="!!asked" title="Open the key for good?" @close="asked = undefined">
       <p class="mt-2">Asked once; now confirm. Type the name of the trial, <b>{{ course.title }}</b>, and the colours come in.</p>
+      <div v-if="asked?.faults.length" class="mt-4 border-2 border-ink p-4" role="alert" data-test="faults">
+        <p class="font-bold">What is kept is not what was recorded.</p>
+        <p class="mt-1">Somebody changed it outside of Field Tally. A backup from before may hold it as it was: put that back rather than open this.</p>
+        <ul class="mt-2 list-disc pl-5"><li v-for="fault in asked.faults" :key="fault">{{ fault }}</li></ul>
+        <label class="mt-3 flex min-h-11 items-center gap-3"><input v-model="despite" type="checkbox" class="size-6" />Open it all the same; the verdict and the report will say so</label>
+      </div>
+      <p v-else-if="asked" class="mt-3 text-soft">Checked: all {{ asked.entries }} entries of the record are as they were made, and every {{ course.sample_word }} stands where it was drawn to.</p>
       <form class="mt-4 grid gap-4" @submit.prevent="turn">
         <LabelledField v-model="title" label="Name of the trial" autocomplete="off" :says="says('title')" />
         <ProblemText :says="other" />
         <div class="flex flex-wrap gap-3">
-          <button class="press press-main" :disabled="busy">Open the key</button>
-          <button type="button" class="press" @click="asked = false">Leave it sealed</button>
+          <button class="press press-main" :disabled="busy || (!!asked?.faults.length && !despite)">Open the key</button>
+          <button type="button" class="press" @click="asked = undefined">Leave it sealed</button>
         </div>
       </form>
     </DialogSheet>

@@ -1,0 +1,90 @@
+"""Whether what the database holds of a trial is what was recorded: its chain, its seals and where its samples stand."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from datetime import datetime
+
+from django.db import transaction
+
+from fieldtally.core.blinding.chain import Entry, Item, Stood, allocation_faults, faults, item
+from fieldtally.core.blinding.seal import seal_of
+from fieldtally.server.people.chain import append, entries_of
+from fieldtally.server.people.models import ChainEntry, Trial
+from fieldtally.server.plan.models import Amendment, Sample, SealedPlan
+from fieldtally.server.plan.records import checkpoints_of, drawn_key, outcomes_of, shuffle_of
+from fieldtally.server.prepare.models import Exposure, KeyLook
+from fieldtally.server.rounds.acts import reading_record
+from fieldtally.server.rounds.deviating import deviation_record
+from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.verdict.models import InterimLook
+
+
+def recorded(trial: Trial) -> Iterator[Item]:
+    """Everything of ``trial`` that belongs into its chain, as the tables hold it now."""
+    sealed = SealedPlan.objects.filter(pk=trial.pk).first()
+    if sealed is None:
+        return
+    yield item("seal", {"seal": sealed.seal}, "The seal")
+    for one in Amendment.objects.filter(trial=trial):
+        yield item("amendment", {"number": one.number, "seal": one.seal}, f"Amendment {one.number}")
+    shuffled = shuffle_of(trial)
+    if shuffled is not None:
+        told = {"kind": shuffled.kind, "flasks": shuffled.flasks, "at": shuffled.at}
+        yield item("shuffle", told, "The shuffle by hand")
+        if hasattr(shuffled, "uncovered"):
+            under = shuffled.uncovered
+            yield item("uncovered", {"found": under.found, "at": under.at}, "What was found under the covers")
+    codes = dict(Sample.objects.filter(trial=trial).values_list("pk", "code"))
+    for sample, at in Exposure.objects.filter(sample__trial=trial).values_list("sample_id", "started_at"):
+        yield item("start", {"sample": codes[sample], "started_at": at}, f"The start of sample {codes[sample]}")
+    looks, outcomes = ({pk: key for key, pk in of(trial).items()} for of in (checkpoints_of, outcomes_of))
+    for row in Reading.objects.filter(trial=trial).select_related("repeat").iterator():
+        record = reading_record(row, codes, looks, outcomes)
+        yield item("reading", record, f"A reading of sample {record['sample']} ({record['checkpoint']})")
+    for row in Deviation.objects.filter(trial=trial).select_related("sample"):
+        where = f" of sample {row.sample.code}" if row.sample else ""
+        yield item("deviation", deviation_record(row), f"A deviation ({row.get_kind_display()}){where}")
+    for (at,) in KeyLook.objects.filter(trial=trial).values_list("at"):
+        yield item("key look", {"at": at}, "A look at the key")
+    for one in InterimLook.objects.filter(trial=trial):
+        record = {"checkpoint": one.checkpoint, "stop": one.stop, "says": one.says, "at": one.at}
+        yield item("interim look", record, "An interim look")
+    if trial.opened_at:
+        yield item("opening", {"at": trial.opened_at}, "The opening of the key")
+
+
+def faults_of(trial: Trial) -> list[str]:
+    """What of ``trial`` is not as it was recorded, a sentence each that names no treatment; none for a draft."""
+    sealed = SealedPlan.objects.filter(pk=trial.pk).first()
+    if sealed is None:
+        return []
+    found = []
+    document = json.loads(sealed.canonical)
+    if seal_of(document) != sealed.seal:
+        found.append("The plan is not the one that was sealed.")
+    for one in Amendment.objects.filter(trial=trial):
+        if seal_of(json.loads(one.canonical)) != one.seal:
+            found.append(f"Amendment {one.number} is not the one that was sealed.")
+    key = drawn_key(trial)
+    stood = [
+        Stood(s.code, key.get(s.pk, ""), s.block or None, s.place, s.plot, s.row, s.column, s.starts)
+        for s in Sample.objects.filter(trial=trial).order_by("code")
+    ]
+    # The drawn treatments are held against the seal; what was found after a shuffle by hand stands in the chain.
+    found += allocation_faults(document["allocation"], stood)
+    return [*found, *faults(entries_of(trial), recorded(trial))]
+
+
+def last_link(trial: Trial) -> Entry | None:
+    """The newest entry of the chain; None where there is none yet."""
+    row = ChainEntry.objects.filter(trial=trial).order_by("-number").values_list("text", "link").first()
+    return Entry(*row) if row else None
+
+
+def take_over(trial: Trial, *, at: datetime | None = None) -> None:
+    """Begin the chain of a sealed trial that was recorded before there were chains; what came before cannot be proved."""
+    with transaction.atomic():
+        if trial.state != "draft" and not ChainEntry.objects.filter(trial=trial).exists():
+            append(trial, "taken over", recorded(trial), at=at)
