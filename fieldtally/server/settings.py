@@ -7,6 +7,9 @@ demo: its accounts, and a page that shows outgoing mail instead of sending it.
 import json
 import os
 from pathlib import Path
+from urllib.parse import urlsplit
+
+from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parents[2]
 SECRET_KEY = os.environ["FT_SECRET"]
@@ -15,6 +18,9 @@ DEBUG = False
 ALLOWED_HOSTS = os.environ.get("FT_HOSTS", "127.0.0.1,localhost").split(",")
 ORIGIN = os.environ.get("FT_ORIGIN", f"http://127.0.0.1:{os.environ.get('FT_PORT', '8000')}")
 HTTPS = ORIGIN.startswith("https://")
+if DEMO and urlsplit(ORIGIN).hostname not in ("127.0.0.1", "localhost", "::1"):
+    # Its passwords are known to all, and its letters can be read by all.
+    raise ImproperlyConfigured("The demo is for this machine alone: set FT_DEMO=0 to be reached at another address.")
 
 INSTALLED_APPS = [
     "django.contrib.auth",

@@ -199,8 +199,11 @@ def test_a_smaller_dose_after_the_first_batch_is_an_amendment_that_knows_who_got
 
 def test_blocks_and_single_samples_start_by_themselves():
     world = make("sealed")
-    codes = [sample.code for sample in samples_of(world.trial)]
-    assert world.call("preparer", "post", "/start", {"codes": codes[:2]}).status_code == 200
+    key, samples = drawn_key(world.trial), samples_of(world.trial)
+    one, other = (
+        {s.code for s in samples if s.block == "b-east" and key[s.pk] == t}.pop() for t in ("t-zebra", "t-quartz")
+    )
+    assert world.call("preparer", "post", "/start", {"codes": [one, other]}).status_code == 200
     assert Exposure.objects.count() == 2
     assert world.call("preparer", "post", "/start", {"block": "b-west"}).status_code == 200
     blocks = {one["key"]: one for one in world.get("scorer", "/prepared").json()["blocks"]}
@@ -215,6 +218,34 @@ def test_blocks_and_single_samples_start_by_themselves():
         "codes": "There is no sample 12 in this trial."
     }
     assert "block" in problems(world.call("preparer", "post", "/start", {"block": "b-none"}))
+
+
+def test_a_part_of_a_trial_is_never_started_treatment_by_treatment():
+    world = make("sealed")
+    key = {
+        sample.code: treatment
+        for sample, treatment in ((s, drawn_key(world.trial)[s.pk]) for s in samples_of(world.trial))
+    }
+    block = {sample.code: sample.block for sample in samples_of(world.trial)}
+    east = [code for code in key if block[code] == "b-east"]
+    zebras, quartz, violets = ([c for c in east if key[c] == t] for t in ("t-zebra", "t-quartz", "t-violet"))
+    start = lambda *codes: world.call("preparer", "post", "/start", {"codes": list(codes)})  # noqa: E731
+    answer = start(*zebras)
+    assert answer.status_code == 409
+    assert "would see which belong together" in answer.json()["problems"][0]["says"]
+    assert not Exposure.objects.filter(sample__trial=world.trial).exists()
+    # Nor one after the other.
+    assert start(zebras[0]).status_code == 200
+    assert start(zebras[1]).status_code == 409
+    assert start(quartz[0]).status_code == 200
+    assert start(zebras[1]).status_code == 409
+    # One of each in turn, and a whole block at once, tell nothing.
+    assert start(violets[0]).status_code == 200
+    assert start(zebras[1]).status_code == 200
+    assert world.call("preparer", "post", "/start", {"block": "b-west"}).status_code == 200
+    # What is left when all others run may start by itself.
+    assert start(quartz[1]).status_code == 200
+    assert start(violets[1]).status_code == 200
 
 
 # The shuffle

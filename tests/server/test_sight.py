@@ -15,6 +15,7 @@ from django.db import transaction
 from django.test import Client
 from django.utils import timezone
 
+from fieldtally.core.design.document import document_of
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.server.api import api
 from fieldtally.server.panels import planning
@@ -23,7 +24,7 @@ from fieldtally.server.people.models import Invitation
 from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
 from fieldtally.server.rounds.models import Photo
-from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make
+from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make, replace
 from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
@@ -455,10 +456,53 @@ def exchange(world):
         ("House mix plus", ["House mix", "House mix plus"], HIDDEN),
         ("Does a soak help?", ["a", "B"], "Does a soak help?"),
         ("C++ (new)", ["C++ (new)"], HIDDEN),
+        ("ZEBRA-MULCH, zebra  mulch and zebramulch", ["Zebra mulch"], f"{HIDDEN}, {HIDDEN} and {HIDDEN}"),
+        ("the cr\u0065\u0300me and the crème", ["Crème"], f"the {HIDDEN} and the {HIDDEN}"),
+        ("Ｚｅｂｒａ ｍｕｌｃｈ, e\u00adlder", ["zebra mulch", "Elder"], f"{HIDDEN}, {HIDDEN}"),
+        ("a moth among moths", ["Moths"], f"a {HIDDEN} among {HIDDEN}"),
+        ("teaspoons of tea and teas", ["tea"], f"teaspoons of {HIDDEN} and {HIDDEN}"),
+        ("treatment B fell over", [], f"treatment {HIDDEN} fell over"),
     ],
 )
 def test_names_of_treatments_are_blacked_out_of_words(text, names, left):
     assert blacked_out(text, names) == left
+
+
+def test_a_word_of_a_name_tells_by_itself_where_it_stands_in_one_alone():
+    names = PLAN.telling_names
+    assert {"zebra", "quartz", "violet", "mulch", "grit", "fleece", "zebrine"} <= set(names)
+    assert (
+        blacked_out("the quartz ones were wet, and the fleece too", names)
+        == f"the {HIDDEN} ones were wet, and the {HIDDEN} too"
+    )
+    # What everybody reads anyway stays readable: the sample word, outcomes, looks.
+    told = replace(PLAN, treatments=(replace(PLAN.treatments[0], name="Zebra pot"), *PLAN.treatments[1:])).telling_names
+    assert blacked_out("Pot 3, Height on Day 1", told) == "Pot 3, Height on Day 1"
+
+
+@pytest.mark.parametrize("role", BLIND)
+def test_a_name_that_an_amendment_changed_or_dropped_is_still_one(role):
+    world = make("running")
+    code = Sample.objects.filter(trial=world.trial).first().code
+    world.call("lead", "post", "/aside", {"code": code, "reason": "the Tea one fell", "back": False})
+    document = json.loads(json.dumps(document_of(PLAN)))
+    document["products"][0]["name"] = "Okapi brew"
+    answer = world.call("lead", "post", "/amend", {"plan": document, "reason": "what was Zebra-tea is called so now"})
+    assert answer.status_code == 200, answer.content
+    for path in ("/log", "/board", "/course"):
+        text = told(world.get(role, path)).casefold()
+        assert not any(one in text for one in (*SECRETS, "okapi", "tea ")), (path, text[:2000])
+    assert "Tea one" in told(world.get("lead", "/log"))
+
+
+@pytest.mark.parametrize("role", ["scorer", "viewer", "preparer"])
+def test_of_a_draft_nobody_but_who_plans_it_reads_what_it_asks(role):
+    world = make("draft")
+    for path in ("/course",):
+        text = told(world.get(role, path))
+        assert "Beans" not in text and "Does" not in text
+    shelf = world.clients[role].get("/api/shelf").json()["trials"]
+    assert [one["title"] for one in shelf] == ["A trial in the making"]
 
 
 def test_the_order_of_a_round_comes_from_the_round_alone():

@@ -5,9 +5,12 @@ These are the shapes of the plan document: a draft is one, the seal is taken ove
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from typing import Literal
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, field
+from functools import cached_property
+from typing import Any, Literal
 
+from fieldtally.core.design.blackout import SHORTEST_PART, telling_parts
 from fieldtally.core.quantities.units import System
 from fieldtally.core.scales import NoteScale, Scale
 
@@ -393,10 +396,26 @@ class Plan:
         """How many blocks there are; one where the layout has none."""
         return len(self.layout.blocks) if self.layout.in_blocks else 1
 
-    @property
+    @cached_property
     def telling_names(self) -> list[str]:
-        """Every name that would tell a blind person what is compared: of treatments, and of the products they dose."""
-        return [treatment.name for treatment in self.treatments] + [product.name for product in self.products]
+        """Every name that would tell a blind person what is compared: of treatments, of the products they dose and what acts in these, of
+        the levels that factors have, and the words of these names that tell one by themselves."""
+        treatments, products = [one.name for one in self.treatments], [one.name for one in self.products]
+        levels = [
+            level.name for factor in self.factors for level in factor.levels if len(level.name.strip()) >= SHORTEST_PART
+        ]
+        active = [product.active for product in self.products]
+        return [*treatments, *products, *levels, *active, *telling_parts(treatments, products, self._read_by_all())]
+
+    def _read_by_all(self) -> Iterator[str]:
+        """What every scorer reads: words that stand in it tell nothing."""
+        yield from (self.sample_word, self.piece_word, self.cycle_word, self.carrier, self.sample_size)
+        yield from (block.name for block in self.layout.blocks)
+        for checkpoint in self.checkpoints:
+            yield from (checkpoint.name, checkpoint.stage)
+        for outcome in self.outcomes:
+            yield from (outcome.name, outcome.group)
+            yield from _texts_in(asdict(outcome.scale))
 
     @property
     def product_named(self) -> dict[str, Product]:
@@ -449,3 +468,15 @@ class Plan:
         if self.sample_cost is None and all(treatment.cost is None for treatment in self.treatments):
             return None
         return sum(self.per_treatment(t) * ((t.cost or 0.0) + (self.sample_cost or 0.0)) for t in self.treatments)
+
+
+def _texts_in(document: Any) -> Iterator[str]:
+    """All texts of a document of dictionaries and lists."""
+    if isinstance(document, str):
+        yield document
+    elif isinstance(document, dict):
+        for value in document.values():
+            yield from _texts_in(value)
+    elif isinstance(document, list | tuple):
+        for value in document:
+            yield from _texts_in(value)

@@ -20,27 +20,36 @@ what is compared (they wrote it); one who stays blind does not learn which sampl
 
 from __future__ import annotations
 
-import re
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 from uuid import UUID
 
 from django.http import HttpRequest
 
+from fieldtally.core.design.blackout import HIDDEN, blacked_out
+from fieldtally.core.design.document import plan_in
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Membership, Role, Trial
 
-HIDDEN = "▇▇▇"
+WORKING_TITLE = "A trial in the making"
 
 
-def blacked_out(text: str, treatments: Iterable[str]) -> str:
-    """``text`` without the names of ``treatments``, wherever a word begins with one.
+@lru_cache(maxsize=512)
+def _names_in(seal: str, canonical: str) -> tuple[str, ...]:
+    del seal
+    return tuple(plan_in(json.loads(canonical)["plan"]).telling_names)
 
-    A name of one letter tells nothing and is left, or every such letter of the text would go.
-    """
-    for name in sorted((n.strip() for n in treatments if len(n.strip()) > 1), key=len, reverse=True):
-        text = re.sub(rf"(?<!\w){re.escape(name)}", HIDDEN, text, flags=re.IGNORECASE)
-    return text
+
+def earlier_names(trial: Trial) -> list[str]:
+    """What told a blind person what is compared by earlier versions of the plan: a name that an amendment changed or dropped is still one.
+    None where nothing was amended."""
+    amended = list(trial.amendments.values_list("seal", "canonical"))
+    if not amended:
+        return []
+    versions = [(trial.sealed.seal, trial.sealed.canonical), *amended]
+    return sorted({name for seal, canonical in versions for name in _names_in(seal, canonical)})
 
 
 @dataclass(frozen=True)
@@ -108,8 +117,19 @@ class Sight:
         return self.is_open
 
     def spoken(self, text: str, treatments: Iterable[str]) -> str:
-        """``text`` as this person may read it: names of treatments are blacked out while they are not to be known."""
-        return text if self.sees_treatments else blacked_out(text, treatments)
+        """``text`` as this person may read it: names of treatments are blacked out while they are not to be known, and so are those that
+        they had in earlier versions of the plan."""
+        return text if self.sees_treatments else blacked_out(text, [*treatments, *self._earlier])
+
+    @cached_property
+    def _earlier(self) -> list[str]:
+        return [] if self.trial.state == "draft" else earlier_names(self.trial)
+
+    def titled(self, text: str, treatments: Iterable[str]) -> str:
+        """A title or question as this person may read it: of a draft nobody but who plans it reads what it asks."""
+        if self.trial.state == "draft" and not self.leads:
+            return WORKING_TITLE
+        return self.spoken(text, treatments)
 
     def need(self, allowed: bool, says: str) -> None:
         """Go on only if ``allowed``.
@@ -129,3 +149,6 @@ def sight(request: HttpRequest, trial_id: UUID) -> Sight:
     if membership is None:
         raise missing()
     return Sight(membership.trial, membership)
+
+
+__all__ = ["HIDDEN", "Sight", "blacked_out", "earlier_names", "sight"]

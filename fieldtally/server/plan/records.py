@@ -198,7 +198,7 @@ def engagements_of(user: User, *, apart_from: UUID | None = None) -> list[Engage
         except (OverflowError, KeyError, ValueError, OSError):
             continue
         found += [
-            Engagement(seen.spoken(trial.title, names), seen.spoken(c.name, names), times[c.key].due)
+            Engagement(seen.titled(trial.title, names), seen.spoken(c.name, names), times[c.key].due)
             for c in plan.checkpoints
         ]
     return found

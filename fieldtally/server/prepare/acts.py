@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
@@ -14,10 +15,14 @@ from fieldtally.server.answers import Declined
 from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.plan.records import plan_of, samples_of
+from fieldtally.server.plan.records import drawn_key, plan_of, samples_of
 from fieldtally.server.prepare.models import Cycle, Exposure, HeldTick, KeyLook
 
 LONGEST_NOTE = 500
+TOGETHER = (
+    "Started like this, whoever scores would see which belong together. "
+    "Start all of a block at once, or one of each treatment in turn."
+)
 LONGEST_SETTING = 80
 
 
@@ -51,6 +56,8 @@ def start_exposure(
         waiting = [sample for sample in chosen if sample.pk not in running]
         if not waiting:
             raise Declined(409, "Exposure has started already; the clock is running.")
+        if codes:
+            _not_by_treatment(locked, waiting)
         # Codes picked by hand start as they are picked, whatever the plan staggers.
         first = min(sample.starts for sample in waiting)
         lags = {sample.pk: timedelta(minutes=0 if codes else sample.starts - first) for sample in waiting}
@@ -60,6 +67,27 @@ def start_exposure(
         if locked.started_at is None or now < locked.started_at:
             Trial.objects.filter(pk=trial.pk).update(started_at=now)
     return now
+
+
+def _not_by_treatment(trial: Trial, starting: Sequence[Sample]) -> None:
+    """Whoever scores sees which samples run: were those of one treatment started before those of another, the round would show which belong
+    together.  So in each block every treatment has as many running as any other, give or take one, while it has any left to start.
+
+    :raises Declined: 409 where they would not.
+    """
+    key, own = drawn_key(trial), {sample.pk for sample in starting}
+    running = own | set(Exposure.objects.filter(sample__trial=trial).values_list("sample_id", flat=True))
+    begun: Counter[tuple[str, str]] = Counter()
+    left: Counter[tuple[str, str]] = Counter()
+    for sample in samples_of(trial):
+        (begun if sample.pk in running else left)[sample.block, key[sample.pk]] += 1
+    touched = {sample.block for sample in starting}
+    for block in touched:
+        treatments = {treatment for where, treatment in (*begun, *left) if where == block}
+        behind = min((begun[block, one] for one in treatments if left[block, one]), default=None)
+        most = max(begun[block, one] for one in treatments)
+        if behind is not None and most > behind + 1:
+            raise Declined(409, Problem("codes", TOGETHER))
 
 
 def _chosen(trial: Trial, block: str | None, codes: Sequence[str]) -> list[Sample]:

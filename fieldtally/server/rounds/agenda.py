@@ -14,7 +14,7 @@ from fieldtally.core.schedule.pace import minutes_for, pace_of
 from fieldtally.core.schedule.standing import Standing
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.people.records import memberships_of
-from fieldtally.server.people.sight import Sight, blacked_out
+from fieldtally.server.people.sight import Sight, blacked_out, earlier_names
 from fieldtally.server.plan.records import plans_of
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.records import Look, looks_by_trial
@@ -94,7 +94,7 @@ def _entry(seen: Sight, plan: Plan, look: Look, paces: dict[UUID | None, float |
     outcomes = [spoken_outcome(seen, o, names) for o in plan.outcomes if checkpoint in plan.looked_at(o)]
 
     def say(text: str) -> str:
-        return blacked_out(text, names) if for_all_eyes else seen.spoken(text, names)
+        return blacked_out(text, [*names, *earlier_names(seen.trial)]) if for_all_eyes else seen.spoken(text, names)
 
     pace = paces.get(seen.trial.pk) or paces[None]
     times = look.times

@@ -1,6 +1,7 @@
 /** Addresses.  Pages for strangers need no sign-in; all others send there first and come back. */
 import { createRouter, createWebHistory } from "vue-router";
 
+import { finishLeaving } from "./api/accounts";
 import { answer, api } from "./api/client";
 import { queryClient } from "./query";
 
@@ -77,6 +78,8 @@ let resumed: number | undefined;
 
 router.beforeEach(async (to) => {
   if (to.meta.open) return true;
+  // Who has signed out stays out, also where the server could not be told yet.
+  if (!(await finishLeaving())) return { name: "sign-in" };
   try {
     const me = await queryClient.fetchQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
     if (resumed !== me.id) {

@@ -16,7 +16,7 @@ from fieldtally.server.panels import judging
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.material import cup_of
 from fieldtally.server.panels.models import Assessor, Judgement, Serving
-from fieldtally.server.people.sight import blacked_out
+from fieldtally.server.people.sight import blacked_out, earlier_names
 from fieldtally.server.plan.records import plan_of
 
 router = Router()
@@ -65,7 +65,7 @@ def _seat(request: HttpRequest, token: str, device: str) -> Assessor:
 def _booth(assessor: Assessor) -> BoothOut:
     panel = assessor.panel
     plan, trial_plan = panel_plan(panel), plan_of(panel.trial)
-    names = trial_plan.telling_names
+    names = [*trial_plan.telling_names, *earlier_names(panel.trial)]
     answered = set(Judgement.objects.filter(serving__assessor=assessor).values_list("serving_id", flat=True))
     treatments = {t.key: t.name for t in trial_plan.treatments}
     question = METHODS[plan.method].question.replace("…", plan.attribute.strip() or "…")
@@ -78,7 +78,7 @@ def _booth(assessor: Assessor) -> BoothOut:
         adults=plan.adults,
         # What somebody may be allergic to is told whatever it may give away.
         allergens=plan.allergens,
-        dose=plan.dose,
+        dose=blacked_out(plan.dose, names),
         words_to_say=blacked_out(plan.words_to_say, names),
         pause=plan.pause,
         confidence=plan.confidence,
@@ -91,7 +91,8 @@ def _booth(assessor: Assessor) -> BoothOut:
             replace(one, **{at: blacked_out(getattr(one, at), names) for at in ("name", "low", "high")})
             for one in plan.attributes
         ],
-        chips=plan.chips,
+        # A word that names a treatment is not offered.
+        chips=[chip for chip in plan.chips if blacked_out(chip, names) == chip],
         free_words=plan.free_words,
         names=[treatments.get(key, "") for key in plan.things] if plan.method == "naming" else [],
         sets=[
@@ -148,7 +149,10 @@ def cup(
     if serving is None:
         raise Declined(404, "There is nothing to play or show here.")
     content, kind = cup_of(serving, place)
-    return HttpResponse(content, content_type=kind, headers={"Cache-Control": "no-store"})
+    # Not squeezed on the way: how far a sound or picture can be squeezed would tell which one it is.
+    return HttpResponse(
+        content, content_type=kind, headers={"Cache-Control": "no-store, no-transform", "Content-Encoding": "identity"}
+    )
 
 
 class SeatOut(Schema):

@@ -14,7 +14,7 @@ from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.doors.people import may_pour, pour_out
 from fieldtally.server.panels.doors.seeing import panel_seen
 from fieldtally.server.panels.models import Assessor, Serving
-from fieldtally.server.people.sight import blacked_out
+from fieldtally.server.people.sight import blacked_out, earlier_names
 from fieldtally.server.plan.records import plan_of
 from fieldtally.server.printing import file_name, pdf, qr, qr_picture
 
@@ -55,7 +55,7 @@ def cards(request: HttpRequest, panel_id: UUID, paper: Literal["a4", "letter"] =
     seen.need(seen.leads, "Only the lead hands out the links of the booths.")
     if panel.begun_at is None:
         raise Declined(409, "There are no cups before the panel begins.")
-    plan, names = panel_plan(panel), plan_of(panel.trial).telling_names
+    plan, names = panel_plan(panel), [*plan_of(panel.trial).telling_names, *earlier_names(panel.trial)]
     seats = [
         {
             "number": one.number,

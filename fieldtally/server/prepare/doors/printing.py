@@ -16,7 +16,7 @@ from ninja import Router, Schema
 from fieldtally.core.blinding.checking import check_letter
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut
-from fieldtally.server.people.sight import Sight, blacked_out, sight
+from fieldtally.server.people.sight import Sight, blacked_out, earlier_names, sight
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.records import is_covered, plan_of, samples_of
 from fieldtally.server.plan.shuffling import flasks_for
@@ -100,7 +100,7 @@ def where(sample: Sample, blocks: dict[str, str]) -> str:
 
 def _sample_tags(seen: Sight, request: HttpRequest) -> list[dict[str, object]]:
     plan = plan_of(seen.trial)
-    names = plan.telling_names
+    names = [*plan.telling_names, *earlier_names(seen.trial)]
     # Tags hang where everybody reads them: names are blacked out whoever prints.
     blocks = {block.key: blacked_out(block.name, names) for block in plan.layout.blocks}
     title = blacked_out(seen.trial.title, names)
@@ -119,7 +119,7 @@ def _sample_tags(seen: Sight, request: HttpRequest) -> list[dict[str, object]]:
 def _flask_tags(seen: Sight) -> list[dict[str, object]]:
     seen.need(seen.prepares, "Those who prepare the samples print the tags of flasks.")
     codes = sorted(flasks_for(seen.trial, plan_of(seen.trial)).values())
-    title = blacked_out(seen.trial.title, plan_of(seen.trial).telling_names)
+    title = blacked_out(seen.trial.title, [*plan_of(seen.trial).telling_names, *earlier_names(seen.trial)])
     return [
         {
             "code": code,

@@ -181,8 +181,8 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
     looks = _planned(plan) if trial.state == "draft" else looks_of(trial, plan, now)
     return CourseOut(
         id=trial.pk,
-        title=seen.spoken(trial.title, names),
-        question=seen.spoken(plan.question, names) if told else "",
+        title=seen.titled(trial.title, names),
+        question=seen.titled(plan.question, names) if told else "",
         sample_word=seen.spoken(plan.sample_word, names),
         pieces=plan.pieces if told else 1,
         piece_word=seen.spoken(plan.piece_word, names) if told else "",
@@ -279,8 +279,8 @@ def _on_shelf(seen: Sight, plan: Plan, looks: list[Look]) -> ShelfTrial:
     told = trial.state != "draft" or seen.leads
     return ShelfTrial(
         id=trial.pk,
-        title=seen.spoken(trial.title, names),
-        question=seen.spoken(plan.question, names) if told else "",
+        title=seen.titled(trial.title, names),
+        question=seen.titled(plan.question, names) if told else "",
         state=trial.state,
         origin=trial.origin,
         role=seen.role,

@@ -55,7 +55,7 @@ def sample(request: HttpRequest, sample_id: UUID) -> SampleOut:
     return SampleOut(
         id=row.pk,
         trial=trial.pk,
-        title=seen.spoken(trial.title, names),
+        title=seen.titled(trial.title, names),
         code=row.code,
         check=check_letter(row.code, str(trial.pk)),
         block=blocks.get(row.block, ""),

@@ -87,7 +87,7 @@ def scoring(
         if look in plan.looked_at(outcome) and outcome.key not in gone
     ]
     context = {
-        "title": seen.spoken(trial.title, names),
+        "title": seen.titled(trial.title, names),
         "look": seen.spoken(called(look), names),
         "sample_word": seen.spoken(plan.sample_word, names) or "sample",
         "outcomes": [{"name": o.name, "unit": unit_of(o.scale), "how": how(o.scale)} for o in outcomes],

@@ -65,7 +65,7 @@ def pack(request: HttpRequest, trial_id: UUID) -> HttpResponse:
     """The trial pack."""
     sheets = _sheets(request, trial_id)
     seen = sheets.seen
-    title = seen.spoken(seen.trial.title, sheets.names)
+    title = seen.titled(seen.trial.title, sheets.names)
     if sheets.with_key and sheets.own_only is None:
         out = Outgoing(seen.trial)
         content = write_pack(

@@ -3,7 +3,7 @@ import createClient from "openapi-fetch";
 
 import type { paths } from "./accounts.schema";
 import { trusted } from "./client";
-import { Declined, type Problem } from "./problems";
+import { Declined, Unreachable, type Problem } from "./problems";
 import { forgetSeen } from "../offline/kept";
 import { forgetRounds } from "../offline/rounds";
 
@@ -26,18 +26,40 @@ async function done(call: Promise<{ error?: unknown; response: Response }>, fine
 
 /** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show more than this one may see. */
 export async function signIn(email: string, password: string): Promise<void> {
+  if (!(await finishLeaving())) throw new Unreachable();
   await done(accounts.POST("/_allauth/{client}/v1/auth/login", { params: browser, body: { email, password } as never }));
   await forgetSeen();
 }
 
-export const join = (name: string, email: string, password: string) =>
-  done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }));
-
-/** Signing out answers 401: there is nobody any more. */
-export async function signOut(): Promise<void> {
-  await done(accounts.DELETE("/_allauth/{client}/v1/auth/session", { params: browser }), [401]);
-  await Promise.all([forgetSeen(), forgetRounds()]);
+export async function join(name: string, email: string, password: string): Promise<void> {
+  if (!(await finishLeaving())) throw new Unreachable();
+  await done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }));
+  await forgetSeen();
 }
+
+const LEAVING = "field-tally/leaving";
+/** Whether somebody has signed out here and the server has not heard of it yet. */
+export const isLeaving = () => localStorage.getItem(LEAVING) !== null;
+
+/** Sign out: on this device at once, whether there is a network or not.  True once the server knows; until then nobody gets in here. */
+export async function signOut(): Promise<boolean> {
+  localStorage.setItem(LEAVING, "1");
+  await Promise.all([forgetSeen(), forgetRounds()]);
+  return await finishLeaving();
+}
+
+/** Tell the server that somebody has left, where that is still to be done.  Signing out answers 401: there is nobody any more. */
+export async function finishLeaving(): Promise<boolean> {
+  if (!isLeaving()) return true;
+  try {
+    await done(accounts.DELETE("/_allauth/{client}/v1/auth/session", { params: browser }), [401]);
+  } catch {
+    return false;
+  }
+  localStorage.removeItem(LEAVING);
+  return true;
+}
+window.addEventListener("online", () => void finishLeaving());
 
 export const askForNewPassword = (email: string) =>
   done(accounts.POST("/_allauth/{client}/v1/auth/password/request", { params: browser, body: { email } }));

@@ -11,6 +11,9 @@ const USUAL: Record<number, string> = {
   429: "That was too often in a short time. Wait a few minutes, then try again.",
 };
 
+/** What is said where the server failed: it may have stored what was sent, or not. */
+const FAILED = "Something went wrong on the server. Whether it kept what you sent cannot be told from here: look before you do it again.";
+
 /** The server understood and turned it down; nothing was stored. */
 export class Declined extends Error {
   readonly problems: Problem[];
@@ -18,7 +21,7 @@ export class Declined extends Error {
     readonly status: number,
     problems: Problem[],
   ) {
-    super(problems[0]?.says ?? USUAL[status] ?? "Something went wrong on the server; nothing was stored. Try again.");
+    super(problems[0]?.says ?? USUAL[status] ?? (status >= 500 ? FAILED : "The server turned this down; nothing was stored."));
     this.problems = problems.length ? problems : [{ at: "", says: this.message }];
   }
 }

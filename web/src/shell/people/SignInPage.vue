@@ -6,7 +6,7 @@ import DoorPage from "./DoorPage.vue";
 import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
-import { signIn } from "@/shell/api/accounts";
+import { isLeaving, signIn } from "@/shell/api/accounts";
 import { queryClient, useDemo } from "@/shell/query";
 
 const route = useRoute();
@@ -15,6 +15,7 @@ const email = ref("");
 const password = ref("");
 const { busy, says, other, through } = useAct(["email", "password"]);
 const demo = useDemo();
+const leaving = isLeaving();
 
 const submit = () =>
   through(async () => {
@@ -32,6 +33,7 @@ function fill(address: string): void {
 
 <template>
   <DoorPage title="Sign in">
+    <p v-if="leaving" role="status" class="mb-4 border-l-4 border-ink pl-3">You are signed out on this device, and nothing you looked at is left on it. The server hears of it as soon as it can be reached; until then nobody can sign in here.</p>
     <form class="grid gap-4" @submit.prevent="submit">
       <LabelledField v-model="email" label="E-mail" type="email" autocomplete="username" :says="says('email')" />
       <LabelledField v-model="password" label="Password" type="password" autocomplete="current-password" :says="says('password')" />
