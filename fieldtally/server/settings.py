@@ -101,6 +101,8 @@ ACCOUNT_EMAIL_VERIFICATION = "none"
 ACCOUNT_PREVENT_ENUMERATION = True
 ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
 ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
+# By where somebody tries from, never by whose account they try: nobody locks another out.
+ACCOUNT_RATE_LIMITS = {"login_failed": "10/m/ip,60/h/ip"}
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
 HEADLESS_FRONTEND_URLS = {

@@ -37,14 +37,16 @@ class Given:
     given_at: datetime
 
 
-def _not_guessing(caller: str) -> None:
-    if (cache.get(f"booth-misses/{caller}") or 0) >= MISSES_A_MINUTE:
-        raise Declined(429, "Too many links that do not exist were tried from here; wait a minute.")
-
-
 def _missed(caller: str) -> None:
+    """Count a link that does not exist.  Who has one that does is let in whatever others at the same address have tried.
+
+    :raises Declined: 429 where too many were tried from there.
+    """
     name = f"booth-misses/{caller}"
-    cache.set(name, (cache.get(name) or 0) + 1, 60)
+    misses = cache.get(name) or 0
+    if misses >= MISSES_A_MINUTE:
+        raise Declined(429, "Too many links that do not exist were tried from here; wait a minute.")
+    cache.set(name, misses + 1, 60)
 
 
 def seat(token: str, device: str, caller: str) -> Assessor:
@@ -54,7 +56,6 @@ def seat(token: str, device: str, caller: str) -> Assessor:
 
     :raises Declined: 404 where there is no such link; 409 on another device; 429 after too many guesses.
     """
-    _not_guessing(caller)
     found = Assessor.objects.select_related("panel", "panel__trial").filter(token=token, erased_at=None).first()
     if found is None:
         _missed(caller)
@@ -91,7 +92,6 @@ def seats_at(table: str, caller: str) -> list[Assessor]:
 
     :raises Declined: 404 where there is no such table; 429 after too many guesses.
     """
-    _not_guessing(caller)
     panel = Panel.objects.select_related("trial").filter(table=table).exclude(table="").first()
     if panel is None:
         _missed(caller)

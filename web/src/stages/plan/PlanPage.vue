@@ -18,6 +18,7 @@ import SealDialog from "./SealDialog.vue";
 import TreatmentsPart from "./TreatmentsPart.vue";
 import { PARTS, partOf, type PartKey } from "./planParts";
 import { usePlan } from "./usePlan";
+import SignInAgain from "@/parts/SignInAgain.vue";
 import PartLinks from "@/parts/PartLinks.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import { span } from "@/parts/moments";
@@ -53,6 +54,13 @@ onMounted(async () => {
   }
 });
 async function seal(): Promise<void> {
+  // What a field could not take stands on the screen and not in the plan: nothing is sealed beside it.
+  const unkept = document.querySelector<HTMLElement>("form [data-unkept]");
+  if (unkept) {
+    unkept.scrollIntoView({ block: "center" });
+    unkept.focus({ preventScroll: true });
+    return;
+  }
   await work.save();
   tried.value = true;
   if (!problems.value.length && !work.failed.value) {
@@ -79,6 +87,7 @@ async function showFirst(): Promise<void> {
       <h1 class="sr-only">Plan of {{ plan.title }}</h1>
       <p class="text-[0.9rem] text-soft" role="status">{{ kept }}<template v-if="noticed">. {{ noticed }}</template></p>
       <ClashBox :work="work" />
+      <SignInAgain v-if="work.signedOut.value" @in="work.save()" />
       <fieldset :disabled="!work.editable.value" class="min-w-0">
         <legend class="sr-only">The plan</legend>
         <PlanText v-model="plan.title" at="title" label="Name of the trial" :work="work" heading />

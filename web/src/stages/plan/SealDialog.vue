@@ -22,12 +22,14 @@ const seal = () =>
       says.value = "Choose one of the two.";
       return;
     }
-    await answer(
-      api.POST("/api/trials/{trial_id}/seal", {
-        params: { path: { trial_id: props.id } },
-        body: { version: props.work.saved.value!.version, stay_blind: blind.value },
-      }),
-    );
+    const params = { path: { trial_id: props.id } };
+    try {
+      await answer(api.POST("/api/trials/{trial_id}/seal", { params, body: { version: props.work.saved.value!.version, stay_blind: blind.value } }));
+    } catch (error) {
+      // The answer may have been lost on its way: whether the plan is sealed is found out by asking.
+      const found = await answer(api.GET("/api/trials/{trial_id}/course", { params })).catch(() => undefined);
+      if (!found || found.state === "draft") throw error;
+    }
     await trialChanged(props.id);
     await props.work.load();
     await router.push({ name: "board", params: { id: props.id } });

@@ -29,6 +29,7 @@ async function atWork(): Promise<{ work: PlanAtWork; leave: () => void }> {
 }
 
 beforeEach(() => {
+  localStorage.clear();
   vi.useFakeTimers();
   puts = [];
   newest = first();
@@ -135,4 +136,52 @@ it("keeps what was typed last when the page is left", async () => {
   leave();
   await vi.advanceTimersByTimeAsync(50);
   expect(puts.map((put) => put.plan.why)).toEqual(["Tea."]);
+});
+
+it("keeps what cannot be sent on the device, tries again by itself, and has it back after a reload", async () => {
+  const { work, leave } = await atWork();
+  keep = () => Promise.reject(new TypeError("no network"));
+  work.plan.value!.question = "Which lasts?";
+  await vi.advanceTimersByTimeAsync(700);
+  expect(work.words.value).toContain("kept on this device and sent by itself");
+  expect(puts).toHaveLength(1);
+  await vi.advanceTimersByTimeAsync(2_100);
+  expect(puts).toHaveLength(2);
+  leave();
+  await flushPromises();
+  // Somebody else has changed another field meanwhile.
+  newest = out({ ...PLAN, why: "Two are sold." }, 2);
+  keep = (put) => json(200, out(put.plan, put.version + 1));
+  const again = await atWork();
+  expect(again.work.plan.value).toMatchObject({ question: "Which lasts?", why: "Two are sold." });
+  expect(again.work.noticed.value).toContain("is back");
+  await vi.advanceTimersByTimeAsync(700);
+  expect(puts.at(-1)!.plan).toMatchObject({ question: "Which lasts?", why: "Two are sold." });
+  expect(localStorage.getItem("field-tally/draft/t")).toBeNull();
+  again.leave();
+});
+
+it("keeps it through a reload before it was sent at all, and shows it to nobody else", async () => {
+  const { work } = await atWork();
+  work.plan.value!.question = "Typed just now";
+  await flushPromises();
+  expect(puts).toHaveLength(0);
+  expect((await atWork()).work.plan.value!.question).toBe("Typed just now");
+  const kept = JSON.parse(localStorage.getItem("field-tally/draft/t")!) as { person: number };
+  localStorage.setItem("field-tally/draft/t", JSON.stringify({ ...kept, person: 7 }));
+  expect((await atWork()).work.plan.value!.question).toBe("");
+});
+
+it("asks for the sign-in where it has run out, and keeps all of it then", async () => {
+  const { work } = await atWork();
+  keep = () => json(401, { problems: [{ at: "", says: "Please sign in first." }] });
+  work.plan.value!.question = "Which lasts?";
+  await vi.advanceTimersByTimeAsync(700);
+  expect(work.signedOut.value).toBe(true);
+  await vi.advanceTimersByTimeAsync(120_000);
+  expect(puts).toHaveLength(1);
+  keep = (put) => json(200, out(put.plan, put.version + 1));
+  await work.save();
+  expect([work.signedOut.value, work.words.value]).toEqual([false, ""]);
+  expect(puts.at(-1)!.plan.question).toBe("Which lasts?");
 });

@@ -2,6 +2,7 @@
  * can tell follows each edit.  A sealed plan is amended on a copy that is not saved until it is given a reason. */
 import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
+import { forgetDraft, keepDraft, keptDraft } from "./keptDraft";
 import { merged, differing, type Clash } from "./merge";
 import { partOf, type PartKey } from "./planParts";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -14,6 +15,9 @@ export type Outlook = Schemas["Outlook"];
 const SAVE_AFTER = 600;
 const ASK_AFTER = 200;
 const LOOK_AROUND_EVERY = 4_000;
+const FIRST_RETRY = 2_000;
+const LONGEST_RETRY = 60_000;
+const ON_DEVICE = "What you type is kept on this device and sent by itself.";
 const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 const read = (value: unknown, at: string): unknown =>
   at.split(".").reduce<unknown>((part, name) => (part as Record<string, unknown> | undefined)?.[name], value);
@@ -35,6 +39,12 @@ export function usePlan(trial: string) {
   let saveTimer = 0;
   let askTimer = 0;
   let aroundTimer = 0;
+  let retryTimer = 0;
+  let retryAfter = FIRST_RETRY;
+  /** Whether the sign-in has run out: it is mended in place. */
+  const signedOut = ref(false);
+  /** Whether something is typed here that the server does not have. */
+  const unsent = () => !!plan.value && !!saved.value?.may_edit && JSON.stringify(plan.value) !== JSON.stringify(saved.value.plan);
   let asked = 0;
   let shown = 0;
   let underWay: Promise<void> | undefined;
@@ -49,7 +59,24 @@ export function usePlan(trial: string) {
     clashes.value = [];
     failed.value = "";
     amending.value = false;
+    signedOut.value = false;
+    comeBack(out);
     await ask();
+  }
+
+  /** What was typed here before and did not reach the server stands in the plan again, beside what others have changed since. */
+  function comeBack(out: Schemas["PlanOut"]): void {
+    const kept = keptDraft(trial);
+    if (!kept) return;
+    if (!out.may_edit) {
+      if (out.sealed) forgetDraft(trial);
+      return;
+    }
+    const both = merged(kept.base, kept.mine, out.plan);
+    plan.value = copy(both.plan);
+    clashes.value.push(...both.clashes);
+    if (unsent()) noticed.value = "What you typed here before is back";
+    else forgetDraft(trial);
   }
 
   function take(out: Schemas["PlanOut"]): void {
@@ -67,13 +94,20 @@ export function usePlan(trial: string) {
 
   async function saveOnce(again = true): Promise<void> {
     if (!plan.value || !saved.value?.may_edit) return;
+    window.clearTimeout(retryTimer);
     const sent = JSON.stringify(plan.value);
-    if (sent === JSON.stringify(saved.value.plan)) return;
+    if (sent === JSON.stringify(saved.value.plan)) {
+      forgetDraft(trial);
+      return;
+    }
     saving.value = true;
     try {
       take(await answer(api.PUT("/api/trials/{trial_id}/plan", { ...path, body: { plan: JSON.parse(sent) as Plan, version: saved.value.version } })));
       savedAt.value = new Date();
       failed.value = "";
+      signedOut.value = false;
+      retryAfter = FIRST_RETRY;
+      if (!unsent()) forgetDraft(trial);
       void trialChanged(trial, ["course"]);
     } catch (error) {
       if (error instanceof Declined && error.status === 409 && again) {
@@ -87,9 +121,24 @@ export function usePlan(trial: string) {
       }
       failed.value = problemsOf(error)[0]!.says;
       if (error instanceof Declined && error.status === 422) seen.value = error.problems;
+      else later(error);
     } finally {
       saving.value = false;
     }
+  }
+
+  /** Try once more by itself, less and less often; what is typed is on this device until then. */
+  function later(error: unknown): void {
+    failed.value = `${failed.value} ${ON_DEVICE}`;
+    signedOut.value = error instanceof Declined && error.status === 401;
+    if (signedOut.value || (error instanceof Declined && error.status < 500 && error.status !== 429)) return;
+    retryTimer = window.setTimeout(() => void save(), retryAfter);
+    retryAfter = Math.min(2 * retryAfter, LONGEST_RETRY);
+  }
+  const back = () => void save();
+  /** A page that is closed with something that cannot be sent asks first. */
+  function askFirst(event: BeforeUnloadEvent): void {
+    if (unsent() && failed.value) event.preventDefault();
   }
 
   /** Take in what somebody else has saved, beside what is typed here and not saved yet. */
@@ -146,13 +195,24 @@ export function usePlan(trial: string) {
       if (!saved.value?.may_edit && !amending.value) return;
       window.clearTimeout(saveTimer);
       window.clearTimeout(askTimer);
-      if (!amending.value) saveTimer = window.setTimeout(() => void save(), SAVE_AFTER);
+      if (!amending.value) {
+        // On the device before anything else.
+        if (unsent() && !keepDraft(trial, saved.value!.plan, plan.value!)) failed.value = "This device has no room to keep what you type; it is on this page alone until the server has it.";
+        saveTimer = window.setTimeout(() => void save(), SAVE_AFTER);
+      }
       askTimer = window.setTimeout(() => void ask(), ASK_AFTER);
     },
     { deep: true },
   );
-  onMounted(() => (aroundTimer = window.setInterval(() => void lookAround(), LOOK_AROUND_EVERY)));
+  onMounted(() => {
+    aroundTimer = window.setInterval(() => void lookAround(), LOOK_AROUND_EVERY);
+    window.addEventListener("online", back);
+    window.addEventListener("beforeunload", askFirst);
+  });
   onUnmounted(() => {
+    window.removeEventListener("online", back);
+    window.removeEventListener("beforeunload", askFirst);
+    window.clearTimeout(retryTimer);
     window.clearTimeout(askTimer);
     window.clearInterval(aroundTimer);
     void save().then(() => trialChanged(trial));
@@ -196,7 +256,7 @@ export function usePlan(trial: string) {
     trial, plan, saved, savedAt, load, save, ask, says, leak, words, failed, tried, judged, asking, problems, open,
     outlook: computed(() => judged.value?.outlook ?? null),
     editable: computed(() => amending.value || (saved.value?.may_edit ?? false)),
-    clashes, putBack, letGo, noticed, amending, beginAmending, predicted,
+    clashes, putBack, letGo, noticed, amending, beginAmending, predicted, signedOut,
   };
 }
 

@@ -1,0 +1,38 @@
+/** What is typed into a plan and not yet kept by the server, on this device: it outlasts a failed save, a reload and a closed page. */
+import type { Schemas } from "@/shell/api/client";
+import { queryClient } from "@/shell/query";
+
+type Plan = Schemas["Plan"];
+
+interface KeptDraft {
+  /** Whose it is: nobody else on this device gets to see it. */
+  person: number;
+  /** What the server had when it was typed. */
+  base: Plan;
+  mine: Plan;
+}
+
+const at = (trial: string) => `field-tally/draft/${trial}`;
+const whoIsHere = () => queryClient.getQueryData<Schemas["Me"]>(["me"])?.id ?? 0;
+
+/** Keep it here.  False where this device has no room, or does not allow it. */
+export function keepDraft(trial: string, base: Plan, mine: Plan): boolean {
+  try {
+    localStorage.setItem(at(trial), JSON.stringify({ person: whoIsHere(), base, mine } satisfies KeptDraft));
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** What this person typed before and the server does not have; null: nothing. */
+export function keptDraft(trial: string): KeptDraft | null {
+  try {
+    const found = JSON.parse(localStorage.getItem(at(trial)) ?? "null") as KeptDraft | null;
+    return found?.mine && found.base && found.person === whoIsHere() ? found : null;
+  } catch {
+    return null;
+  }
+}
+
+export const forgetDraft = (trial: string) => localStorage.removeItem(at(trial));
