@@ -221,10 +221,9 @@ class Visitor:
         return self.page
 
     def trial(self, title: str) -> str:
-        """The id of the one trial of that title on this person's shelf; a second one would be another test's."""
+        """The id of the trial of that title on this person's shelf: the oldest, which is the demo's own where another test made one more."""
         trials = self.context.request.get("/api/shelf").json()["trials"]
-        (only,) = [t["id"] for t in trials if t["title"] == title]
-        return only
+        return [t["id"] for t in trials if t["title"] == title][-1]
 
 
 @pytest.fixture

@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 from fieldtally.server.demo.plans import GHERKINS
 from tests.browser import planning as do
 from tests.browser.conftest import DESK, PHONE
-from tests.browser.led import begun
+from tests.browser.led import begun, call
 
 PENS, DAHLIAS, PEAS = (
     "Plant-label pens",
@@ -404,3 +404,34 @@ def test_a_dose_is_worked_out_at_the_bench_with_a_way_around_a_coarse_tool(visit
     page.get_by_label("Gallons, pints and spoons are").select_option("imperial")
     page.get_by_role("button", name="Work it out").click()
     expect(page.get_by_role("status")).to_contain_text("1 imperial gallon is 4.54609 L.")
+
+
+def test_nothing_is_sealed_beside_what_a_field_cannot_take(lead):
+    page = lead.page
+    page.goto(f"/trials/{begun(lead, replace(GHERKINS, title='Gherkins by halves'))}/plan/treatments")
+    field = page.get_by_label("Samples of treatment 1")
+    field.fill("8.5")
+    expect(page.get_by_text("A whole number, please.")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Seal")).first.click()
+    expect(field).to_be_focused()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+def test_what_is_typed_outlasts_a_failed_save_and_a_reload(lead):
+    page = lead.page
+    trial = begun(lead, replace(GHERKINS, title="Gherkins in a tunnel"))
+    page.goto(f"/trials/{trial}/plan/question")
+    page.route(
+        f"**/api/trials/{trial}/plan",
+        lambda route: route.abort() if route.request.method == "PUT" else route.continue_(),
+    )
+    page.get_by_label("Question", exact=True).fill("Does the tunnel keep them crisp?")
+    expect(page.get_by_role("status").filter(has_text="kept on this device and sent by itself")).to_be_visible()
+    page.on("dialog", lambda asked: asked.accept())
+    page.reload()
+    expect(page.get_by_label("Question", exact=True)).to_have_value("Does the tunnel keep them crisp?")
+    page.unroute(f"**/api/trials/{trial}/plan")
+    with page.expect_response(lambda answer: answer.request.method == "PUT" and answer.ok):
+        page.get_by_label("Question", exact=True).press("End")
+    expect(page.get_by_role("status").filter(has_text="kept just now")).to_be_visible()
+    assert call(lead, "GET", f"/api/trials/{trial}/plan")["plan"]["question"] == "Does the tunnel keep them crisp?"

@@ -112,7 +112,7 @@ def test_every_scale_is_scored_with_a_thumb(visitor):
     at(page, "Stretch")
     for step, value in (("1", "2"), ("2", "4"), ("3", "6"), ("4", "11")):
         page.get_by_role("textbox", name=f"At {step} kg").fill(value)
-    expect(page.get_by_role("status").filter(has_text="Leaves the straight line at 4 kg.")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="Leaves the straight line between 3 and 4 kg.")).to_be_visible()
     page.get_by_role("button", name="Keep it").click()
     at(page, "In words")
     page.get_by_label("What do you see?").fill("a little moss")

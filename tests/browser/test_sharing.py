@@ -167,3 +167,24 @@ def test_a_password_is_changed_by_whoever_knows_the_old_one(visitor, passwords):
     page.get_by_role("button", name="Change it").click()
     expect(page.get_by_text("You stay signed in here.")).to_be_visible()
     visitor().sign_in("viewer@tarnlane.example", "a quiet hedge in March")
+
+
+def test_a_receipt_is_taken_and_holds_while_the_record_grows(visitor, tmp_path):
+    scorer = visitor()
+    page = scorer.sign_in("scorer@tarnlane.example")
+    trial = scorer.trial(PEAS)
+    page.goto(f"/trials/{trial}/share")
+    with page.expect_download() as coming:
+        page.get_by_role("link", name="Take a receipt").click()
+    path = tmp_path / "receipt.json"
+    coming.value.save_as(path)
+    part = page.locator("div", has=page.get_by_role("heading", name="A receipt")).last
+    part.get_by_label("A receipt from a file").or_(part.locator("input[type=file]")).first.set_input_files(path)
+    expect(part.get_by_role("status")).to_contain_text("It holds: nothing up to entry")
+    part.get_by_label("Check a receipt").fill("f" * 64)
+    part.get_by_role("button", name="Check it").click()
+    expect(part.get_by_role("status")).to_contain_text("It does not hold")
+    part.get_by_label("Check a receipt").fill("not a receipt")
+    part.get_by_role("button", name="Check it").click()
+    expect(part).to_contain_text("it names no link of 64 hexadecimal digits")
+    assert axe(page) == []

@@ -136,12 +136,13 @@ def faults(entries: Sequence[Entry], recorded: Iterable[Item]) -> list[str]:
             chained[item.digest] -= 1
         else:
             found.append(f"{item.told} is not as it was recorded.")
+    # What was changed is missing as it was before; more than that was taken out.
     gone = +chained
-    if gone:
-        many = sum(gone.values())
+    many = sum(gone.values()) - len(found)
+    if many > 0:
         when = sorted({_when(each) for each in entries if any(one in gone for one in each.document["items"])})
         told = f"recorded {', '.join(when[:3])}{' and later' if len(when) > 3 else ''}"
-        found.append(f"{many} of what was {told} {'is' if many == 1 else 'are'} not there as recorded.")
+        found.append(f"{many} of what was {told} {'is' if many == 1 else 'are'} not there any more.")
     if len(found) > CUT:
         found = [*found[:CUT], f"And {len(found) - CUT} more."]
     return found

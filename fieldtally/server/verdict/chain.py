@@ -13,7 +13,7 @@ from fieldtally.core.blinding.seal import seal_of
 from fieldtally.server.people.chain import append, entries_of
 from fieldtally.server.people.models import ChainEntry, Trial
 from fieldtally.server.plan.models import Amendment, Sample, SealedPlan
-from fieldtally.server.plan.records import checkpoints_of, drawn_key, outcomes_of, shuffle_of
+from fieldtally.server.plan.records import checkpoints_of, drawn_key, outcomes_of, plan_of, shuffle_of
 from fieldtally.server.prepare.models import Exposure, KeyLook
 from fieldtally.server.rounds.acts import reading_record
 from fieldtally.server.rounds.deviating import deviation_record
@@ -39,10 +39,15 @@ def recorded(trial: Trial) -> Iterator[Item]:
     codes = dict(Sample.objects.filter(trial=trial).values_list("pk", "code"))
     for sample, at in Exposure.objects.filter(sample__trial=trial).values_list("sample_id", "started_at"):
         yield item("start", {"sample": codes[sample], "started_at": at}, f"The start of sample {codes[sample]}")
+    names = {one.key: one.name for one in plan_of(trial).checkpoints}
     looks, outcomes = ({pk: key for key, pk in of(trial).items()} for of in (checkpoints_of, outcomes_of))
     for row in Reading.objects.filter(trial=trial).select_related("repeat").iterator():
         record = reading_record(row, codes, looks, outcomes)
-        yield item("reading", record, f"A reading of sample {record['sample']} ({record['checkpoint']})")
+        yield item(
+            "reading",
+            record,
+            f"A reading of sample {record['sample']} at {names.get(record['checkpoint'], record['checkpoint'])}",
+        )
     for row in Deviation.objects.filter(trial=trial).select_related("sample"):
         where = f" of sample {row.sample.code}" if row.sample else ""
         yield item("deviation", deviation_record(row), f"A deviation ({row.get_kind_display()}){where}")

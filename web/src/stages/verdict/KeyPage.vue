@@ -92,7 +92,7 @@ const turn = () =>
         <ul class="mt-2 list-disc pl-5"><li v-for="fault in asked.faults" :key="fault">{{ fault }}</li></ul>
         <label class="mt-3 flex min-h-11 items-center gap-3"><input v-model="despite" type="checkbox" class="size-6" />Open it all the same; the verdict and the report will say so</label>
       </div>
-      <p v-else-if="asked" class="mt-3 text-soft">Checked: all {{ asked.entries }} entries of the record are as they were made, and every {{ course.sample_word }} stands where it was drawn to.</p>
+      <p v-else-if="asked" class="mt-3 text-soft">Checked: {{ asked.entries === 1 ? "the record is as it was made" : `all ${asked.entries} entries of the record are as they were made` }}, and every {{ course.sample_word }} stands where it was drawn to.</p>
       <form class="mt-4 grid gap-4" @submit.prevent="turn">
         <LabelledField v-model="title" label="Name of the trial" autocomplete="off" :says="says('title')" />
         <ProblemText :says="other" />
