@@ -221,7 +221,7 @@ class Visitor:
         return self.page
 
     def trial(self, title: str) -> str:
-        """The id of the trial of that title on this person's shelf: the oldest, which is the demo's own where another test made one more."""
+        """The id of the trial of that title on this person's shelf: the oldest, which is the demo's own where there are two."""
         trials = self.context.request.get("/api/shelf").json()["trials"]
         return [t["id"] for t in trials if t["title"] == title][-1]
 
