@@ -89,17 +89,18 @@ def unchanged(place: Place, folder: Path):
 def test_a_backup_comes_back_as_it_was_and_what_was_there_is_kept_under_a_number(place, made, monkeypatch):
     monkeypatch.chdir(ROOT)
     assert made.stat().st_mode & 0o077 == 0
-    for number in (1, 3):
-        written(place, f"Written since, {number}")
-        there = titles(place)
-        secret, rescue = restore(place, made, "another secret")
-        assert secret == "a secret"
-        assert titles(place) == ["Beans to keep"]
-        assert rescue == made.with_name(f"all.backup.replaced-{number}")
-        # The rescue copy is a backup of its own.
-        assert restore(place, rescue)[0] == "another secret"
-        assert titles(place) == there
-        restore(place, made)
+    (made.with_name("all.backup.replaced-1")).write_bytes(b"of an earlier time")
+    written(place, "Written since")
+    there = titles(place)
+    secret, rescue = restore(place, made, "another secret")
+    assert secret == "a secret"
+    assert titles(place) == ["Beans to keep"]
+    assert rescue == made.with_name("all.backup.replaced-2")
+    assert made.with_name("all.backup.replaced-1").read_bytes() == b"of an earlier time"
+    # The rescue copy is a backup of its own.
+    assert restore(place, rescue)[0] == "another secret"
+    assert titles(place) == there
+    restore(place, made)
     elsewhere = replace(place, name=f"{place.name}_elsewhere")
     assert restore(elsewhere, made) == ("a secret", None)
     assert titles(elsewhere) == ["Beans to keep"]
