@@ -124,7 +124,7 @@ def test_any_trial_however_odd_comes_back_byte_for_byte(read, note, warm):
                 outcome=OutcomeRow.objects.get(trial=trial, key=outcome),
                 scorer=lead,
                 kind=kind,
-                value=value if kind == "value" else None,
+                value=None if kind != "value" else value if outcome == "o-height" else float(round(value)),
                 reason=reason,
                 take=take,
                 taken_at=at.replace(tzinfo=UTC),
