@@ -51,7 +51,10 @@ def grant(there: psycopg.Connection, password: str) -> None:
             sql.SQL("REVOKE INSERT, UPDATE, DELETE ON {} FROM {}").format(sql.Identifier(one), role)
             for one in OWNERS_OWN
         ],
-        sql.SQL("GRANT EXECUTE ON FUNCTION erase_trials(bigint, uuid[]) TO {}").format(role),
+        *[
+            sql.SQL("GRANT EXECUTE ON FUNCTION {}(bigint, uuid[]) TO {}").format(sql.Identifier(function), role)
+            for function in ("only_ones_own", "erase_trials")
+        ],
     ]
     for step in steps:
         there.execute(step)

@@ -38,7 +38,6 @@ What = Literal[
     "opening",
     "erased",
     "taken over",
-    "brought in",
 ]
 NOTHING = "0" * 64
 """What the first entry names as the one before."""
@@ -95,12 +94,6 @@ class Entry:
         """What it says."""
         found = json.loads(self.text)
         return found if isinstance(found, dict) else {}
-
-
-def entry(before: Entry | None, what: What, items: Sequence[str], at: datetime, salt: str) -> Entry:
-    """The entry that follows ``before`` (None: it is the first)."""
-    number = 1 if before is None else int(before.document["number"]) + 1
-    return numbered(number, before.link if before else NOTHING, what, items, at, salt)
 
 
 def numbered(number: int, before: str, what: What, items: Sequence[str], at: datetime, salt: str) -> Entry:

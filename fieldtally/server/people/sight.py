@@ -126,10 +126,14 @@ class Sight:
         return [] if self.trial.state == "draft" else earlier_names(self.trial)
 
     def titled(self, text: str, treatments: Iterable[str]) -> str:
-        """A title or question as this person may read it: of a draft nobody but who plans it reads what it asks."""
+        """A title as this person may read it: of a draft nobody but who plans it reads what it asks."""
         if self.trial.state == "draft" and not self.leads:
             return WORKING_TITLE
         return self.spoken(text, treatments)
+
+    def asked(self, question: str, treatments: Iterable[str]) -> str:
+        """The question as this person may read it; none of a draft that others plan."""
+        return "" if self.trial.state == "draft" and not self.leads else self.spoken(question, treatments)
 
     def need(self, allowed: bool, says: str) -> None:
         """Go on only if ``allowed``.

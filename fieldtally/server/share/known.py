@@ -61,7 +61,7 @@ def trials_about(user: User, words: str) -> list[Found]:
     for membership in memberships:
         seen, plan = Sight(membership.trial, membership), plans[membership.trial_id]
         names = plan.telling_names
-        texts = {"title": seen.titled(membership.trial.title, names), "question": seen.titled(plan.question, names)}
+        texts = {"title": seen.titled(membership.trial.title, names), "question": seen.asked(plan.question, names)}
         texts.update({f"outcome {o.name}": seen.spoken(o.name, names) for o in plan.outcomes})
         if seen.sees_treatments:
             texts.update({f"treatment {t.name}": f"{t.name} {t.note}" for t in plan.treatments})

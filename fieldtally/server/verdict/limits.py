@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from django.core.cache import cache
+
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.records import amendments_of, predictions_of
@@ -11,10 +13,12 @@ from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_ve
 from fieldtally.server.rounds.guessing import blinding_of, told_apart
 from fieldtally.server.rounds.records import RoundKept, differences_of, skipped_looks
 from fieldtally.server.rounds.telling import accidents_told, methods_told
-from fieldtally.server.verdict.chain import faults_of
+from fieldtally.server.verdict.chain import faults_of, last_link
 from fieldtally.server.verdict.study import Study
 
 MOST_TOLD = 5
+LOOKED_AT_ANEW = 600
+"""Seconds after which what is kept is held against what was recorded again."""
 
 
 def not_claimed(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> tuple[str, ...]:
@@ -40,8 +44,16 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
         accidents=accidents_told(trial),
         left_out=len(study.left_out),
         methods=methods_told(trial),
-        altered=tuple(faults_of(trial)),
+        altered=_altered(trial),
         told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
+    )
+
+
+def _altered(trial: Trial) -> tuple[str, ...]:
+    """What is held otherwise than it was recorded; looked at anew every few minutes, not at every reading of the verdict."""
+    last = last_link(trial)
+    return tuple(
+        cache.get_or_set(f"altered/{trial.pk}/{last.link if last else ''}", lambda: faults_of(trial), LOOKED_AT_ANEW)
     )
 
 

@@ -10,7 +10,9 @@ import type { Schemas } from "@/shell/api/client";
 import { queryClient } from "@/shell/query";
 
 const emit = defineEmits<{ in: [] }>();
-const email = ref(queryClient.getQueryData<Schemas["Me"]>(["me"])?.email ?? "");
+/** Whose page this is: what stands on it is theirs, so nobody else signs in here. */
+const known = queryClient.getQueryData<Schemas["Me"]>(["me"])?.email;
+const email = ref(known ?? "");
 const password = ref("");
 const { busy, says, other, through } = useAct(["email", "password"]);
 const submit = () =>
@@ -24,7 +26,8 @@ const submit = () =>
 <template>
   <section class="mt-3 grid max-w-xl gap-3 border-2 border-ink p-4" aria-label="Sign in again">
     <p><b>Your sign-in has run out.</b> Nothing is lost: what you typed is on this page and this device. Sign in here, and it is kept.</p>
-    <LabelledField v-model="email" label="E-mail" type="email" autocomplete="username" :says="says('email')" />
+    <p v-if="known">As <b>{{ known }}</b></p>
+    <LabelledField v-else v-model="email" label="E-mail" type="email" autocomplete="username" :says="says('email')" />
     <LabelledField v-model="password" label="Password" type="password" autocomplete="current-password" :says="says('password')" @keydown.enter.prevent="submit" />
     <ProblemText :says="other" />
     <p><button type="button" class="press press-main" :disabled="busy" @click="submit">Sign in and keep it</button></p>

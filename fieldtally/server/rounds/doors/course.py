@@ -182,7 +182,7 @@ def course(request: HttpRequest, trial_id: UUID) -> CourseOut:
     return CourseOut(
         id=trial.pk,
         title=seen.titled(trial.title, names),
-        question=seen.titled(plan.question, names) if told else "",
+        question=seen.asked(plan.question, names) if told else "",
         sample_word=seen.spoken(plan.sample_word, names),
         pieces=plan.pieces if told else 1,
         piece_word=seen.spoken(plan.piece_word, names) if told else "",
@@ -280,7 +280,7 @@ def _on_shelf(seen: Sight, plan: Plan, looks: list[Look]) -> ShelfTrial:
     return ShelfTrial(
         id=trial.pk,
         title=seen.titled(trial.title, names),
-        question=seen.titled(plan.question, names) if told else "",
+        question=seen.asked(plan.question, names) if told else "",
         state=trial.state,
         origin=trial.origin,
         role=seen.role,

@@ -92,8 +92,8 @@ def _function() -> str:
     )
     deletes = "".join(f"      DELETE FROM {table} WHERE {where};\n" for table, where, _ in HELD)
     return f"""
-    CREATE FUNCTION erase_trials(person bigint, leaving uuid[]) RETURNS void LANGUAGE plpgsql
-    SECURITY DEFINER SET search_path = public, pg_temp AS $$
+    CREATE FUNCTION only_ones_own(person bigint, leaving uuid[]) RETURNS void LANGUAGE plpgsql STABLE
+    SET search_path = public, pg_temp AS $$
     BEGIN
       IF EXISTS (
         SELECT unnest(leaving) EXCEPT SELECT trial_id FROM people_membership WHERE user_id = person AND role = 'lead'
@@ -101,6 +101,11 @@ def _function() -> str:
         RAISE EXCEPTION 'not all of these are led by that person: nothing is erased' USING ERRCODE = 'integrity_constraint_violation';
       END IF;
 {checks}
+    END $$;
+    CREATE FUNCTION erase_trials(person bigint, leaving uuid[]) RETURNS void LANGUAGE plpgsql
+    SECURITY DEFINER SET search_path = public, pg_temp AS $$
+    BEGIN
+      PERFORM only_ones_own(person, leaving);
       PERFORM set_config('fieldtally.erasing', 'account', true);
 {deletes}
       UPDATE share_bringing SET trial_id = NULL WHERE trial_id = ANY (leaving);
@@ -121,4 +126,8 @@ class Migration(migrations.Migration):
         ("panels", "0003_servings_stay"),
         ("verdict", "0003_interim_looks"),
     ]
-    operations = [migrations.RunSQL(_function(), "DROP FUNCTION erase_trials(bigint, uuid[]);")]
+    operations = [
+        migrations.RunSQL(
+            _function(), "DROP FUNCTION erase_trials(bigint, uuid[]); DROP FUNCTION only_ones_own(bigint, uuid[]);"
+        )
+    ]

@@ -88,7 +88,7 @@ const turn = () =>
       <p class="mt-2">Asked once; now confirm. Type the name of the trial, <b>{{ course.title }}</b>, and the colours come in.</p>
       <div v-if="asked?.faults.length" class="mt-4 border-2 border-ink p-4" role="alert" data-test="faults">
         <p class="font-bold">What is kept is not what was recorded.</p>
-        <p class="mt-1">Somebody changed it outside of Field Tally. A backup from before may hold it as it was: put that back rather than open this.</p>
+        <p class="mt-1">It was changed, and by nothing that Field Tally records. A backup from before may hold it as it was: put that back rather than open this.</p>
         <ul class="mt-2 list-disc pl-5"><li v-for="fault in asked.faults" :key="fault">{{ fault }}</li></ul>
         <label class="mt-3 flex min-h-11 items-center gap-3"><input v-model="despite" type="checkbox" class="size-6" />Open it all the same; the verdict and the report will say so</label>
       </div>
