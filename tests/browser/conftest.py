@@ -129,6 +129,18 @@ class Server:
                 one.wait(20)
 
 
+def until(page: Page, expression: str, seconds: float = 10.0) -> None:
+    """Ask the page until ``expression``, which may be a promise, is true.
+
+    Playwright's own wait evaluates its expression inside the page, where the page's security policy forbids that
+    from the second time on; an evaluation asked for from here is not the page's own.
+    """
+    end = time.monotonic() + seconds
+    while not page.evaluate(expression):
+        assert time.monotonic() < end, f"not true within {seconds:g} s: {expression}"
+        page.wait_for_timeout(50)
+
+
 def restart_database() -> None:
     """Restart PostgreSQL, whoever is connected to it and whatever they are about."""
     command = [os.environ["FT_PG_CTL"], "-D", os.environ["FT_CLUSTER"], "-m", "fast", "-w", "-s", "restart"]

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.scales import PassFailScale
-from tests.browser.conftest import CHROMIUM, PHONE, Visitor, restart_database
+from tests.browser.conftest import CHROMIUM, PHONE, Visitor, restart_database, until
 from tests.browser.led import begun, call, joined, running
 
 DAHLIAS = "Cut dahlias in the vase"
@@ -34,7 +34,7 @@ ROWS = Plan(
 def kept_by_the_worker(page: Page) -> None:
     """Wait until the page is the service worker's, so that it opens without a network."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.wait_for_function("navigator.serviceWorker.controller !== null")
+    until(page, "navigator.serviceWorker.controller !== null")
 
 
 def test_a_round_opened_once_goes_on_without_a_network_and_over_a_closed_tab(visitor):
@@ -221,7 +221,7 @@ def test_signing_in_drops_the_pages_that_were_kept_for_whoever_was_here_before(v
     )
     page.goto(f"/trials/{trial}")
     page.get_by_role("heading", name=DAHLIAS).wait_for()
-    page.wait_for_function(f"{kept}.then((all) => all.includes('/api/trials/{trial}/course'))")
+    until(page, f"{kept}.then((all) => all.includes('/api/trials/{trial}/course'))")
     device.context.clear_cookies()
     device.sign_in("scorer@tarnlane.example")
     assert f"/api/trials/{trial}/course" not in page.evaluate(kept)

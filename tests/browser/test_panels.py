@@ -15,7 +15,7 @@ from fieldtally.core.panels.discriminating import discriminate
 from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.scales import GradeScale, Level
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, joined, running
 
 PLAN = Plan(
@@ -233,7 +233,7 @@ def test_a_tablet_goes_round_without_a_network_and_a_late_one_joins(visitor):
     page.get_by_role("button", name="QR code for Cyd").click()
     code = page.get_by_role("dialog").get_by_role("img", name="QR code of the link of Cyd")
     expect(code).to_be_visible()
-    page.wait_for_function("() => document.querySelector('[role=dialog] img').naturalWidth > 0")
+    until(page, "document.querySelector('[role=dialog] img').naturalWidth > 0")
     page.get_by_role("dialog").get_by_role("button", name="Close").click()
     # Ada goes on to the second session only when told so, and may stop there.
     hand.reload()
