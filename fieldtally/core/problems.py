@@ -13,10 +13,12 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Problem:
-    """What is wrong (``says``, one sentence), and where (``at``, a dotted path)."""
+    """What is wrong (``says``, one sentence), and where (``at``, a dotted path); ``asks``: it may be done all the same once
+    that is said."""
 
     at: str
     says: str
+    asks: bool = False
 
 
 class Refused(ValueError):

@@ -6,10 +6,12 @@ from fieldtally.core.problems import Problem
 
 
 class ProblemOut(Schema):
-    """A sentence (``says``) about one field (``at``, a dotted path; empty: about the whole)."""
+    """A sentence (``says``) about one field (``at``, a dotted path; empty: about the whole); ``asks``: it is done all the same once the
+    request says so (header ``X-Said-Anyway: yes``)."""
 
     at: str
     says: str
+    asks: bool = False
 
 
 class ProblemsOut(Schema):
@@ -26,9 +28,9 @@ class Declined(Exception):
         self.problems = [Problem("", p) if isinstance(p, str) else p for p in problems]
         super().__init__("; ".join(problem.says for problem in self.problems))
 
-    def body(self) -> dict[str, list[dict[str, str]]]:
+    def body(self) -> dict[str, list[dict[str, str | bool]]]:
         """What is sent."""
-        return {"problems": [{"at": problem.at, "says": problem.says} for problem in self.problems]}
+        return {"problems": [{"at": p.at, "says": p.says, "asks": p.asks} for p in self.problems]}
 
 
 def missing() -> Declined:

@@ -97,7 +97,10 @@ ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
 ACCOUNT_SIGNUP_FORM_CLASS = "fieldtally.server.people.joining.NameForm"
 ACCOUNT_ADAPTER = "fieldtally.server.people.joining.AccountAdapter"
-ACCOUNT_EMAIL_VERIFICATION = "none"
+# Where letters reach people, an address is confirmed before it opens anything, so that joining tells nobody which addresses are known here.
+MAILS = DEMO or "FT_MAIL_HOST" in os.environ
+ACCOUNT_EMAIL_VERIFICATION = "mandatory" if MAILS else "none"
+ACCOUNT_LOGIN_ON_EMAIL_CONFIRMATION = True
 ACCOUNT_PREVENT_ENUMERATION = True
 ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
 ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
@@ -106,7 +109,7 @@ ACCOUNT_RATE_LIMITS = {"login_failed": "10/m/ip,60/h/ip"}
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
 HEADLESS_FRONTEND_URLS = {
-    "account_confirm_email": ORIGIN + "/",
+    "account_confirm_email": ORIGIN + "/confirm/{key}",
     "account_reset_password": ORIGIN + "/forgotten",
     "account_reset_password_from_key": ORIGIN + "/new-password/{key}",
     "account_signup": ORIGIN + "/join",

@@ -5,13 +5,14 @@ import shutil
 import subprocess
 import time
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 from playwright.sync_api import Page, expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
+from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.scales import PassFailScale
-from tests.browser.conftest import CHROMIUM, PHONE, Visitor, restart_database, until
+from tests.browser.conftest import CHROMIUM, DATABASE, PHONE, Visitor, connected, restart_database, until
 from tests.browser.led import begun, call, joined, running
 
 DAHLIAS = "Cut dahlias in the vase"
@@ -166,6 +167,124 @@ def test_two_thousand_readings_survive_every_fault_once_each(visitor, server, ca
     told = ", ".join(f"{times} × {what}" for what, times in faults.items())
     with capsys.disabled():
         print(f"\n{stored} readings by two people in {took:.0f} s through {told}: each stored exactly once")
+
+
+JARS = Plan(
+    title="Jars in a storm",
+    question="Which jar is crunchier?",
+    zone="Europe/London",
+    sample_word="jar",
+    treatments=(Treatment("a", "Vine leaf", "standard", 2), Treatment("b", "Oak bark", samples=2)),
+    outcomes=(Outcome("firm", "Firm", PassFailScale("yes", "no")),),
+    checkpoints=(LOOK,),
+)
+SEATS, SETS = 20, 10
+
+
+def stored_answers(panel: str) -> list[tuple[str, int]]:
+    """Of each stored answer the codes of its set and the cup that was named, from the database itself."""
+    with connected(DATABASE) as connection:
+        rows = connection.execute(
+            "SELECT serving.codes, judgement.answer FROM panels_judgement judgement "
+            "JOIN panels_serving serving ON serving.id = judgement.serving_id "
+            "JOIN panels_assessor assessor ON assessor.id = serving.assessor_id WHERE assessor.panel_id = %s",
+            [panel],
+        ).fetchall()
+    return sorted(("-".join(codes), answer[0]) for codes, answer in rows)
+
+
+def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor, server, capsys):
+    """Twenty people at two phones give ten answers each, while networks drop, the server is killed, PostgreSQL restarts, tabs are closed,
+    a set is spilt whose answer is still on the phone, and the panel is closed before the last ones arrive."""
+    host = visitor()
+    host.sign_in("lead@tarnlane.example")
+    trial = begun(host, JARS)
+    running(host, trial)
+    plan = asdict(PanelPlan("Crunch", "triangle", ("a", "b"), assessors=SEATS, sets=SETS, pause=0, free_words=False))
+    panel = call(host, "POST", f"/api/trials/{trial}/panels", {"plan": plan})["id"]
+    people = [{"name": f"Taster {n + 1}"} for n in range(SEATS)]
+    call(host, "POST", f"/api/panels/{panel}/assessors", {"assessors": people})
+    call(host, "POST", f"/api/panels/{panel}/begin")
+    links = [one["link"] for one in call(host, "GET", f"/api/panels/{panel}")["assessors"]]
+    phones = [visitor(PHONE), visitor(PHONE)]
+    for phone in phones:
+        phone.page.goto("/sign-in")
+        kept_by_the_worker(phone.page)
+    faults = {"network": 0, "server": 0, "database": 0, "tab": 0}
+    wanted: dict[str, int] = {}
+    began = time.monotonic()
+
+    def answered(booth: Page, many: int, cup: int) -> list[str]:
+        """Give so many answers, always that cup; the codes of its sets."""
+        codes = []
+        for _ in range(many):
+            cups = booth.get_by_role("button", name=re.compile("^Cup "))
+            named = [one.removeprefix("Cup ") for one in cups.evaluate_all("all => all.map((one) => one.ariaLabel)")]
+            codes.append("-".join(named))
+            wanted[codes[-1]] = cup
+            cups.nth(cup).click()
+            booth.get_by_role("button", name="Give my answer: it is locked then").click()
+            expect(booth.get_by_role("button", name=f"Cup {named[0]}")).to_have_count(0)
+        return codes
+
+    spilt = ""
+    for seat, link in enumerate(links):
+        phone, cup = phones[seat % 2], seat % 3
+        phone.context.set_offline(False)
+        phone.page.goto(link)
+        phone.page.get_by_role("button", name="I have read this and take part").click()
+        expect(phone.page.get_by_text(f"1 of {SETS}")).to_be_visible()
+        answered(phone.page, 4, cup)
+        match seat % 5:
+            case 0:
+                phone.context.set_offline(True)
+                faults["network"] += 1
+            case 1:
+                server.kill()
+                faults["server"] += 1
+            case 2:
+                restart_database()
+                faults["database"] += 1
+            case 3:
+                # Closed in the middle, and opened again where it was left.
+                phone.page.close()
+                phone.page = phone.context.new_page()
+                phone.page.goto(link)
+                faults["tab"] += 1
+            case 4 if seat == SEATS - 1:
+                phone.context.set_offline(True)
+        codes = answered(phone.page, 6, cup)
+        if seat == 5:
+            # A set is spilt after it was judged, before its answer could be sent.
+            spilt = codes[-1]
+            sets = call(host, "POST", f"/api/panels/{panel}/pour")["sets"]
+            serving = next(one["serving"] for one in sets if "-".join(c["code"] for c in one["cups"]) == spilt)
+            call(host, "POST", f"/api/servings/{serving}/spilt", {"what": "the tray tipped"})
+            phone.context.set_offline(False)
+            expect(phone.page.get_by_text("This set was spilt")).to_be_visible(timeout=60_000)
+            expect(phone.page.get_by_role("alert")).to_contain_text(spilt.replace("-", ", "))
+            phone.page.reload()
+            # Another one is poured; what was not taken is still on the phone until somebody decides.
+            answered(phone.page, 1, cup)
+            expect(phone.page.get_by_text("This set was spilt")).to_be_visible()
+        if seat % 5 == 1:
+            server.start()
+    # The last six are on a phone without a network when the panel is closed: they were given before.
+    call(host, "POST", f"/api/panels/{panel}/close", {"because": "it got dark"})
+    for phone in phones:
+        phone.context.set_offline(False)
+    given = sorted((codes, cup) for codes, cup in wanted.items() if codes != spilt)
+    assert len(given) == SEATS * SETS
+    end = time.monotonic() + 90
+    while len(stored := stored_answers(panel)) < len(given) and time.monotonic() < end:
+        host.page.wait_for_timeout(250)
+    assert stored == given
+    took = time.monotonic() - began
+    told = ", ".join(f"{times} × {what}" for what, times in faults.items())
+    with capsys.disabled():
+        print(
+            f"\n{SEATS * SETS} answers in the booth in {took:.0f} s through {told}, a spilt set: each stored exactly once"
+        )
 
 
 def test_a_battery_that_runs_out_loses_nothing(browser, server, tmp_path):

@@ -113,10 +113,14 @@ class World:
     clients: dict[str, Client] = field(default_factory=dict)
     rounds: dict[str, UUID] = field(default_factory=dict)
 
-    def call(self, role: str, method: str, path: str, body=None):
+    def call(self, role: str, method: str, path: str, body=None, **more):
         """A request to ``/api/trials/ID`` + path."""
-        client = self.clients[role]
-        return getattr(client, method)(f"/api/trials/{self.trial.pk}{path}", body, content_type="application/json")
+        client, address = self.clients[role], f"/api/trials/{self.trial.pk}{path}"
+        return getattr(client, method)(address, body, content_type="application/json", **more)
+
+    def insist(self, role: str, method: str, path: str, body=None):
+        """The same, whose words are kept as they are though they tell a treatment."""
+        return self.call(role, method, path, body, headers={"X-Said-Anyway": "yes"})
 
     def get(self, role: str, path: str):
         return self.clients[role].get(f"/api/trials/{self.trial.pk}{path}")

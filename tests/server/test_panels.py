@@ -144,6 +144,10 @@ def test_an_answer_is_stored_once_and_then_locked():
     first = answer(serving, [1], preference=-1, words="snaps")
     assert [taster.give(first).status_code for _ in range(3)] == [200, 200, 200]
     assert Judgement.objects.count() == 1
+    # Another answer under the same id is not taken for the first.
+    for other in ({"answer": [0]}, {"words": "soft"}, {"preference": 1}):
+        swapped = taster.give({**first, **other})
+        assert (swapped.status_code, "something else" in swapped.json()["problems"][0]["says"]) == (409, True)
     locked = taster.give(answer(serving, [0]))
     assert (locked.status_code, "locked" in locked.json()["problems"][0]["says"]) == (409, True)
     assert taster.get().json()["sets"][0]["answered"]

@@ -1,6 +1,7 @@
 """Accounts, invitations, and what guards them."""
 
 import re
+from urllib.parse import unquote
 
 import pytest
 from django.conf import settings
@@ -23,10 +24,29 @@ def post(client, address, **body):
     return client.post(address, body, content_type="application/json")
 
 
+def letter_to(email):
+    """The newest letter to that address."""
+    return Letter.objects.filter(to=email).order_by("pk").last()
+
+
+def key_in(letter):
+    return unquote(re.search(r"/confirm/(\S+)", letter.text).group(1))
+
+
+def signs_up(client, email="wren@x.example", password="four dry words here"):
+    return post(client, f"{AUTH}/signup", name="Wren Holt", email=email, password=password)
+
+
 def test_join_sign_out_and_in():
     client = Client()
-    joined = post(client, f"{AUTH}/signup", name="Wren Holt", email="wren@x.example", password="four dry words here")
-    assert joined.status_code == 200
+    joined = signs_up(client)
+    assert joined.status_code == 401
+    assert client.get("/api/me").status_code == 401
+    # Not before the address is confirmed.
+    assert post(Client(), f"{AUTH}/login", email="wren@x.example", password="four dry words here").status_code == 401
+    letter = letter_to("wren@x.example")
+    assert "Hello Wren Holt" in letter.text and letter.text.count(settings.ORIGIN) == 1
+    assert post(client, f"{AUTH}/email/verify", key=key_in(letter)).status_code == 200
     assert client.get("/api/me").json()["name"] == "Wren Holt"
     assert client.delete(f"{AUTH}/session").status_code == 401
     assert client.get("/api/me").status_code == 401
@@ -34,6 +54,41 @@ def test_join_sign_out_and_in():
     cookie = client.cookies["sessionid"]
     assert cookie["httponly"]
     assert cookie["samesite"] == "Lax"
+
+
+def test_joining_does_not_tell_which_addresses_are_known():
+    user("target")
+    known, fresh = (signs_up(Client(), email) for email in ("target@x.example", "fresh@x.example"))
+    assert (known.status_code, known.json()) == (fresh.status_code, fresh.json())
+    assert sorted(known.headers) == sorted(fresh.headers)
+    assert "an account with it already" in letter_to("target@x.example").text
+    assert "/confirm/" not in letter_to("target@x.example").text
+    # Whoever tried did not change what is there.
+    assert User.objects.get(email="target@x.example").name == "Person target"
+    assert post(Client(), f"{AUTH}/login", email="target@x.example", password="a long password").status_code == 200
+
+
+def test_somebody_elses_letter_signs_nobody_in():
+    """The key of a letter confirms the address; it opens the account only where its owner joined."""
+    signs_up(Client())
+    other = Client()
+    assert post(other, f"{AUTH}/email/verify", key=key_in(letter_to("wren@x.example"))).status_code == 401
+    assert other.get("/api/me").status_code == 401
+    assert post(other, f"{AUTH}/email/verify", key="made-up").status_code == 400
+
+
+def test_who_holds_an_invitation_need_not_confirm_its_address_again():
+    world = make("draft")
+    asked = world.call("lead", "post", "/invitations", {"email": "wren@x.example", "role": "viewer"})
+    assert asked.status_code in (200, 201, 204)
+    token = re.search(r"/invited/(\S+)", letter_to("wren@x.example").text).group(1)
+    client = Client()
+    client.get(f"/api/invitations/{token}")
+    assert signs_up(client, "another@x.example").status_code == 401
+    client = Client()
+    client.get(f"/api/invitations/{token}")
+    assert signs_up(client).status_code == 200
+    assert client.get("/api/me").json()["email"] == "wren@x.example"
 
 
 @pytest.mark.parametrize(

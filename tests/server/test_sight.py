@@ -350,7 +350,7 @@ HAIL = {"accident": "weather", "codes": [], "effect": "mark", "since": NOW}
 
 def ask_kept(world, body):
     """A photo that the lead sends, and that stays."""
-    return world.clients["lead"].post(f"/api/trials/{world.trial.pk}/photos", body)
+    return world.clients["lead"].post(f"/api/trials/{world.trial.pk}/photos", body, headers={"X-Said-Anyway": "yes"})
 
 
 def told(answer) -> str:
@@ -462,6 +462,8 @@ def exchange(world):
         ("a moth among moths", ["Moths"], f"a {HIDDEN} among {HIDDEN}"),
         ("teaspoons of tea and teas", ["tea"], f"teaspoons of {HIDDEN} and {HIDDEN}"),
         ("treatment B fell over", [], f"treatment {HIDDEN} fell over"),
+        ("Groups A were wet, product: C dry", [], f"Groups {HIDDEN} were wet, product: {HIDDEN} dry"),
+        ("sort b; a mix of types, kind a thing", [], f"sort {HIDDEN}; a mix of types, kind a thing"),
     ],
 )
 def test_names_of_treatments_are_blacked_out_of_words(text, names, left):
@@ -484,7 +486,7 @@ def test_a_word_of_a_name_tells_by_itself_where_it_stands_in_one_alone():
 def test_a_name_that_an_amendment_changed_or_dropped_is_still_one(role):
     world = make("running")
     code = Sample.objects.filter(trial=world.trial).first().code
-    world.call("lead", "post", "/aside", {"code": code, "reason": "the Tea one fell", "back": False})
+    world.insist("lead", "post", "/aside", {"code": code, "reason": "the Tea one fell", "back": False})
     document = json.loads(json.dumps(document_of(PLAN)))
     document["products"][0]["name"] = "Okapi brew"
     answer = world.call("lead", "post", "/amend", {"plan": document, "reason": "what was Zebra-tea is called so now"})
@@ -589,7 +591,7 @@ def test_a_reason_that_names_a_treatment_tells_blind_eyes_nothing(role):
     """Who sets a sample aside or corrects a reading may know the key, and write down more than they should."""
     world = make("running")
     code = Sample.objects.filter(trial=world.trial).first().code
-    world.call("lead", "post", "/aside", {"code": code, "reason": "the Violet fleece one blew away", "back": False})
+    world.insist("lead", "post", "/aside", {"code": code, "reason": "the Violet fleece one blew away", "back": False})
     for (method, _), (address, body) in calls(world).items():
         text = told(ask(world.clients[role], method, address, body)).casefold()
         assert not any(secret in text for secret in SECRETS), (method, address)
@@ -613,11 +615,11 @@ def test_no_free_text_that_somebody_may_write_tells_blind_eyes_a_treatment(role)
         ("preparer", "post", "/accidents", {**HAIL, "reason": "Zebra mulch ones were hit"}),
         ("preparer", "post", "/notes", {"text": "Quartz grit was wet", "working": "Zebra mulch 3 + 4 = 7 g"}),
     ):
-        assert world.call(who, method, path, body).status_code < 300, path
+        assert world.insist(who, method, path, body).status_code < 300, path
     sent = ask_kept(world, photo_form(caption="Violet fleece in bloom"))
     assert sent.status_code == 200
     assert (
-        world.call("lead", "post", "/methods", {"outcome": "o-pods", "reason": "Quartz grit hides them"}).status_code
+        world.insist("lead", "post", "/methods", {"outcome": "o-pods", "reason": "Quartz grit hides them"}).status_code
         == 204
     )
     for (method, _), (address, body) in calls(world).items():

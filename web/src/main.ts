@@ -4,6 +4,7 @@ import { createApp } from "vue";
 
 import App from "./App.vue";
 import { queryClient } from "./shell/query";
+import { resume } from "./shell/outbox";
 import { router } from "./shell/router";
 import "./style.css";
 
@@ -11,6 +12,9 @@ import "./style.css";
 window.addEventListener("vite:preloadError", () => window.location.reload());
 
 createApp(App).use(createPinia()).use(VueQueryPlugin, { queryClient }).use(router).mount("#app");
+
+// Answers that were given in a booth on this device, and whose page was closed before they were sent.
+void resume(0);
 
 // Without a network the app opens all the same; in development nothing is kept.
 if (import.meta.env.PROD && "serviceWorker" in navigator) void navigator.serviceWorker.register("/serviceworker.js");

@@ -17,7 +17,11 @@ HIDDEN = "▇▇▇"
 LONG = 5
 """From so many letters on a word is found at the beginning of longer ones."""
 SHORTEST_PART = 3
-LETTERED = re.compile(r"\b(treatment|letter|sort)(\s+)[A-Z]\b", re.IGNORECASE)
+LETTERED = re.compile(
+    r"\b(?:(?i:treatment|letter|sort)s?[\s:#№-]+[A-Za-z]"
+    r"|(?i:group|product|kind|type|variant|version|recipe|mix|brand|batch|arm)s?[\s:#№-]+[A-Z])(?![^\W_])"
+)
+"""A letter that is called one of a treatment."""
 SAID_ANYWHERE = """
     the and with without not nor for from into onto over under each every only other others same than that this these those
     one two three four five six seven eight nine ten new old big small half full first last more less most least none
@@ -82,8 +86,21 @@ def blacked_out(text: str, names: Iterable[str]) -> str:
     return _black(text, frozenset(one.strip() for one in names)) if text else text
 
 
-@lru_cache(maxsize=4_000)
-def _black(text: str, names: frozenset[str]) -> str:
+def telling_in(text: str, names: Iterable[str]) -> list[str]:
+    """The pieces of ``text`` that would be blacked out, as they stand there, each once.
+
+    >>> telling_in("The Brulées beat the others, as brulées do", ["Brulée"])
+    ['Brulée', 'brulée']
+    >>> telling_in("Rain on all of them", ["Brulée"])
+    []
+    """
+    gone = _gone(text, frozenset(one.strip() for one in names))
+    pieces = "".join(letter if gone[place] else "\0" for place, letter in enumerate(text)).split("\0")
+    return list(dict.fromkeys(piece for piece in pieces if piece))
+
+
+def _gone(text: str, names: frozenset[str]) -> list[bool]:
+    """For each letter of ``text`` whether it is blacked out."""
     folded, places = _folded(text)
     gone = [False] * len(text)
     pattern = _pattern(names)
@@ -92,6 +109,12 @@ def _black(text: str, names: frozenset[str]) -> str:
             gone[place] = True
     for found in LETTERED.finditer(text):
         gone[found.end() - 1] = True
+    return gone
+
+
+@lru_cache(maxsize=4_000)
+def _black(text: str, names: frozenset[str]) -> str:
+    gone = _gone(text, names)
     if not any(gone):
         return text
     out: list[str] = []

@@ -114,6 +114,8 @@ def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetim
         }
         if any(row.serving.assessor_id != assessor.pk for row in known.values()):
             raise Declined(409, "One of these answers carries an id that is taken; nothing was stored.")
+        if any(_is_another(one, known[one.id]) for one in given if one.id in known):
+            raise Declined(409, "An answer came again under its id and says something else; nothing was stored.")
         fresh = list({one.id: one for one in given if one.id not in known}.values())
         if not fresh:
             return [one.id for one in given]
@@ -151,6 +153,20 @@ def write_judgements(assessor: Assessor, given: Sequence[Given], *, now: datetim
             for one in fresh
         )
     return [one.id for one in given]
+
+
+def _is_another(one: Given, row: Judgement) -> bool:
+    """Whether what came under the id of ``row`` is another answer."""
+    said = (list(one.answer), one.confidence, one.preference, [list(own) for own in one.grades], list(one.chips))
+    return (one.serving, *said, one.words.strip()) != (
+        row.serving_id,
+        list(row.answer),
+        row.confidence,
+        row.preference,
+        [list(own) for own in row.grades],
+        list(row.chips),
+        row.words,
+    )
 
 
 def _may_judge(assessor: Assessor, given_at: datetime) -> None:

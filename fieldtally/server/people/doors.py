@@ -9,6 +9,7 @@ from ninja import Router, Schema, Status
 
 from fieldtally.server.answers import ProblemsOut, missing
 from fieldtally.server.people import acts
+from fieldtally.server.people.joining import INVITED_AS
 from fieldtally.server.people.models import Invitation, Letter, Membership
 from fieldtally.server.people.sight import sight
 
@@ -157,6 +158,8 @@ class InvitedOut(Schema):
 def invited(request: HttpRequest, token: str) -> InvitedOut:
     """Who invites, and to what role."""
     invitation = acts.invited_with(token)
+    # Whoever holds the letter has shown that its address is theirs, and need not confirm it once more to join.
+    request.session[INVITED_AS] = invitation.email
     return InvitedOut(invited_by=invitation.invited_by.called, role=invitation.role)
 
 

@@ -9,6 +9,10 @@ from django.http import HttpRequest
 from fieldtally.server.people.models import User
 
 
+INVITED_AS = "invited_as"
+"""In a session: the address of the invitation that was opened in it."""
+
+
 class NameForm(forms.Form):
     """The extra field of the sign-up form."""
 
@@ -25,3 +29,7 @@ class AccountAdapter(DefaultAccountAdapter):
         """Store the new account with its name."""
         user.name = form.cleaned_data["name"].strip()
         return super().save_user(request, user, form, commit)
+
+    def is_email_verified(self, request: HttpRequest, email: str) -> bool:
+        """Whether the address needs no letter of its own: its owner came by one that invited them."""
+        return bool(email) and request.session.get(INVITED_AS, "").lower() == email.lower()

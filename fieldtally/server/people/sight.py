@@ -21,19 +21,21 @@ what is compared (they wrote it); one who stays blind does not learn which sampl
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from uuid import UUID
 
 from django.http import HttpRequest
 
-from fieldtally.core.design.blackout import HIDDEN, blacked_out
+from fieldtally.core.design.blackout import HIDDEN, blacked_out, telling_in
 from fieldtally.core.design.document import plan_in
+from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Membership, Role, Trial
 
 WORKING_TITLE = "A trial in the making"
+MOST_QUOTED = 3
 
 
 @lru_cache(maxsize=512)
@@ -58,6 +60,8 @@ class Sight:
 
     trial: Trial
     membership: Membership
+    insists: bool = False
+    """Whether the request says that its words are to be kept as they are, though they tell a treatment."""
 
     @property
     def role(self) -> str:
@@ -135,6 +139,19 @@ class Sight:
         """The question as this person may read it; none of a draft that others plan."""
         return "" if self.trial.state == "draft" and not self.leads else self.spoken(question, treatments)
 
+    def hear(self, treatments: Iterable[str], **texts: str) -> None:
+        """Ask for other words where ``texts``, by the field they are written in, tell which treatment is meant, while somebody is blind.
+
+        :raises Declined: with 422 and a sentence that asks, unless the request says that they are kept as they are.
+        """
+        if self.insists or self.trial.state not in ("sealed", "running"):
+            return
+        names = [*treatments, *self._earlier]
+        found = {at: telling_in(text, names) for at, text in texts.items()}
+        problems = [Problem(at, _reword(pieces), asks=True) for at, pieces in found.items() if pieces]
+        if problems:
+            raise Declined(422, *problems)
+
     def need(self, allowed: bool, says: str) -> None:
         """Go on only if ``allowed``.
 
@@ -152,7 +169,15 @@ def sight(request: HttpRequest, trial_id: UUID) -> Sight:
     membership = Membership.objects.select_related("trial").filter(trial_id=trial_id, user_id=request.user.pk).first()
     if membership is None:
         raise missing()
-    return Sight(membership.trial, membership)
+    return Sight(membership.trial, membership, insists=request.headers.get("X-Said-Anyway") == "yes")
+
+
+def _reword(pieces: Sequence[str]) -> str:
+    quoted = " and ".join(f"“{piece}”" for piece in pieces[:MOST_QUOTED])
+    return (
+        f"{quoted} {'tells' if len(pieces) == 1 else 'tell'} which treatment is meant, and others here are blind. Say it in other words; "
+        "or keep it so, and they read it blackened until the key is open."
+    )
 
 
 __all__ = ["HIDDEN", "Sight", "blacked_out", "earlier_names", "sight"]

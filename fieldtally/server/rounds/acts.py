@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
@@ -313,14 +313,24 @@ def record_difference(trial: Trial, user: User, about: str, reason: str, *, at: 
     )
 
 
-def write_note(trial: Trial, user: User, text: str, working: str = "", *, at: datetime | None = None) -> LogNote:
-    """Write ``text`` into the log, with the ``working`` of the sum that it came from."""
+def write_note(
+    trial: Trial, user: User, text: str, working: str = "", *, at: datetime | None = None, id: UUID | None = None
+) -> LogNote:
+    """Write ``text`` into the log, with the ``working`` of the sum that it came from.
+
+    :raises Declined: 409 where the ``id`` is that of another note; 422 without words or with too many.
+    """
+    sent = LogNote.objects.filter(pk=id).first() if id else None
+    if sent is not None:
+        if (sent.trial_id, sent.by_id, sent.text, sent.working) == (trial.pk, user.pk, text.strip(), working.strip()):
+            return sent
+        raise Declined(409, "This note carries an id that is taken; it was not stored.")
     if not text.strip():
         raise Declined(422, Problem("text", "There are no words yet."))
     if len(text) > LONGEST_NOTE or len(working) > LONGEST_NOTE:
         raise Declined(422, Problem("text", f"A note of up to {LONGEST_NOTE:,} letters, please."))
     return LogNote.objects.create(
-        trial=trial, text=text.strip(), working=working.strip(), by=user, at=at or timezone.now()
+        pk=id or uuid4(), trial=trial, text=text.strip(), working=working.strip(), by=user, at=at or timezone.now()
     )
 
 

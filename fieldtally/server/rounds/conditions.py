@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from uuid import UUID, uuid4
 
 from django.utils import timezone
 
@@ -26,11 +27,18 @@ NOT_AGAIN_FOR = timedelta(minutes=55)
 
 
 def note_conditions(
-    trial: Trial, user: User, place: str, values: Mapping[str, float | None], *, at: datetime | None = None
+    trial: Trial,
+    user: User,
+    place: str,
+    values: Mapping[str, float | None],
+    *,
+    at: datetime | None = None,
+    id: UUID | None = None,
 ) -> Condition:
-    """Note conditions that somebody read themselves.
+    """Note conditions that somebody read themselves; sent again under their ``id`` they are stored once.
 
-    :raises Declined: 409 before the seal; 422 at a place that is not in the plan, at values that cannot be, or without any.
+    :raises Declined: 409 before the seal, or where the ``id`` is that of others; 422
+        at a place that is not in the plan, at values that cannot be, or without any.
     """
     now = timezone.now()
     if trial.state == "draft":
@@ -46,9 +54,18 @@ def note_conditions(
             problems.append(Problem(name, f"That cannot be: it lies between {low:,} and {high:,} {unit}."))
     if problems:
         raise Declined(422, *problems)
-    return Condition.objects.create(
-        trial=trial, place=place, by=user, at=min(at or now, now), **{name: values.get(name) for name in PLAUSIBLE}
-    )
+    told = {name: values.get(name) for name in PLAUSIBLE}
+    sent = Condition.objects.filter(pk=id).first() if id else None
+    if sent is not None:
+        if (sent.trial_id, sent.by_id, sent.place, {name: getattr(sent, name) for name in PLAUSIBLE}) == (
+            trial.pk,
+            user.pk,
+            place,
+            told,
+        ):
+            return sent
+        raise Declined(409, "These conditions carry an id that is taken; they were not stored.")
+    return Condition.objects.create(pk=id or uuid4(), trial=trial, place=place, by=user, at=min(at or now, now), **told)
 
 
 def read_station(trial: Trial, user: User, *, at: datetime | None = None) -> Condition | None:

@@ -24,7 +24,7 @@ function take(name: string, found: Schemas["Answer"]): void {
 }
 const log = (name: string, found: Schemas["Answer"]) =>
   through(async () => {
-    await answer(api.POST("/api/trials/{trial_id}/notes", { params: { path: { trial_id: props.trial! } }, body: { text: `${name}: ${found.says}`, working: found.steps.join(" ") } }));
+    await answer(api.POST("/api/trials/{trial_id}/notes", { params: { path: { trial_id: props.trial! } }, body: { id: crypto.randomUUID(), text: `${name}: ${found.says}`, working: found.steps.join(" ") } }));
     logged.value = true;
     await trialChanged(props.trial!, ["log"]);
   });

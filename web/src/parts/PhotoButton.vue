@@ -4,13 +4,15 @@ import { ref } from "vue";
 
 import ProblemText from "./ProblemText.vue";
 import { problemsOf } from "@/shell/api/problems";
-import type { KeptPhoto } from "@/shell/offline/device";
-import { keepPhoto } from "@/shell/offline/photos";
+import { rightNow } from "@/shell/offline/clock";
+import type { PhotoShown } from "@/shell/offline/device";
+import { keepAndSend, photoLane } from "@/shell/outbox";
 import { useMe } from "@/shell/query";
 
-const props = defineProps<{ trial: string; shown: KeptPhoto["shown"]; label: string; bare?: boolean; icon?: boolean }>();
+const props = defineProps<{ trial: string; shown: PhotoShown; label: string; bare?: boolean; icon?: boolean }>();
 const emit = defineEmits<{ sent: [] }>();
 const { data: me } = useMe();
+const TOLD = { stored: "Photo stored.", waits: "Photo kept on this device; it is sent by itself.", refused: "Not taken: see what stands at the top of the page." };
 const busy = ref(false);
 const says = ref("");
 const told = ref("");
@@ -21,9 +23,11 @@ async function take(event: Event): Promise<void> {
   busy.value = true;
   says.value = told.value = "";
   try {
-    const sent = await keepPhoto(props.trial, me.value.id, file, props.shown);
-    told.value = sent ? "Photo stored." : "Photo kept on this device; it is sent by itself.";
-    if (sent) emit("sent");
+    const [id, person] = [crypto.randomUUID(), me.value.id];
+    const whose = { id, lane: photoLane(props.trial, person), trial: props.trial, person, given_at: rightNow().toISOString() };
+    const became = await keepAndSend({ ...whose, kind: "photo", body: { ...props.shown }, file, called: props.label });
+    told.value = TOLD[became];
+    if (became === "stored") emit("sent");
   } catch (error) {
     says.value = problemsOf(error)[0]!.says;
   } finally {

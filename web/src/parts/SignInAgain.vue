@@ -6,12 +6,14 @@ import LabelledField from "./LabelledField.vue";
 import ProblemText from "./ProblemText.vue";
 import { signIn } from "@/shell/api/accounts";
 import { useAct } from "@/shell/act";
+import { resume } from "@/shell/outbox";
 import type { Schemas } from "@/shell/api/client";
 import { queryClient } from "@/shell/query";
 
 const emit = defineEmits<{ in: [] }>();
 /** Whose page this is: what stands on it is theirs, so nobody else signs in here. */
-const known = queryClient.getQueryData<Schemas["Me"]>(["me"])?.email;
+const me = queryClient.getQueryData<Schemas["Me"]>(["me"]);
+const known = me?.email;
 const email = ref(known ?? "");
 const password = ref("");
 const { busy, says, other, through } = useAct(["email", "password"]);
@@ -19,6 +21,7 @@ const submit = () =>
   through(async () => {
     await signIn(email.value, password.value);
     password.value = "";
+    if (me) void resume(me.id);
     emit("in");
   });
 </script>

@@ -3,6 +3,7 @@ import { createRouter, createWebHistory } from "vue-router";
 
 import { finishLeaving } from "./api/accounts";
 import { answer, api } from "./api/client";
+import { isHere, resume } from "./outbox";
 import { queryClient } from "./query";
 
 export const router = createRouter({
@@ -53,6 +54,7 @@ export const router = createRouter({
     { path: "/helper/:token", name: "helper", component: () => import("@/stages/panels/HelperPage.vue"), props: true, meta: { open: true } },
     { path: "/sign-in", name: "sign-in", component: () => import("./people/SignInPage.vue"), meta: { open: true } },
     { path: "/join", name: "join", component: () => import("./people/JoinPage.vue"), meta: { open: true } },
+    { path: "/confirm/:token", name: "confirm", component: () => import("./people/ConfirmPage.vue"), props: true, meta: { open: true } },
     { path: "/forgotten", name: "forgotten", component: () => import("./people/ForgottenPage.vue"), meta: { open: true } },
     {
       path: "/new-password/:token",
@@ -73,19 +75,13 @@ export const router = createRouter({
   ],
 });
 
-/** Whose waiting readings have been sent off since the page was opened. */
-let resumed: number | undefined;
-
 router.beforeEach(async (to) => {
   if (to.meta.open) return true;
   // Who has signed out stays out, also where the server could not be told yet.
   if (!(await finishLeaving())) return { name: "sign-in" };
   try {
     const me = await queryClient.fetchQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
-    if (resumed !== me.id) {
-      resumed = me.id;
-      void import("./outbox").then((outbox) => outbox.resume(me.id));
-    }
+    if (!isHere(me.id)) void resume(me.id);
     return true;
   } catch (error) {
     // Without a network the page still opens: what is on the device can be worked with.

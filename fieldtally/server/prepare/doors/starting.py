@@ -146,5 +146,6 @@ def cycle(request: HttpRequest, trial_id: UUID, body: CycleIn) -> CyclesOut:
     """Count one more cycle that all samples went through."""
     seen = sight(request, trial_id)
     seen.need(seen.prepares or seen.scores, "Those who prepare or score count cycles.")
+    seen.hear(plan_of(seen.trial).telling_names, note=body.note)
     acts.count_cycle(seen.trial, request.user, body.note, body.settings)
     return CyclesOut(cycles=len(cycles_of(seen.trial)))

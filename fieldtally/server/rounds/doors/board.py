@@ -105,5 +105,6 @@ def aside(request: HttpRequest, trial_id: UUID, body: AsideIn) -> Status[None]:
     """Set a sample aside, or put it back."""
     seen = sight(request, trial_id)
     seen.need(seen.leads or (seen.scores and not seen.is_open), "Only the lead or a scorer sets samples aside.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     acts.move_aside(seen.trial, request.user, body.code, body.reason, back=body.back)
     return Status(204, None)

@@ -131,6 +131,7 @@ def differ(request: HttpRequest, trial_id: UUID, body: DifferenceIn) -> Status[N
     """Record that something was not held equal after all; it limits what the verdict may claim."""
     seen = sight(request, trial_id)
     seen.need(seen.prepares or seen.scores, "Those who prepare or score record what differed.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     acts.record_difference(seen.trial, request.user, body.about, body.reason)
     return Status(204, None)
 
@@ -150,6 +151,7 @@ def skip(request: HttpRequest, trial_id: UUID, body: SkipIn) -> Status[None]:
     """Decide not to take a look."""
     seen = sight(request, trial_id)
     seen.need(seen.scores, "Those who score decide whether a look is skipped.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     acts.skip_look(seen.trial, request.user, body.checkpoint, body.reason)
     return Status(204, None)
 
@@ -174,4 +176,5 @@ def unplanned(request: HttpRequest, trial_id: UUID, body: UnplannedIn) -> Unplan
     """Look now, though nobody had planned it; the look is marked."""
     seen = sight(request, trial_id)
     seen.need(seen.scores, "Those who score may take an unplanned look.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     return UnplannedOut(checkpoint=acts.look_now(seen.trial, request.user, body.reason))

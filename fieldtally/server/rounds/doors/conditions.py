@@ -72,8 +72,9 @@ def conditions(request: HttpRequest, trial_id: UUID) -> ConditionsOut:
 
 
 class ConditionIn(Schema):
-    """What was read, or ``from_station``: what the weather station says now."""
+    """What was read, or ``from_station``: what the weather station says now; ``id`` is made by the device that sends it."""
 
+    id: UUID | None = None
     place: str = ""
     temperature: float | None = None
     humidity: float | None = None
@@ -95,5 +96,5 @@ def note(request: HttpRequest, trial_id: UUID, body: ConditionIn) -> ConditionsO
         read_station(seen.trial, request.user)
     else:
         values = {name: getattr(body, name) for name in ("temperature", "humidity", "rain", "light")}
-        note_conditions(seen.trial, request.user, body.place, values, at=body.at)
+        note_conditions(seen.trial, request.user, body.place, values, at=body.at, id=body.id)
     return _out(seen)

@@ -9,6 +9,7 @@ from pydantic import AwareDatetime
 
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.sight import sight
+from fieldtally.server.plan.records import plan_of
 from fieldtally.server.rounds import accidents as acts
 
 router = Router()
@@ -36,6 +37,7 @@ def accident(request: HttpRequest, trial_id: UUID, body: AccidentIn) -> Status[N
     if body.effect != "mark":
         may = seen.leads or (seen.scores and not seen.is_open)
     seen.need(may, "Only the lead or a scorer leaves samples out; who prepares can mark what happened.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     acts.record_accident(
         seen.trial, request.user, body.accident, body.codes, body.effect, body.reason, since=body.since
     )
@@ -59,5 +61,6 @@ def method(request: HttpRequest, trial_id: UUID, body: MethodIn) -> Status[None]
     """Withdraw or split an outcome whose method failed."""
     seen = sight(request, trial_id)
     seen.need(seen.leads, "Only the lead withdraws or splits an outcome.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     acts.give_up_method(seen.trial, request.user, body.outcome, body.reason, since=body.since)
     return Status(204, None)

@@ -136,8 +136,9 @@ def _notes(seen: Sight, names: list[str]) -> list[LogEntry]:
 
 
 class NoteIn(Schema):
-    """A note for the log, and the working of the sum that it came from."""
+    """A note for the log, and the working of the sum that it came from; ``id`` is made by the device that sends it."""
 
+    id: UUID | None = None
     text: str
     working: str = ""
 
@@ -148,12 +149,16 @@ class NotedOut(Schema):
     id: UUID
 
 
-@router.post("/trials/{trial_id}/notes", response={200: NotedOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
+@router.post(
+    "/trials/{trial_id}/notes",
+    response={200: NotedOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
 def note(request: HttpRequest, trial_id: UUID, body: NoteIn) -> NotedOut:
-    """Write a note into the log."""
+    """Write a note into the log; sent again under its id it is stored once."""
     seen = sight(request, trial_id)
     seen.need(seen.scores or seen.prepares, "Those who prepare or score write into the log.")
-    return NotedOut(id=acts.write_note(seen.trial, request.user, body.text, body.working).pk)
+    seen.hear(plan_of(seen.trial).telling_names, text=body.text)
+    return NotedOut(id=acts.write_note(seen.trial, request.user, body.text, body.working, id=body.id).pk)
 
 
 def _milestones(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:

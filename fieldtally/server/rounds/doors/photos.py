@@ -105,6 +105,7 @@ def send(request: HttpRequest, trial_id: UUID, shown: Form[PhotoIn], file: File[
     if (file.size or 0) > LARGEST_FILE:
         raise Declined(413, Problem("file", "This file is larger than 25 MB; take it smaller."))
     picture = picture_in(file.read())
+    seen.hear(plan_of(seen.trial).telling_names, caption=shown.caption)
     what = acts.Shown(shown.checkpoint, shown.sample, shown.outcome, shown.level, shown.note, shown.caption)
     photo = acts.keep_photo(seen.trial, request.user, shown.id, what, picture, taken_at=shown.taken_at)
     return photo_out(seen, photo, plan_of(seen.trial).telling_names, request.user.pk)
@@ -132,6 +133,7 @@ def away(request: HttpRequest, photo_id: UUID, body: AwayIn) -> Status[None]:
     seen, photo = _photo(request, photo_id)
     seen.need(_looks(seen), "Those who take part see the photos.")
     seen.need(seen.leads or photo.by_id == request.user.pk, "The lead takes photos away, and whoever took them.")
+    seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
     acts.take_away(seen.trial, request.user, photo, body.reason)
     return Status(204, None)
 

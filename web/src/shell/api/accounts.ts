@@ -6,6 +6,7 @@ import { trusted } from "./client";
 import { Declined, Unreachable, type Problem } from "./problems";
 import { forgetSeen } from "../offline/kept";
 import { forgetRounds } from "../offline/rounds";
+import { nowHere } from "../outbox";
 
 const accounts = createClient<paths>({ baseUrl: window.location.origin, fetch: trusted });
 const browser = { path: { client: "browser" as const } };
@@ -14,14 +15,22 @@ interface Errors {
   errors?: { message: string; param?: string }[];
 }
 
-async function done(call: Promise<{ error?: unknown; response: Response }>, fine: number[] = []): Promise<void> {
+/** What is still to be done before somebody is in. */
+interface Flows {
+  data?: { flows?: { id: string; is_pending?: boolean }[] };
+}
+const UNCONFIRMED = "Your address is not confirmed yet. A letter with a link is on its way to it; follow that first.";
+
+/** Resolves to whether the address has still to be confirmed. */
+async function done(call: Promise<{ error?: unknown; response: Response }>, fine: number[] = []): Promise<boolean> {
   const { error, response } = await call;
-  if (response.ok || fine.includes(response.status)) return;
+  const confirm = response.status === 401 && !!(error as Flows | undefined)?.data?.flows?.some((flow) => flow.id === "verify_email" && flow.is_pending);
+  if (response.ok || fine.includes(response.status)) return confirm;
   const problems: Problem[] = ((error as Errors | undefined)?.errors ?? []).map((one) => ({
     at: one.param ?? "",
     says: one.message,
   }));
-  throw new Declined(response.status, problems);
+  throw new Declined(response.status, confirm ? [{ at: "email", says: UNCONFIRMED }] : problems);
 }
 
 /** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show more than this one may see. */
@@ -31,10 +40,20 @@ export async function signIn(email: string, password: string): Promise<void> {
   await forgetSeen();
 }
 
-export async function join(name: string, email: string, password: string): Promise<void> {
+/** Join; true where the address has to be confirmed first, which is answered alike whether it is known here or not. */
+export async function join(name: string, email: string, password: string): Promise<boolean> {
   if (!(await finishLeaving())) throw new Unreachable();
-  await done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }));
+  const confirm = await done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }), [401]);
   await forgetSeen();
+  return confirm;
+}
+
+/** Confirm an address by the key of its letter; true once that has signed its owner in, which it does where they joined in this browser. */
+export async function confirmAddress(key: string): Promise<boolean> {
+  const { response, error } = await accounts.POST("/_allauth/{client}/v1/auth/email/verify", { params: browser, body: { key } });
+  if (response.status !== 401) await done(Promise.resolve({ response, error }));
+  await forgetSeen();
+  return response.ok;
 }
 
 const LEAVING = "field-tally/leaving";
@@ -44,6 +63,7 @@ export const isLeaving = () => localStorage.getItem(LEAVING) !== null;
 /** Sign out: on this device at once, whether there is a network or not.  True once the server knows; until then nobody gets in here. */
 export async function signOut(): Promise<boolean> {
   localStorage.setItem(LEAVING, "1");
+  nowHere(null);
   await Promise.all([forgetSeen(), forgetRounds()]);
   return await finishLeaving();
 }

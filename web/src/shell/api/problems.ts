@@ -2,6 +2,8 @@
 export interface Problem {
   at: string;
   says: string;
+  /** Whether it is done all the same once somebody says so. */
+  asks?: boolean;
 }
 
 const USUAL: Record<number, string> = {
@@ -17,14 +19,20 @@ const FAILED = "Something went wrong on the server. Whether it kept what you sen
 /** The server understood and turned it down; nothing was stored. */
 export class Declined extends Error {
   readonly problems: Problem[];
+  /** Whether the server said why, in a sentence of its own. */
+  readonly explained: boolean;
   constructor(
     readonly status: number,
     problems: Problem[],
   ) {
     super(problems[0]?.says ?? USUAL[status] ?? (status >= 500 ? FAILED : "The server turned this down; nothing was stored."));
-    this.problems = problems.length ? problems : [{ at: "", says: this.message }];
+    this.explained = problems.length > 0;
+    this.problems = this.explained ? problems : [{ at: "", says: this.message }];
   }
 }
+
+/** What says to the server that words are to be kept as they are, though they tell a treatment. */
+export const ANYWAY = { "X-Said-Anyway": "yes" };
 
 /** The server could not be reached. */
 export class Unreachable extends Error {

@@ -1296,7 +1296,7 @@ export interface paths {
         put?: never;
         /**
          * Note
-         * @description Write a note into the log.
+         * @description Write a note into the log; sent again under its id it is stored once.
          */
         post: operations["fieldtally_server_rounds_doors_log_note"];
         delete?: never;
@@ -3322,13 +3322,19 @@ export interface components {
         };
         /**
          * ProblemOut
-         * @description A sentence (``says``) about one field (``at``, a dotted path; empty: about the whole).
+         * @description A sentence (``says``) about one field (``at``, a dotted path; empty: about the whole); ``asks``: it is done all the same once the
+         *     request says so (header ``X-Said-Anyway: yes``).
          */
         ProblemOut: {
             /** At */
             at: string;
             /** Says */
             says: string;
+            /**
+             * Asks
+             * @default false
+             */
+            asks: boolean;
         };
         /**
          * ProblemsOut
@@ -5800,13 +5806,18 @@ export interface components {
         };
         /**
          * Problem
-         * @description What is wrong (``says``, one sentence), and where (``at``, a dotted path).
+         * @description What is wrong (``says``, one sentence), and where (``at``, a dotted path); ``asks``: it may be done all the same, once that is said.
          */
         Problem: {
             /** At */
             at: string;
             /** Says */
             says: string;
+            /**
+             * Asks
+             * @default false
+             */
+            asks: boolean;
         };
         /**
          * Purchase
@@ -7162,9 +7173,11 @@ export interface components {
         };
         /**
          * NoteIn
-         * @description A note for the log, and the working of the sum that it came from.
+         * @description A note for the log, and the working of the sum that it came from; ``id`` is made by the device that sends it.
          */
         NoteIn: {
+            /** Id */
+            id: string | null;
             /** Text */
             text: string;
             /**
@@ -7516,9 +7529,11 @@ export interface components {
         };
         /**
          * ConditionIn
-         * @description What was read, or ``from_station``: what the weather station says now.
+         * @description What was read, or ``from_station``: what the weather station says now; ``id`` is made by the device that sends it.
          */
         ConditionIn: {
+            /** Id */
+            id: string | null;
             /**
              * Place
              * @default
@@ -13762,6 +13777,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

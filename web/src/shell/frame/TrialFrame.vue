@@ -11,11 +11,14 @@ import NothingHere from "@/parts/NothingHere.vue";
 import { problemsOf } from "@/shell/api/problems";
 import { useCourse } from "@/shell/query";
 import { useNow } from "@/shell/now";
+import RefusedList from "@/parts/RefusedList.vue";
+import { useWaiting } from "@/shell/waiting";
 
 const props = defineProps<{ id: string }>();
 const route = useRoute();
 const { data: course, error } = useCourse(() => props.id);
 const now = useNow();
+const { refused, look } = useWaiting(() => props.id);
 const here = computed(() => String(route.name ?? ""));
 const stops = computed(() => (course.value ? stopsOf(course.value, now.value) : []));
 const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
@@ -48,6 +51,7 @@ const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
       </template>
     </header>
     <main class="min-w-0 lg:p-4 lg:pl-0">
+      <RefusedList class="no-print mx-4 mb-3 bg-sheet lg:mx-0" :rows="refused" @changed="look" />
       <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
       <RouterView v-else-if="course" :course="course" />
     </main>

@@ -1,9 +1,9 @@
-/** A journal beside the database of the device: each reading stands in it until the database has said that it is written.
+/** A journal beside the database of the device: what is given stands in it until the database has said that it is written.
  *
  * A page that is closed in the very instant of a tap may take with it what the database was still about to write; what local storage
  * was told is out of the page's hands at once.  What is found there at the next opening is taken over.
  */
-import { device, type Waiting } from "./device";
+import { asWaiting, device, type EarlierReading, type Waiting } from "./device";
 
 const MARK = "field-tally/kept/";
 
@@ -13,6 +13,8 @@ interface Entry {
 }
 
 export function journal(row: Waiting): void {
+  // A picture is larger than this store; it is given by choosing a file, which takes longer than the database does.
+  if (row.kind === "photo") return;
   try {
     localStorage.setItem(MARK + row.id, JSON.stringify({ at: Date.now(), row } satisfies Entry));
   } catch {
@@ -33,7 +35,7 @@ let taken: Promise<void> | undefined;
 export const takeOver = (): Promise<void> => (taken ??= bringIn());
 
 async function bringIn(): Promise<void> {
-  const left = found().sort((a, b) => a.at - b.at || a.row.reading.taken_at.localeCompare(b.row.reading.taken_at));
+  const left = found().sort((a, b) => a.at - b.at || a.row.given_at.localeCompare(b.row.given_at));
   for (const { row } of left) {
     if (!(await device.waiting.get({ id: row.id }))) await device.waiting.add(row).catch(() => undefined);
     written(row.id);
@@ -43,7 +45,10 @@ async function bringIn(): Promise<void> {
 function found(): Entry[] {
   try {
     const names = Object.keys(localStorage).filter((name) => name.startsWith(MARK));
-    return names.map((name) => JSON.parse(localStorage.getItem(name)!) as Entry);
+    return names.map((name) => {
+      const entry = JSON.parse(localStorage.getItem(name)!) as { at: number; row: Waiting | EarlierReading };
+      return { at: entry.at, row: asWaiting(entry.row) };
+    });
   } catch {
     return [];
   }

@@ -3,6 +3,7 @@ import { ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import DoorPage from "./DoorPage.vue";
+import { pageOf } from "./joining";
 import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -21,8 +22,7 @@ const submit = () =>
   through(async () => {
     await signIn(email.value, password.value);
     queryClient.clear();
-    const to = String(route.query.to ?? "/");
-    await router.push(to.startsWith("/") && !to.startsWith("//") ? to : "/");
+    await router.push(pageOf(route.query.to));
   });
 
 function fill(address: string): void {

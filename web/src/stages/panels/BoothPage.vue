@@ -3,10 +3,12 @@
 import { computed, onMounted, onUnmounted, ref } from "vue";
 
 import BoothSet from "./BoothSet.vue";
-import { agree, cupFile, discard, dropFiles, goNoFurther, keepOf, keptOf, sendAgain, sendWaiting, sitDown, stockUp, type Booth, type Judgement } from "./booth";
+import { agree, answeredIn, answersHere, boothLane, cupFile, dropFiles, goNoFurther, keepBooth, keptBooth, lockIn, sitDown, stockUp, type Booth, type Judgement } from "./booth";
 import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import RefusedList from "@/parts/RefusedList.vue";
 import { problemsOf, Unreachable } from "@/shell/api/problems";
+import { onSettled, send, type Waiting } from "@/shell/outbox";
 
 /** `handed`: on a tablet that goes round; whoever is done gives it on. */
 const props = defineProps<{ token: string; handed?: boolean }>();
@@ -14,11 +16,12 @@ const emit = defineEmits<{ done: [] }>();
 const booth = ref<Booth>();
 const says = ref("");
 const adult = ref(false);
-const waiting = ref(keptOf(props.token).waiting);
-const refused = ref(keptOf(props.token).refused);
+/** Answers that are on this device alone. */
+const here = ref<Waiting[]>([]);
+const waiting = computed(() => here.value.filter((row) => !row.refused));
+const refused = computed(() => here.value.filter((row) => row.refused));
 const rests = ref(0);
 let timer = 0;
-let tries = 0;
 let looks = 0;
 const stopping = ref(false);
 /** The session that was gone on to last: the next one begins only when the host says so. */
@@ -26,7 +29,7 @@ const session = ref(0);
 
 function show(found: Booth): void {
   booth.value = found;
-  keepOf(props.token, { ...keptOf(props.token), booth: found });
+  keepBooth(props.token, found);
   session.value = Math.max(session.value, ...found.sets.filter((one) => one.answered).map((one) => one.session));
   void stockUp(props.token, found);
 }
@@ -44,39 +47,25 @@ async function stop(): Promise<void> {
   }
 }
 async function open(): Promise<void> {
+  await look();
+  given.value = answeredIn(here.value);
   try {
     show(await sitDown(props.token));
   } catch (error) {
-    const kept = keptOf(props.token).booth;
+    const kept = keptBooth(props.token);
     if (error instanceof Unreachable && kept) booth.value = kept;
     else says.value = problemsOf(error)[0]!.says;
   }
-  await send();
+  await send(boothLane(props.token));
 }
-async function send(): Promise<void> {
-  window.clearTimeout(tries);
-  if (!(await sendWaiting(props.token))) tries = window.setTimeout(() => void send(), 4_000);
-  look();
+const look = async () => void (here.value = await answersHere(props.token));
+const stopHearing = onSettled(() => void look());
+/** Something was decided about what was turned down: what was discarded is to be answered again. */
+async function decided(): Promise<void> {
+  await look();
+  given.value = answeredIn(here.value);
+  if (booth.value) show(await sitDown(props.token).catch(() => booth.value!));
 }
-/** What of the answers is still on this device. */
-function look(): void {
-  const kept = keptOf(props.token);
-  waiting.value = kept.waiting;
-  refused.value = kept.refused;
-}
-async function again(id: string): Promise<void> {
-  sendAgain(props.token, id);
-  look();
-  await send();
-}
-async function letGo(id: string): Promise<void> {
-  discard(props.token, id);
-  look();
-  given.value = keptOf(props.token).waiting.map((one) => one.serving);
-  show(await sitDown(props.token).catch(() => booth.value!));
-}
-/** The codes of the cups of an answer, by which its assessor knows it. */
-const cupsOf = (serving: string) => booth.value?.sets.find((one) => one.id === serving)?.codes.join(", ") ?? "a set that was taken away";
 async function takePart(): Promise<void> {
   says.value = "";
   try {
@@ -86,37 +75,43 @@ async function takePart(): Promise<void> {
   }
 }
 const answered = computed(() => new Set([...(booth.value?.sets.filter((one) => one.answered).map((one) => one.id) ?? []), ...given.value]));
-const given = ref<string[]>([...keptOf(props.token).waiting, ...keptOf(props.token).refused.map((one) => one.judgement)].map((one) => one.serving));
+const given = ref<string[]>([]);
 const next = computed(() => booth.value?.sets.find((one) => !answered.value.has(one.id)));
 const number = computed(() => (booth.value && next.value ? booth.value.sets.indexOf(next.value) + 1 : 0));
 
-function lock(judgement: Judgement): void {
-  // On the device before anything else; the server follows when it can be reached.
-  const kept = keptOf(props.token);
-  keepOf(props.token, { ...kept, waiting: [...kept.waiting, judgement] });
-  waiting.value = keptOf(props.token).waiting;
+async function lock(judgement: Judgement): Promise<void> {
+  const { codes } = booth.value!.sets.find((one) => one.id === judgement.serving)!;
   given.value.push(judgement.serving);
-  void dropFiles(props.token, judgement.serving, booth.value!.sets.find((one) => one.id === judgement.serving)!.codes.length);
-  if (next.value && next.value.session === session.value && booth.value!.pause) {
-    rests.value = booth.value!.pause;
-    window.clearInterval(timer);
-    timer = window.setInterval(() => {
-      rests.value -= 1;
-      if (rests.value <= 0) window.clearInterval(timer);
-    }, 1_000);
+  if (next.value && next.value.session === session.value && booth.value!.pause) rest(booth.value!.pause);
+  // On the device before anything else; the server follows when it can be reached.
+  try {
+    await lockIn(props.token, judgement, codes.join(", "));
+    says.value = "";
+  } catch {
+    given.value = given.value.filter((one) => one !== judgement.serving);
+    rests.value = 0;
+    says.value = "This device has no room to keep your answer, or does not allow it. Tell the host.";
+    return;
   }
-  void send();
+  void look();
+  void dropFiles(props.token, judgement.serving, codes.length);
+}
+function rest(seconds: number): void {
+  rests.value = seconds;
+  window.clearInterval(timer);
+  timer = window.setInterval(() => {
+    rests.value -= 1;
+    if (rests.value <= 0) window.clearInterval(timer);
+  }, 1_000);
 }
 onMounted(() => {
   void open();
   looks = window.setInterval(() => void lookAgain(), 5_000);
-  window.addEventListener("online", send);
 });
 onUnmounted(() => {
   window.clearInterval(timer);
-  window.clearTimeout(tries);
   window.clearInterval(looks);
-  window.removeEventListener("online", send);
+  stopHearing();
 });
 </script>
 
@@ -124,12 +119,7 @@ onUnmounted(() => {
   <main class="sheet mx-auto flex min-h-dvh flex-col px-4 py-5" :class="booth?.material === 'pictures' ? 'max-w-4xl' : 'max-w-xl'">
     <p v-if="booth" class="flex justify-between text-soft"><span>Seat {{ booth.number }}</span><span v-if="next && booth.consented">{{ number }} of {{ booth.sets.length }}</span></p>
     <p v-if="waiting.length" role="status" class="mt-2 border-l-4 border-ink pl-3">{{ waiting.length === 1 ? "Your answer is" : `${waiting.length} answers are` }} kept on this device and sent by itself.</p>
-    <section v-if="refused.length" class="mt-3 border-2 border-ink p-3" aria-label="Answers that were not taken">
-      <div v-for="one in refused" :key="one.judgement.id" class="grid gap-2" role="alert">
-        <p><b>Your answer on <span class="code">{{ cupsOf(one.judgement.serving) }}</span> was not taken.</b> {{ one.says }} It is still on this device; tell the host.</p>
-        <p class="flex flex-wrap gap-3"><button class="press press-small" @click="again(one.judgement.id)">Send it again</button><button class="quiet" @click="letGo(one.judgement.id)">Discard it</button></p>
-      </div>
-    </section>
+    <RefusedList :rows="refused" host @changed="decided" />
     <ProblemText class="mt-3" :says="says" />
     <template v-if="booth && !booth.consented">
       <h1 class="mt-6">{{ { cups: "Before you taste", sounds: "Before you listen", pictures: "Before you look" }[booth.material] ?? "Before you begin" }}</h1>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** One tablet handed round: whose turn it is, then their booth, then the next.  Nothing of the trial is on it. */
-import { computed, onMounted, onUnmounted, ref } from "vue";
+import { computed, onMounted, onUnmounted, reactive, ref } from "vue";
 
 import BoothPage from "./BoothPage.vue";
-import { keepOf, keptOf, sendWaiting, sitDown, tableOf } from "./booth";
+import { answersHere, boothLane, keepBooth, sitDown, tableOf } from "./booth";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import type { Schemas } from "@/shell/api/client";
 import { problemsOf, Unreachable } from "@/shell/api/problems";
+import { onSettled, send } from "@/shell/outbox";
 
 type Table = Schemas["TableOut"];
 const props = defineProps<{ token: string }>();
@@ -18,14 +19,20 @@ const says = ref("");
 const keeping = ref("");
 let looks = 0;
 
-/** Answers of all who sat here; each is sent as soon as the server can be reached. */
-async function send(): Promise<void> {
-  for (const one of table.value?.seats ?? [])
-    if (keptOf(one.token).waiting.length) await sendWaiting(one.token);
+/** Of each seat, how many answers wait on this tablet and how many were not taken. */
+const here = reactive(new Map<string, { waiting: number; refused: number }>());
+async function look(): Promise<void> {
+  for (const { token } of table.value?.seats ?? []) {
+    const rows = await answersHere(token);
+    const refused = rows.filter((row) => row.refused).length;
+    here.set(token, { waiting: rows.length - refused, refused });
+  }
 }
+const stopHearing = onSettled(() => void look());
 async function load(): Promise<void> {
   says.value = "";
-  await send();
+  await look();
+  for (const { token } of table.value?.seats ?? []) if (here.get(token)?.waiting) await send(boothLane(token));
   try {
     table.value = await tableOf(props.token);
     localStorage.setItem(KEPT, JSON.stringify(table.value));
@@ -34,17 +41,18 @@ async function load(): Promise<void> {
     if (error instanceof Unreachable && kept) table.value = JSON.parse(kept) as Table;
     else says.value = problemsOf(error)[0]!.says;
   }
+  await look();
 }
 /** Answers that wait on this tablet count as given. */
-const doneOf = (one: Table["seats"][number]) => Math.min(one.of, one.done + keptOf(one.token).waiting.length);
+const doneOf = (one: Table["seats"][number]) => Math.min(one.of, one.done + (here.get(one.token)?.waiting ?? 0));
 /** What the server turned down stays on this tablet until somebody has seen it. */
-const refusedOf = (one: Table["seats"][number]) => keptOf(one.token).refused.length;
+const refusedOf = (one: Table["seats"][number]) => here.get(one.token)?.refused ?? 0;
 const waiting = computed(() => (table.value?.seats ?? []).filter((one) => doneOf(one) < one.of && !one.elsewhere));
 async function keepAll(): Promise<void> {
   for (const one of waiting.value) {
     keeping.value = `Seat ${one.number} …`;
     try {
-      keepOf(one.token, { ...keptOf(one.token), booth: await sitDown(one.token) });
+      keepBooth(one.token, await sitDown(one.token));
     } catch (error) {
       says.value = problemsOf(error)[0]!.says;
     }
@@ -61,7 +69,10 @@ onMounted(() => {
   void load();
   looks = window.setInterval(() => void (seat.value ? undefined : load()), 6_000);
 });
-onUnmounted(() => window.clearInterval(looks));
+onUnmounted(() => {
+  stopHearing();
+  window.clearInterval(looks);
+});
 </script>
 
 <template>

@@ -1,9 +1,13 @@
-/** Answers in the booth: what one must look like, and what waits on this device until the server has it. */
+/** Answers in the booth: what one must look like, and giving them to the outbox of this device. */
 import { answer, api, trusted, type Schemas } from "@/shell/api/client";
 import { Declined, type Problem } from "@/shell/api/problems";
+import type { Judgement } from "@/shell/offline/device";
+import { boothLane, deviceName } from "@/shell/offline/senders";
+import { keep, waitingOf, type Waiting } from "@/shell/outbox";
 
+export { boothLane } from "@/shell/offline/senders";
+export type { Judgement } from "@/shell/offline/device";
 export type Booth = Schemas["BoothOut"];
-export type Judgement = Schemas["JudgementIn"];
 
 /** How an answer is given: one cup, two that go together, yes or no, a name for each, all in order, or grades alone. */
 export type Way = "one" | "two" | "yes" | "names" | "order" | "grades";
@@ -30,33 +34,41 @@ export function tapped(way: Way, chosen: number[], place: number): number[] {
 }
 
 const KEPT = "field-tally/booth/";
-/** An answer that the server turned down, and its sentence: it stays here until somebody sends it again or discards it. */
-export interface Refused {
-  judgement: Judgement;
-  says: string;
-}
 interface Kept {
   booth?: Booth;
-  waiting: Judgement[];
-  refused: Refused[];
+  /** Answers as earlier versions kept them. */
+  waiting?: Judgement[];
+  refused?: { judgement: Judgement; says: string }[];
 }
-
-/** What this device keeps of one booth. */
-export function keptOf(token: string): Kept {
+function keptOf(token: string): Kept {
   try {
-    return { waiting: [], refused: [], ...(JSON.parse(localStorage.getItem(KEPT + token) ?? "{}") as Partial<Kept>) };
+    return JSON.parse(localStorage.getItem(KEPT + token) ?? "{}") as Kept;
   } catch {
-    return { waiting: [], refused: [] };
+    return {};
   }
 }
-export const keepOf = (token: string, kept: Kept) => localStorage.setItem(KEPT + token, JSON.stringify(kept));
 
-/** The name of this device, made once; a link opened on it stays its own. */
-export function deviceName(): string {
-  const found = localStorage.getItem(`${KEPT}device`) ?? crypto.randomUUID();
-  localStorage.setItem(`${KEPT}device`, found);
-  return found;
+/** The booth as it was when it could last be asked for. */
+export const keptBooth = (token: string) => keptOf(token).booth;
+export function keepBooth(token: string, booth: Booth): void {
+  const { waiting, refused } = keptOf(token);
+  localStorage.setItem(KEPT + token, JSON.stringify({ waiting, refused, booth }));
 }
+
+/** Keep an answer on this device; the outbox sends it. */
+export const lockIn = (token: string, body: Judgement, cups: string) =>
+  keep({ kind: "answer", body, id: body.id, lane: boothLane(token), trial: "", person: 0, called: `Your answer on ${cups}`, given_at: body.given_at });
+
+/** What of a booth's answers is on this device alone, in the order they were given; what an earlier version kept goes to the outbox first. */
+export async function answersHere(token: string): Promise<Waiting[]> {
+  const { booth, waiting = [], refused = [] } = keptOf(token);
+  const cupsOf = (one: Judgement) => booth?.sets.find((set) => set.id === one.serving)?.codes.join(", ") ?? "a set";
+  for (const one of [...waiting, ...refused.map((each) => each.judgement)]) await lockIn(token, one, cupsOf(one)).catch(() => undefined);
+  if (waiting.length || refused.length) localStorage.setItem(KEPT + token, JSON.stringify({ booth }));
+  return await waitingOf(boothLane(token));
+}
+/** The sets that are answered here, whatever the server knows of it. */
+export const answeredIn = (rows: Waiting[]) => rows.flatMap((row) => (row.kind === "answer" ? [row.body.serving] : []));
 
 const asked = (token: string) => ({ params: { path: { token }, header: { "X-Booth-Device": deviceName() } } });
 
@@ -91,35 +103,4 @@ export async function dropFiles(token: string, set: string, cups: number): Promi
   if (!("caches" in window)) return;
   const shelf = await caches.open(SHELF);
   for (let place = 0; place < cups; place++) await shelf.delete(`/api/booth/${token}/sets/${set}/${place}`);
-}
-
-/** Send what waits, each answer by itself, in the order they were given.  True once nothing waits; what the server turns down stays here with
- * its sentence, and keeps none that comes after it. */
-export async function sendWaiting(token: string): Promise<boolean> {
-  for (let one = keptOf(token).waiting[0]; one; one = keptOf(token).waiting[0]) {
-    let says = "";
-    try {
-      await answer(api.POST("/api/booth/{token}/judgements", { ...asked(token), body: { judgements: [one] } }));
-    } catch (error) {
-      if (!(error instanceof Declined) || error.status >= 500 || error.status === 429) return false;
-      says = error.message;
-    }
-    const kept = keptOf(token);
-    const refused = says ? [...kept.refused, { judgement: one, says }] : kept.refused;
-    keepOf(token, { ...kept, waiting: kept.waiting.filter((each) => each.id !== one!.id), refused });
-  }
-  return true;
-}
-
-/** Let an answer that was turned down wait once more. */
-export function sendAgain(token: string, id: string): void {
-  const kept = keptOf(token);
-  const again = kept.refused.filter((one) => one.judgement.id === id).map((one) => one.judgement);
-  keepOf(token, { ...kept, waiting: [...kept.waiting, ...again], refused: kept.refused.filter((one) => one.judgement.id !== id) });
-}
-
-/** Let go of an answer that was turned down. */
-export function discard(token: string, id: string): void {
-  const kept = keptOf(token);
-  keepOf(token, { ...kept, refused: kept.refused.filter((one) => one.judgement.id !== id) });
 }

@@ -4,6 +4,7 @@ import { reactive, ref, useId } from "vue";
 
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -13,11 +14,11 @@ const props = defineProps<{ id: string; word: string; count: number; settings: S
 const field = useId();
 const note = ref("");
 const set = reactive<Record<string, string>>({});
-const { busy, says, other, through } = useAct(["note", "settings"]);
+const { busy, says, other, through, asks, insist, said } = useAct(["note", "settings"]);
 const count = () => through(async () => {
   // A setting that was not written is the planned one.
   const settings = Object.fromEntries(props.settings.map((one) => [one.key, set[one.key]?.trim() || one.planned]));
-  await answer(api.POST("/api/trials/{trial_id}/cycles", { params: { path: { trial_id: props.id } }, body: { note: note.value, settings } }));
+  await answer(api.POST("/api/trials/{trial_id}/cycles", { ...said(), params: { path: { trial_id: props.id } }, body: { note: note.value, settings } }));
   note.value = "";
   for (const one of props.settings) set[one.key] = "";
   await trialChanged(props.id, ["course", "log"]);
@@ -34,5 +35,6 @@ const count = () => through(async () => {
       <button class="press press-main" :disabled="busy">All went through one {{ word }}</button>
     </div>
     <ProblemText :says="says('note') ?? other" />
+    <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
   </form>
 </template>

@@ -3,6 +3,7 @@
 import { ref, useId } from "vue";
 
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 
@@ -10,9 +11,9 @@ const props = defineProps<{ id: string; about: string; what: string }>();
 const emit = defineEmits<{ told: []; close: [] }>();
 const field = useId();
 const reason = ref("");
-const { busy, says, other, through } = useAct(["reason"]);
+const { busy, says, other, through, asks, insist, said } = useAct(["reason"]);
 const tell = () => through(async () => {
-  await answer(api.POST("/api/trials/{trial_id}/differences", { params: { path: { trial_id: props.id } }, body: { about: props.about, reason: reason.value } }));
+  await answer(api.POST("/api/trials/{trial_id}/differences", { ...said(), params: { path: { trial_id: props.id } }, body: { about: props.about, reason: reason.value } }));
   emit("told");
 });
 </script>
@@ -26,5 +27,6 @@ const tell = () => through(async () => {
       <button type="button" class="quiet" @click="emit('close')">Leave it</button>
     </div>
     <ProblemText :says="says('reason') ?? other" />
+    <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
   </form>
 </template>

@@ -113,7 +113,7 @@ it("takes a sum's result into the field it was pulled out beside, and writes it 
   await flushPromises();
   press("Write it into the log").click();
   await flushPromises();
-  expect(sent.find((one) => one.path.endsWith("/notes"))!.body).toEqual({ text: "Dose: 3 mL for each.", working: found.steps[0] });
+  expect(sent.find((one) => one.path.endsWith("/notes"))!.body).toEqual({ id: expect.any(String) as string, text: "Dose: 3 mL for each.", working: found.steps[0] });
   press("Use it for Water").click();
   expect(drawer.emitted("take")).toEqual([[{ value: 3, text: "3 mL", working: `Dose: ${found.steps[0]}` }]]);
   drawer.unmount();

@@ -5,6 +5,7 @@ import { ref } from "vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
@@ -12,11 +13,11 @@ import { trialChanged } from "@/shell/query";
 const props = defineProps<{ id: string; code: string; tag: Schemas["TagOut"]; opened: boolean }>();
 const emit = defineEmits<{ close: [] }>();
 const reason = ref("");
-const { busy, says, other, through } = useAct(["reason"]);
+const { busy, says, other, through, asks, insist, said } = useAct(["reason"]);
 const move = () =>
   through(async () => {
     const body = { code: props.code, reason: reason.value, back: true };
-    await answer(api.POST("/api/trials/{trial_id}/aside", { params: { path: { trial_id: props.id } }, body }));
+    await answer(api.POST("/api/trials/{trial_id}/aside", { ...said(), params: { path: { trial_id: props.id } }, body }));
     // First, since the board shows another dialog for the tag as soon as it has changed.
     emit("close");
     await trialChanged(props.id);
@@ -30,6 +31,7 @@ const move = () =>
     <form class="mt-4 grid gap-4" @submit.prevent="move">
       <LabelledField v-model="reason" label="Why is it put back?" :says="says('reason')" />
       <ProblemText :says="other" />
+      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       <div class="flex flex-wrap gap-3">
         <button class="press press-main" :disabled="busy">Put it back</button>
         <button type="button" class="press" @click="emit('close')">Leave it</button>

@@ -9,7 +9,9 @@ import { honest } from "@/parts/amounts";
 import { moment, weekday } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
-import { queryClient } from "@/shell/query";
+import { rightNow } from "@/shell/offline/clock";
+import { laneOf, trySending } from "@/shell/outbox";
+import { queryClient, useMe } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const path = { trial_id: props.id };
@@ -17,11 +19,16 @@ const { data } = useQuery({ queryKey: ["conditions", computed(() => props.id)], 
 const all = computed(() => data.value?.conditions ?? []);
 const writing = ref(false);
 const now = reactive<{ place: string; temperature: number | null; humidity: number | null; rain: number | null; light: number | null }>({ place: "", temperature: null, humidity: null, rain: null, light: null });
+const { data: me } = useMe();
+const waits = ref(false);
 const { busy, says, other, through } = useAct(["place", "temperature", "humidity", "rain", "light"]);
+/** What the station says now is asked for now; what somebody read is theirs, and waits where there is no network. */
 const note = (fromStation: boolean) =>
   through(async () => {
-    const body = { ...now, at: null, from_station: fromStation };
-    queryClient.setQueryData(["conditions", props.id], await answer(api.POST("/api/trials/{trial_id}/conditions", { params: { path }, body })));
+    const [id, person, given_at] = [crypto.randomUUID(), me.value?.id ?? 0, rightNow().toISOString()];
+    const body = { ...now, id, at: given_at, from_station: fromStation };
+    if (fromStation) queryClient.setQueryData(["conditions", props.id], await answer(api.POST("/api/trials/{trial_id}/conditions", { params: { path }, body })));
+    else waits.value = !(await trySending({ id, lane: laneOf(props.id, person), trial: props.id, person, given_at, called: "Conditions", kind: "conditions", body }));
     Object.assign(now, { temperature: null, humidity: null, rain: null, light: null });
     writing.value = false;
   });
@@ -64,6 +71,7 @@ const sentence = computed(() => {
       <h2>Conditions</h2>
       <button v-if="!writing && course.role !== 'viewer'" type="button" class="quiet no-print" @click="writing = true">Note them</button>
     </div>
+    <p v-if="waits" class="text-soft" role="status">What you noted is kept on this device and sent by itself.</p>
     <p v-if="sentence">{{ sentence }}</p>
     <p v-else class="text-soft">None noted yet. Where there is a weather station, it is read when a round begins.</p>
     <svg v-if="all.length > 1" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" class="mt-2 w-full" role="img" :aria-label="`Temperature from ${ends.low} to ${ends.high} °C${wet.length ? ` and rain up to ${honest(wettest, 2)} mm` : ''}, ${all.length} notes`">

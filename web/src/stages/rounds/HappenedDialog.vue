@@ -6,6 +6,7 @@ import ChoiceRow from "@/parts/ChoiceRow.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import { fieldOf, momentIn } from "@/parts/localMoment";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -38,11 +39,11 @@ const effect = ref<In["effect"]>(props.code && mayLeaveOut ? "exclude" : "mark")
 const codes = ref(props.code ?? "");
 const since = ref(fieldOf(new Date()));
 const reason = ref("");
-const { busy, says, other, through } = useAct(["reason", "codes", "since"]);
+const { busy, says, other, through, asks, insist, said } = useAct(["reason", "codes", "since"]);
 const go = () =>
   through(async () => {
     const body: In = { accident: kind.value, effect: effect.value, codes: codes.value.split(/[\s,;]+/).filter(Boolean), reason: reason.value, since: momentIn(since.value) };
-    await answer(api.POST("/api/trials/{trial_id}/accidents", { params: { path: { trial_id: props.id } }, body }));
+    await answer(api.POST("/api/trials/{trial_id}/accidents", { ...said(), params: { path: { trial_id: props.id } }, body }));
     // First, since the board shows another dialog for the tag as soon as it has changed.
     emit("close");
     await trialChanged(props.id);
@@ -61,6 +62,7 @@ const go = () =>
       <LabelledField v-model="reason" label="What happened?" placeholder="knocked over by the wind" autocomplete="off" :says="says('reason')" />
       <ChoiceRow v-model="effect" legend="What is done with them" :choices="EFFECTS" />
       <ProblemText :says="other" />
+      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       <div class="flex flex-wrap gap-3">
         <button class="press press-main" :disabled="busy">Write it down</button>
         <button type="button" class="press" @click="emit('close')">Leave it</button>

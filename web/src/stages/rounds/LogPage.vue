@@ -9,10 +9,12 @@ import { honest, reading } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import NothingHere from "@/parts/NothingHere.vue";
 import ProblemText from "@/parts/ProblemText.vue";
-import { answer, api, type Schemas } from "@/shell/api/client";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
+import type { Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { problemsOf } from "@/shell/api/problems";
-import { keepPhoto } from "@/shell/offline/photos";
+import { rightNow } from "@/shell/offline/clock";
+import { keep, laneOf, trySending } from "@/shell/outbox";
 import { trialChanged, useLog, useMe } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
@@ -45,13 +47,17 @@ const asked = ref<"happened" | "method" | null>(null);
 const photo = ref<File | null>(null);
 const { data: me } = useMe();
 const mayTell = computed(() => props.course.state !== "draft" && props.course.role !== "viewer");
-const { busy, says, other, through } = useAct(["text"]);
+const { busy, says, other, through, asks, insist, insists } = useAct(["text"]);
+const waits = ref(false);
 const write = () =>
   through(async () => {
-    const noted = await answer(api.POST("/api/trials/{trial_id}/notes", { params: { path: { trial_id: props.id } }, body: { text: note.value, working: "" } }));
-    note.value = "";
-    if (photo.value && me.value) await keepPhoto(props.id, me.value.id, photo.value, { note: noted.id });
-    photo.value = null;
+    if (!me.value) return;
+    const [id, person] = [crypto.randomUUID(), me.value.id];
+    const whose = { lane: laneOf(props.id, person), trial: props.id, person, given_at: rightNow().toISOString() };
+    const [picture, text] = [photo.value, note.value];
+    waits.value = !(await trySending({ ...whose, id, called: "A note", kind: "note", body: { id, text, working: "" }, insists: insists() }));
+    [note.value, photo.value] = ["", null];
+    if (picture) await keep({ ...whose, id: crypto.randomUUID(), called: "A photo", kind: "photo", body: { note: id }, file: picture });
     await trialChanged(props.id, ["log"]);
   });
 const WHAT: Record<string, string> = {
@@ -87,6 +93,8 @@ const WHAT: Record<string, string> = {
     <form v-if="mayTell" class="no-print mt-4 grid max-w-3xl gap-2" @submit.prevent="write">
       <label><span class="mb-1 block text-[0.9rem] text-soft">What happened? Typed, or spoken with the keyboard’s microphone.</span><textarea v-model="note" class="field block" rows="2" :aria-invalid="says('text') ? 'true' : undefined" /></label>
       <ProblemText :says="says('text') ?? other" />
+      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
+      <p v-if="waits" class="text-soft" role="status">Kept on this device; it is sent by itself.</p>
       <p class="flex flex-wrap items-center gap-2">
         <button class="press press-small" :disabled="busy || !note.trim()">Write it into the log</button>
         <label class="press press-small"><input type="file" accept="image/*" class="sr-only" aria-label="With a photo" @change="photo = ($event.target as HTMLInputElement).files?.[0] ?? null" />{{ photo ? "With this photo" : "With a photo" }}</label>

@@ -6,6 +6,7 @@ import { useRouter } from "vue-router";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -15,14 +16,14 @@ const props = defineProps<{ id: string; what: "skip" | "now"; stop: Pick<Schemas
 const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
 const reason = ref("");
-const { busy, says, other, through } = useAct(["reason"]);
+const { busy, says, other, through, asks, insist, said } = useAct(["reason"]);
 const path = { params: { path: { trial_id: props.id } } };
 const go = () => through(async () => {
   if (props.what === "skip") {
-    await answer(api.POST("/api/trials/{trial_id}/skips", { ...path, body: { checkpoint: props.stop!.key, reason: reason.value } }));
+    await answer(api.POST("/api/trials/{trial_id}/skips", { ...path, ...said(), body: { checkpoint: props.stop!.key, reason: reason.value } }));
     await trialChanged(props.id);
   } else {
-    const { checkpoint } = await answer(api.POST("/api/trials/{trial_id}/unplanned-looks", { ...path, body: { reason: reason.value } }));
+    const { checkpoint } = await answer(api.POST("/api/trials/{trial_id}/unplanned-looks", { ...path, ...said(), body: { reason: reason.value } }));
     await trialChanged(props.id);
     await router.push({ name: "round", params: { id: props.id, checkpoint } });
   }
@@ -41,6 +42,7 @@ const go = () => through(async () => {
     <form class="mt-4 grid gap-4" @submit.prevent="go">
       <LabelledField v-model="reason" label="Why?" autocomplete="off" :says="says('reason')" />
       <ProblemText :says="other" />
+      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       <div class="flex flex-wrap gap-3">
         <button class="press press-main" :disabled="busy">{{ what === "skip" ? "Skip it" : "Begin the look" }}</button>
         <button type="button" class="press" @click="emit('close')">Leave it</button>

@@ -6,6 +6,7 @@ import ChoiceRow from "@/parts/ChoiceRow.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import { fieldOf, momentIn } from "@/parts/localMoment";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -17,11 +18,11 @@ const outcome = ref(props.course.outcomes[0]?.key ?? "");
 const way = ref<"withdraw" | "split">("withdraw");
 const since = ref(fieldOf(new Date()));
 const reason = ref("");
-const { busy, says, other, through } = useAct(["reason", "since", "outcome"]);
+const { busy, says, other, through, asks, insist, said } = useAct(["reason", "since", "outcome"]);
 const go = () =>
   through(async () => {
     const body = { outcome: outcome.value, reason: reason.value, since: way.value === "split" ? momentIn(since.value) : null };
-    await answer(api.POST("/api/trials/{trial_id}/methods", { params: { path: { trial_id: props.id } }, body }));
+    await answer(api.POST("/api/trials/{trial_id}/methods", { ...said(), params: { path: { trial_id: props.id } }, body }));
     await trialChanged(props.id);
     emit("close");
   });
@@ -36,6 +37,7 @@ const go = () =>
       <div v-if="way === 'split'"><label class="block"><span class="mb-1 block font-bold">In the new way from (time of this device)</span><input v-model="since" type="datetime-local" class="field" /></label><ProblemText :says="says('since')" /></div>
       <LabelledField v-model="reason" label="What was wrong with it?" placeholder="read 0.4 on plain water" autocomplete="off" :says="says('reason')" />
       <ProblemText :says="other" />
+      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       <div class="flex flex-wrap gap-3">
         <button class="press press-main" :disabled="busy">{{ way === "split" ? "Split it" : "Withdraw it" }}</button>
         <button type="button" class="press" @click="emit('close')">Leave it</button>

@@ -9,8 +9,8 @@ import SampleTag from "@/parts/SampleTag.vue";
 import { reading } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
-import { waitingPhotos } from "@/shell/offline/photos";
 import { useBoard, usePhotos } from "@/shell/query";
+import { useWaiting } from "@/shell/waiting";
 
 type Photo = Schemas["PhotoOut"];
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
@@ -41,7 +41,8 @@ const shows = computed(() => {
 const roll = ref<HTMLElement>();
 watch(() => [roll.value, looks.value.length], () => void nextTick(() => roll.value?.scrollTo({ left: roll.value.scrollWidth })), { flush: "post" });
 const gauged = computed(() => props.course.state !== "draft" && props.course.outcomes.some((one) => ["percent", "shade", "count", "measurement"].includes(one.scale.kind)) && ["lead", "scorer"].includes(props.course.role));
-const waits = computed(() => waitingPhotos.get(props.id) ?? 0);
+const { waiting } = useWaiting(() => props.id);
+const waits = computed(() => waiting.value.filter((row) => row.kind === "photo").length);
 </script>
 
 <template>

@@ -11,6 +11,8 @@ import { useRound } from "./useRound";
 import { useTimers } from "./useTimers";
 import NothingHere from "@/parts/NothingHere.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import RefusedList from "@/parts/RefusedList.vue";
+import SignInAgain from "@/parts/SignInAgain.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -26,7 +28,7 @@ const wide = useWide();
 const chosen = ref<"one" | "sheet" | null>(null);
 const route = useRoute();
 const view = computed(() => chosen.value ?? (wide.value && !route.query.at ? "sheet" : "one"));
-const { round, counts, refused, reached, held } = work;
+const { round, counts, refused, noRoom, reached, held } = work;
 const told = computed(() => {
   const { solid, hollow, rest } = counts.value;
   return `${solid + hollow} scored${hollow ? `, ${hollow} of them on this device only` : ""}, ${rest} to go`;
@@ -36,7 +38,7 @@ onMounted(async () => {
   try {
     await work.open(props.checkpoint);
     // What the weather station says now goes beside the readings; where there is none, nothing comes of it.
-    void api.POST("/api/trials/{trial_id}/conditions", { params: { path: { trial_id: props.id } }, body: { place: "", temperature: null, humidity: null, rain: null, light: null, at: null, from_station: true } }).catch(() => undefined);
+    void api.POST("/api/trials/{trial_id}/conditions", { params: { path: { trial_id: props.id } }, body: { id: null, place: "", temperature: null, humidity: null, rain: null, light: null, at: null, from_station: true } }).catch(() => undefined);
   } catch (error) {
     says.value = problemsOf(error)[0]!.says;
   }
@@ -56,13 +58,9 @@ onMounted(async () => {
     <p v-if="!reached" role="status" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
       No connection. Go on: what you score is kept on this device and sent by itself.
     </p>
-    <p v-else-if="held" role="alert" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
-      {{ held }} What you scored is kept on this device and sent once you have signed in again.
-      <RouterLink :to="{ name: 'sign-in', query: { to: $route.fullPath } }">Sign in</RouterLink>
-    </p>
-    <div v-for="one in refused" :key="one.code + one.says" class="mx-4 lg:mx-8">
-      <ProblemText :says="`${one.code} was not taken: ${one.says}`" />
-    </div>
+    <SignInAgain v-else-if="held" class="mx-4 lg:mx-8" />
+    <ProblemText class="mx-4 lg:mx-8" :says="noRoom" />
+    <RefusedList class="mx-4 lg:mx-8" :rows="refused" @changed="work.showRefused" />
     <TimerStrip :timers="timers" class="mx-4 mt-2 lg:mx-8" />
     <OddBar :work="work" class="mx-4 lg:mx-8" />
     <main class="flex grow flex-col">

@@ -5,7 +5,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { Unreachable } from "@/shell/api/problems";
 import { rightNow } from "@/shell/offline/clock";
 import { keepRound, keptRound } from "@/shell/offline/rounds";
-import { held, keep, onSettled, reached, send, waitingFor, waitingIn, type Reading } from "@/shell/outbox";
+import { held, keep, laneOf, nowHere, onSettled, reached, send, waitingFor, waitingIn, type Reading, type Waiting } from "@/shell/outbox";
 
 export type Round = Schemas["RoundOut"];
 export type RoundSample = Schemas["RoundSample"];
@@ -46,12 +46,21 @@ export function saidOf(given: Given, how: How = {}): How & { kind: "value"; valu
   return Array.isArray(given) ? { ...how, kind: "value", responses: given } : { ...how, kind: "value", value: given };
 }
 
+/** A reading in words, by which whoever gave it knows it again. */
+function calledOf(sample: RoundSample, outcome: Outcome, { kind, value, words, responses }: Reading): string {
+  const said = value ?? (words || responses?.map((one) => one ?? "–").join(", "));
+  return `${sample.code}, ${outcome.name}: ${kind === "value" ? said : kind === "withdrawn" ? "taken back" : "could not be read"}`;
+}
+
 const at = (sample: string, outcome: string) => `${sample}/${outcome}`;
 
 export function useRound(trial: string, person: number) {
   const round = ref<Round>();
   const cells = reactive(new Map<string, Cell>());
-  const refused = ref<{ code: string; says: string }[]>([]);
+  const lane = laneOf(trial, person);
+  /** What of this round the server turned down, and what this device itself has no room for. */
+  const refused = ref<Waiting[]>([]);
+  const noRoom = ref("");
   /** Whether what is typed now was written on a paper sheet before. */
   const paper = ref(false);
   /** Values worth a second look, until somebody has looked. */
@@ -73,21 +82,22 @@ export function useRound(trial: string, person: number) {
   }
 
   async function open(checkpoint: string): Promise<void> {
+    if (person) nowHere(person);
     // What waits may reach the server while the round is asked for, and would then be in neither.
     const waited = await waitingFor(person);
     // What was given at the look before may still be on its way, and this round shows it; a slow line is not waited for.
-    if (waited.some((one) => one.trial === trial && !one.refused)) await Promise.race([send(trial, person), waitFor(SLOW)]);
+    if (waited.some((one) => one.trial === trial && !one.refused)) await Promise.race([send(lane), waitFor(SLOW)]);
     const opened = await opening(checkpoint);
     for (const one of opened.readings.filter((each) => each.take === 1))
       cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, again: [], stored: true });
     for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null)) cells.get(at(one.sample, one.outcome))?.again.push(one.value!);
     const waiting = await waitingIn(opened.id, person);
     const settled = new Set([...opened.readings, ...waiting].map((one) => one.id));
-    for (const one of waited) if (one.round === opened.id && !settled.has(one.id)) put(one.reading, true);
-    for (const one of waiting) put(one.reading, false);
+    for (const one of waited) if (one.kind === "reading" && one.round === opened.id && !settled.has(one.id)) put(one.body, true);
+    for (const one of waiting) if (one.kind === "reading") put(one.body, false);
     round.value = opened;
     await showRefused();
-    void send(trial, person);
+    void send(lane);
   }
 
   function put(reading: Reading, stored: boolean): void {
@@ -102,12 +112,11 @@ export function useRound(trial: string, person: number) {
 
   async function showRefused(): Promise<void> {
     if (!round.value) return;
-    const codes = new Map(round.value.samples.map((sample) => [sample.id, sample.code]));
-    const rows = await waitingIn(round.value.id, person);
-    refused.value = rows.filter((row) => row.refused).map((row) => ({ code: codes.get(row.reading.sample) ?? "?", says: row.refused }));
+    refused.value = (await waitingFor(person)).filter((row) => row.refused && row.trial === trial);
   }
 
-  const stop = onSettled((ids, found) => {
+  const stop = onSettled(({ rows, odd: found }) => {
+    const ids = new Set(rows.map((row) => row.id));
     for (const one of found) {
       const [key] = [...cells].find(([, cell]) => cell.id === one.id) ?? [];
       const [sample, outcome] = key?.split("/") ?? [];
@@ -115,7 +124,7 @@ export function useRound(trial: string, person: number) {
       const what = round.value?.outcomes.find((each) => each.key === outcome);
       if (whose && what) odd.value.push({ id: one.id, sample: whose, outcome: what, says: one.says });
     }
-    for (const cell of cells.values()) if (ids.includes(cell.id)) cell.stored = true;
+    for (const cell of cells.values()) if (ids.has(cell.id)) cell.stored = true;
     void showRefused();
   });
   onUnmounted(stop);
@@ -148,12 +157,12 @@ export function useRound(trial: string, person: number) {
     odd.value = odd.value.filter((one) => one.id !== before?.id);
     put(reading, false);
     try {
-      await keep(trial, person, reading);
+      await keep({ kind: "reading", body: reading, id: reading.id, lane, trial, person, round: reading.round, called: calledOf(sample, outcome, reading), given_at: reading.taken_at });
     } catch {
       // Nothing may look kept that is not: a full or forbidden store is said at once.
       if (before) cells.set(at(sample.id, outcome.key), before);
       else cells.delete(at(sample.id, outcome.key));
-      refused.value.push({ code: sample.code, says: "this device has no room to keep it, or does not allow it." });
+      noRoom.value = `${sample.code} was not kept: this device has no room to keep it, or does not allow it.`;
     }
   }
 
@@ -184,7 +193,7 @@ export function useRound(trial: string, person: number) {
     return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
   });
 
-  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, reached, held, paper, odd, retest, letStand };
+  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, noRoom, showRefused, reached, held, paper, odd, retest, letStand };
 }
 
 export type RoundAtWork = ReturnType<typeof useRound>;

@@ -6,8 +6,8 @@ import { useRouter } from "vue-router";
 
 import BroughtTable from "./BroughtTable.vue";
 import { moment } from "@/parts/moments";
-import { answer, api, type Schemas } from "@/shell/api/client";
-import { problemsOf } from "@/shell/api/problems";
+import { answer, api } from "@/shell/api/client";
+import { problemsOf, type Problem } from "@/shell/api/problems";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { queryClient } from "@/shell/query";
 
@@ -15,7 +15,7 @@ const props = defineProps<{ id?: string }>();
 const router = useRouter();
 const over = ref(false);
 const busy = ref(false);
-const problems = ref<Schemas["ProblemOut"][]>([]);
+const problems = ref<Problem[]>([]);
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const { data: own } = useQuery({ queryKey: ["bringings"], queryFn: () => answer(api.GET("/api/bringings")) });
 const waiting = computed(() => (own.value?.bringings ?? []).filter((one) => one.state !== "done" && one.id !== props.id));
