@@ -8,7 +8,6 @@ from django.http import HttpRequest
 
 from fieldtally.server.people.models import User
 
-
 INVITED_AS = "invited_as"
 """In a session: the address of the invitation that was opened in it."""
 

@@ -5806,7 +5806,8 @@ export interface components {
         };
         /**
          * Problem
-         * @description What is wrong (``says``, one sentence), and where (``at``, a dotted path); ``asks``: it may be done all the same, once that is said.
+         * @description What is wrong (``says``, one sentence), and where (``at``, a dotted path); ``asks``: it may be done all the same once
+         *     that is said.
          */
         Problem: {
             /** At */
