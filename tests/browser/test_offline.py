@@ -219,6 +219,7 @@ def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor,
         codes = []
         for _ in range(many):
             cups = booth.get_by_role("button", name=re.compile("^Cup "))
+            expect(cups.first).to_be_visible()
             named = [one.removeprefix("Cup ") for one in cups.evaluate_all("all => all.map((one) => one.ariaLabel)")]
             codes.append("-".join(named))
             wanted[codes[-1]] = cup
@@ -344,3 +345,16 @@ def test_signing_in_drops_the_pages_that_were_kept_for_whoever_was_here_before(v
     device.context.clear_cookies()
     device.sign_in("scorer@tarnlane.example")
     assert f"/api/trials/{trial}/course" not in page.evaluate(kept)
+
+
+def test_the_next_person_signs_in_where_somebody_still_is(visitor):
+    """On a shared device the sign-in page takes whoever is there; the one before is signed out, and nothing of theirs stays."""
+    device = visitor()
+    page = device.sign_in("lead@tarnlane.example")
+    trial = device.trial(DAHLIAS)
+    page.goto(f"/trials/{trial}")
+    page.get_by_role("heading", name=DAHLIAS).wait_for()
+    device.sign_in("scorer@tarnlane.example")
+    assert call(device, "GET", "/api/me")["email"] == "scorer@tarnlane.example"
+    device.sign_in("scorer@tarnlane.example")
+    assert call(device, "GET", "/api/me")["email"] == "scorer@tarnlane.example"

@@ -36,14 +36,25 @@ async function done(call: Promise<{ error?: unknown; response: Response }>, fine
 /** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show more than this one may see. */
 export async function signIn(email: string, password: string): Promise<void> {
   if (!(await finishLeaving())) throw new Unreachable();
-  await done(accounts.POST("/_allauth/{client}/v1/auth/login", { params: browser, body: { email, password } as never }));
+  await inTheirPlace(() => done(accounts.POST("/_allauth/{client}/v1/auth/login", { params: browser, body: { email, password } as never })));
   await forgetSeen();
+}
+
+/** Come in where somebody may still be signed in: they are signed out first, and what the device kept of theirs is dropped. */
+async function inTheirPlace<T>(enter: () => Promise<T>): Promise<T> {
+  try {
+    return await enter();
+  } catch (error) {
+    if (!(error instanceof Declined) || error.status !== 409) throw error;
+    if (!(await signOut())) throw new Unreachable();
+    return await enter();
+  }
 }
 
 /** Join; true where the address has to be confirmed first, which is answered alike whether it is known here or not. */
 export async function join(name: string, email: string, password: string): Promise<boolean> {
   if (!(await finishLeaving())) throw new Unreachable();
-  const confirm = await done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }), [401]);
+  const confirm = await inTheirPlace(() => done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }), [401]));
   await forgetSeen();
   return confirm;
 }
