@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.scales import GradeScale, Level, MeasurementScale
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, joined, running
 from tests.browser.test_offline import kept_by_the_worker
 from tests.server.pictures import picture, wide
@@ -55,6 +55,17 @@ def test_photos_are_taken_on_a_phone_kept_without_a_network_and_compared_at_a_de
     ):
         camera.set_input_files({"name": name, "mimeType": "image/jpeg", "buffer": sent})
         expect(page.get_by_role("alert").filter(has_text=says)).to_be_visible()
+    # Both stay on the device until somebody decides: one is discarded, one is kept as a note, whose picture is refused again.
+    kept = page.get_by_role("region", name="What was not taken")
+    expect(kept.get_by_text("2 were not taken. They are still on this device.")).to_be_visible()
+    kept.get_by_role("button", name="Discard it").first.click()
+    expect(kept.get_by_role("alert")).to_have_count(1)
+    kept.get_by_role("button", name="Keep it as a note in the log").click()
+    expect(kept.get_by_text("30,000 × 20 pixels")).to_be_visible()
+    kept.get_by_role("button", name="Discard it").click()
+    expect(kept).to_have_count(0)
+    told = [one["words"] for one in call(lead, "GET", f"/api/trials/{trial}/log")["entries"] if one["what"] == "note"]
+    assert len(told) == 1 and f"Photo of {code}" in told[0] and "30,000 × 20 pixels" in told[0]
     assert len(call(lead, "GET", f"/api/trials/{trial}/photos")["photos"]) == 2
 
     desk = visitor()
@@ -88,6 +99,41 @@ def wait_for_photos(who, trial, many):
             return True
         who.page.wait_for_timeout(200)
     return False
+
+
+def test_words_that_tell_a_treatment_are_asked_about_and_what_is_noted_offline_arrives(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    trial = begun(lead, replace(PLAN, title="Twigs and words"))
+    running(lead, trial)
+    page.goto(f"/trials/{trial}/log")
+    kept_by_the_worker(page)
+    page.reload()
+    words = page.get_by_label("What happened? Typed, or spoken with the keyboard’s microphone.")
+    write = page.get_by_role("button", name="Write it into the log")
+    name = PLAN.treatments[0].name
+    words.fill(f"the {name.upper()} ones drooped")
+    write.click()
+    expect(page.get_by_role("alert").filter(has_text="which treatment is meant")).to_contain_text(f"“{name.upper()}”")
+    page.get_by_role("button", name="Keep these words").click()
+    expect(words).to_have_value("")
+    expect(page.get_by_role("row").filter(has_text="ones drooped")).to_be_visible()
+    # Without a network: a note with a photo, and conditions.  All of it arrives by itself, once, in its order.
+    lead.context.set_offline(True)
+    words.fill("a gust took the lid")
+    page.get_by_label("With a photo").set_input_files(shot(seed=9))
+    write.click()
+    expect(page.get_by_text("Kept on this device; it is sent by itself.")).to_be_visible()
+    page.get_by_role("button", name="Note them").click()
+    page.get_by_label("Temperature").fill("7.5")
+    page.get_by_role("button", name="Note them").click()
+    expect(page.get_by_text("What you noted is kept on this device and sent by itself.")).to_be_visible()
+    lead.context.set_offline(False)
+    assert wait_for_photos(lead, trial, 1)
+    entries = call(lead, "GET", f"/api/trials/{trial}/log")["entries"]
+    assert [one["words"] for one in entries if one["what"] == "note"].count("a gust took the lid") == 1
+    assert next(one for one in entries if one["words"] == "a gust took the lid")["photos"]
+    until(page, f"fetch('/api/trials/{trial}/conditions').then((a) => a.json()).then((a) => a.conditions.length === 1)")
 
 
 def test_accidents_and_a_method_that_fails_are_told_in_the_log_and_change_the_round(visitor):

@@ -25,8 +25,11 @@ watch(model, (minutes) => {
 });
 function change(): void {
   const value = Number(text.value.trim().replace(",", ".").replace("−", "-"));
-  own.value = text.value.trim() && Number.isFinite(value) ? "" : "A number is needed here.";
-  if (!own.value) model.value = Math.round(value * unit.value);
+  const minutes = value * unit.value;
+  const whole = Math.abs(minutes - Math.round(minutes)) < 0.01;
+  if (!text.value.trim() || !Number.isFinite(value)) own.value = "A number is needed here.";
+  else own.value = whole ? "" : "Whole minutes, please: this does not come out even.";
+  if (!own.value) model.value = Math.round(minutes);
 }
 </script>
 
@@ -34,7 +37,7 @@ function change(): void {
   <div>
     <label :for="id" :class="hideLabel ? 'mb-1 block text-[0.9rem] text-soft sm:sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
     <span class="grid grid-cols-[minmax(2.2rem,1fr)_5.1rem]">
-      <input :id="id" v-model="text" class="field !px-2" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" @input="change" />
+      <input :id="id" v-model="text" class="field !px-2" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" :data-unkept="own || undefined" @input="change" />
       <select v-model.number="unit" class="field !pr-6 !pl-1.5" :aria-label="`Unit of ${label}`" @change="change">
         <option v-for="one in UNITS" :key="one.minutes" :value="one.minutes">{{ one.name }}</option>
       </select>

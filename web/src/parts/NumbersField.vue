@@ -24,7 +24,7 @@ function change(): void {
   <div>
     <label :for="id" :class="hideLabel ? 'sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
     <span class="flex items-baseline">
-      <input :id="id" v-model="text" class="field" autocomplete="off" :placeholder="placeholder" :aria-invalid="own || says ? 'true' : undefined" :aria-describedby="`${id}-says`" @input="change" />
+      <input :id="id" v-model="text" class="field" autocomplete="off" :placeholder="placeholder" :aria-invalid="own || says ? 'true' : undefined" :data-unkept="own || undefined" :aria-describedby="`${id}-says`" @input="change" />
       <span v-if="unit" class="-ml-1 flex-none pr-1 pl-2">{{ unit }}</span>
     </span>
     <ProblemText :id="`${id}-says`" :says="own || says" />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What each sample measures in its place before treatments are drawn: odd ones are pointed out, and the draw may be balanced. */
-import { computed, ref } from "vue";
+import { computed, reactive, ref } from "vue";
 
 import PlanRow from "./PlanRow.vue";
 import type { Plan, PlanAtWork } from "./usePlan";
@@ -26,11 +26,16 @@ function begin(): void {
 function fit(): void {
   start.value.values = places.value.map((_, i) => start.value.values[i] ?? null);
 }
+/** Places whose text is no number: it stands on the screen and not in the plan. */
+const unkept = reactive(new Set<number>());
 function set(i: number, text: string): void {
   fit();
   const value = Number(text.trim().replace("−", "-").replace(/^(-?\d+),(\d+)$/, "$1.$2"));
   start.value.values[i] = text.trim() && Number.isFinite(value) ? value : null;
-  wrong.value = text.trim() && !Number.isFinite(value) ? `“${text.trim()}” is not a number.` : "";
+  const bad = text.trim() !== "" && !Number.isFinite(value);
+  wrong.value = bad ? `“${text.trim()}” is not a number.` : "";
+  if (bad) unkept.add(i);
+  else unkept.delete(i);
 }
 function paste(): void {
   const values = pasted.value.split(/[\s;]+/).filter(Boolean).map((part) => Number(part.replace(",", ".")));
@@ -68,7 +73,7 @@ const clear = () => (plan.value.start_values = { what: "", unit: "", values: [],
       <ol class="mt-3 grid grid-cols-2 gap-x-4 gap-y-2 sm:grid-cols-4">
         <li v-for="(place, i) in places" :key="i">
           <label class="block"><span class="block text-[0.9rem] text-soft">{{ place }}</span>
-            <input class="field" inputmode="decimal" autocomplete="off" :value="start.values[i] ?? ''" :aria-invalid="odd.has(i) ? 'true' : undefined" @focus="at = i" @change="set(i, ($event.target as HTMLInputElement).value)" />
+            <input class="field" inputmode="decimal" autocomplete="off" :value="start.values[i] ?? ''" :aria-invalid="odd.has(i) || unkept.has(i) ? 'true' : undefined" :data-unkept="unkept.has(i) || undefined" @focus="at = i" @change="set(i, ($event.target as HTMLInputElement).value)" />
           </label>
         </li>
       </ol>
