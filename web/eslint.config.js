@@ -1,25 +1,37 @@
+import prettier from "eslint-config-prettier";
 import vue from "eslint-plugin-vue";
 import ts from "typescript-eslint";
+
+/** How wide a line may be; what only a string makes longer is left as it is. */
+const WIDTH = 110;
 
 export default ts.config(
   { ignores: ["dist", "src/shell/api/*.schema.d.ts"] },
   ...ts.configs.recommended,
   ...vue.configs["flat/recommended"],
+  prettier,
   {
     files: ["**/*.vue"],
     languageOptions: { parserOptions: { parser: ts.parser } },
   },
   {
     rules: {
-      "vue/max-attributes-per-line": "off",
-      "vue/singleline-html-element-content-newline": "off",
-      "vue/html-self-closing": ["warn", { html: { void: "always" } }],
-      "vue/html-indent": "off",
-      "vue/html-closing-bracket-newline": "off",
-      "vue/multiline-html-element-content-newline": "off",
-      "vue/first-attribute-linebreak": "off",
       "vue/attributes-order": "off",
       "vue/require-default-prop": "off",
+      "vue/max-len": [
+        "error",
+        {
+          code: WIDTH,
+          template: WIDTH,
+          comments: WIDTH,
+          ignoreStrings: true,
+          ignoreTemplateLiterals: true,
+          ignoreRegExpLiterals: true,
+          ignoreUrls: true,
+          ignoreHTMLAttributeValues: true,
+          ignoreHTMLTextContents: true,
+        },
+      ],
       "no-undef": "off",
     },
   },

@@ -12,7 +12,10 @@ export default defineConfig({
       srcDir: "src/shell/offline",
       filename: "serviceworker.ts",
       injectRegister: null,
-      injectManifest: { globPatterns: ["**/*.{js,css,html,svg,woff2}"], globIgnores: ["**/*-{cyrillic,greek,vietnamese,latin-ext}*"] },
+      injectManifest: {
+        globPatterns: ["**/*.{js,css,html,svg,woff2}"],
+        globIgnores: ["**/*-{cyrillic,greek,vietnamese,latin-ext}*"],
+      },
       manifest: {
         name: "Field Tally",
         short_name: "Field Tally",

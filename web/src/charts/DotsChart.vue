@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** Each sample as a dot, its treatment's mean with the interval in which the true mean lies; one row a treatment. */
+/** Each sample as a dot, its treatment's mean with the interval in which the true mean lies; one row a
+ * treatment.
+ */
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
@@ -26,15 +28,20 @@ const SIZE = 11;
 const share = computed(() => isShare(props.scale) && !props.change);
 const domain = computed<[number, number]>(() => {
   if (share.value) return [0, 1];
-  if (props.scale.kind === "grade" && !props.change) return [props.scale.levels[0]!.value, props.scale.levels.at(-1)!.value];
-  const all = props.rows.flatMap((row) => [row.low, row.high, row.estimate, ...row.dots.map((dot) => dot.value)]).filter((v): v is number => v !== null);
+  if (props.scale.kind === "grade" && !props.change)
+    return [props.scale.levels[0]!.value, props.scale.levels.at(-1)!.value];
+  const all = props.rows
+    .flatMap((row) => [row.low, row.high, row.estimate, ...row.dots.map((dot) => dot.value)])
+    .filter((v): v is number => v !== null);
   const [low, high] = [Math.min(...all), Math.max(...all)];
   return low === high ? [low - 1, high + 1] : [low, high];
 });
 const side = computed(() => (width.value < 560 ? 0 : 190));
 const many = computed(() => (width.value < 560 ? 4 : 6));
 const x = computed(() => {
-  const made = scaleLinear().domain(domain.value).range([side.value + 14, width.value - 24]);
+  const made = scaleLinear()
+    .domain(domain.value)
+    .range([side.value + 14, width.value - 24]);
   return share.value || (props.scale.kind === "grade" && !props.change) ? made : made.nice(many.value);
 });
 const ticks = computed(() => {
@@ -56,7 +63,12 @@ const drawn = computed(() => {
 const height = computed(() => drawn.value.reduce((sum, row) => sum + row.height, 0) + 46);
 const label = (value: number) => (share.value ? honest(100 * value, 3) : honest(value, 6));
 const described = computed(() =>
-  props.rows.map((row) => `${row.letter} ${row.name}: ${row.estimate === null ? "no reading" : amount(row.estimate, props.scale)}${row.low === null ? "" : `, between ${amount(row.low, props.scale)} and ${amount(row.high!, props.scale)}`}, ${row.n} samples.`).join(" "),
+  props.rows
+    .map(
+      (row) =>
+        `${row.letter} ${row.name}: ${row.estimate === null ? "no reading" : amount(row.estimate, props.scale)}${row.low === null ? "" : `, between ${amount(row.low, props.scale)} and ${amount(row.high!, props.scale)}`}, ${row.n} samples.`,
+    )
+    .join(" "),
 );
 const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot.aside).length;
 </script>
@@ -76,28 +88,76 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
         <g :transform="`translate(0 ${side ? one.base - 26 : one.top + 8})`">
           <rect width="28" height="26" class="chip" />
           <text x="14" y="19" text-anchor="middle" class="chip-letter">{{ one.row.letter }}</text>
-          <foreignObject x="38" :y="side ? -12 : 0" :width="side ? side - 44 : width - 50" :height="side ? 50 : 28">
+          <foreignObject
+            x="38"
+            :y="side ? -12 : 0"
+            :width="side ? side - 44 : width - 50"
+            :height="side ? 50 : 28"
+          >
             <p class="row-name" :class="{ middle: side }">{{ one.row.name }}</p>
           </foreignObject>
         </g>
-        <rect v-if="one.row.low !== null" :x="x(one.row.low)" :y="one.base - 11 - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 6" :width="Math.max(2, x(one.row.high!) - x(one.row.low))" height="12" class="interval" />
-        <line v-if="one.row.estimate !== null" :x1="x(one.row.estimate)" :x2="x(one.row.estimate)" :y1="one.base - 11 - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 10" :y2="one.base - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 1" class="mean" />
-        <circle v-for="dot in one.dots" :key="dot.of.code" :cx="dot.x" :cy="one.base - 5 - dot.level * SIZE" :r="SIZE / 2 - 0.8" :class="dot.of.aside ? 'dot-aside' : 'dot'">
-          <title>{{ dot.of.code }}: {{ amount(dot.of.value, scale) }}{{ dot.of.aside ? ", set aside" : "" }}</title>
+        <rect
+          v-if="one.row.low !== null"
+          :x="x(one.row.low)"
+          :y="
+            one.base - 11 - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 6
+          "
+          :width="Math.max(2, x(one.row.high!) - x(one.row.low))"
+          height="12"
+          class="interval"
+        />
+        <line
+          v-if="one.row.estimate !== null"
+          :x1="x(one.row.estimate)"
+          :x2="x(one.row.estimate)"
+          :y1="
+            one.base - 11 - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 10
+          "
+          :y2="one.base - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 1"
+          class="mean"
+        />
+        <circle
+          v-for="dot in one.dots"
+          :key="dot.of.code"
+          :cx="dot.x"
+          :cy="one.base - 5 - dot.level * SIZE"
+          :r="SIZE / 2 - 0.8"
+          :class="dot.of.aside ? 'dot-aside' : 'dot'"
+        >
+          <title>
+            {{ dot.of.code }}: {{ amount(dot.of.value, scale) }}{{ dot.of.aside ? ", set aside" : "" }}
+          </title>
         </circle>
-        <text v-if="share" :x="x(one.row.estimate ?? 0)" :y="one.base + 2" text-anchor="middle" class="tick">{{ passed(one.row) }} of {{ one.row.n }}</text>
+        <text v-if="share" :x="x(one.row.estimate ?? 0)" :y="one.base + 2" text-anchor="middle" class="tick">
+          {{ passed(one.row) }} of {{ one.row.n }}
+        </text>
       </g>
       <line :x1="side + 14" :x2="width - 24" :y1="height - 42" :y2="height - 42" class="axis" />
     </svg>
     <details class="mt-1">
       <summary class="quiet inline-flex items-center">As a table</summary>
       <table class="figures mt-1 max-w-2xl">
-        <thead><tr><th scope="col">Treatment</th><th scope="col" class="number">Samples</th><th scope="col" class="number">Estimate</th><th scope="col" class="number">95 times in 100 between</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Treatment</th>
+            <th scope="col" class="number">Samples</th>
+            <th scope="col" class="number">Estimate</th>
+            <th scope="col" class="number">95 times in 100 between</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="row in rows" :key="row.letter">
-            <td>{{ row.letter }} {{ row.name }}</td><td class="number">{{ row.n }}</td>
+            <td>{{ row.letter }} {{ row.name }}</td>
+            <td class="number">{{ row.n }}</td>
             <td class="number">{{ row.estimate === null ? "–" : amount(row.estimate, scale) }}</td>
-            <td class="number">{{ row.low === null ? "–" : `${label(Number(honest(row.low).replace("−", "-")))} and ${label(Number(honest(row.high!).replace("−", "-")))} ${unitOf(scale)}` }}</td>
+            <td class="number">
+              {{
+                row.low === null
+                  ? "–"
+                  : `${label(Number(honest(row.low).replace("−", "-")))} and ${label(Number(honest(row.high!).replace("−", "-")))} ${unitOf(scale)}`
+              }}
+            </td>
           </tr>
         </tbody>
       </table>
@@ -106,15 +166,52 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
 </template>
 
 <style scoped>
-.grid-line { stroke: var(--line); stroke-width: 1; stroke-dasharray: 1 5; }
-.row-line { stroke: var(--line); }
-.axis { stroke: var(--ink); stroke-width: 2; }
-.tick { fill: var(--soft); font-size: 14px; }
-.chip, .dot { fill: var(--hue); }
-.chip-letter { fill: var(--sheet); font-weight: 700; font-size: 16px; }
-.row-name { font-weight: 700; line-height: 1.15; font-size: 15.5px; }
-.middle { display: flex; align-items: center; height: 50px; }
-.interval { fill: var(--hue); opacity: 0.32; }
-.mean { stroke: var(--hue); stroke-width: 3.5; }
-.dot-aside { fill: none; stroke: var(--hue); stroke-width: 1.8; }
+.grid-line {
+  stroke: var(--line);
+  stroke-width: 1;
+  stroke-dasharray: 1 5;
+}
+.row-line {
+  stroke: var(--line);
+}
+.axis {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.tick {
+  fill: var(--soft);
+  font-size: 14px;
+}
+.chip,
+.dot {
+  fill: var(--hue);
+}
+.chip-letter {
+  fill: var(--sheet);
+  font-weight: 700;
+  font-size: 16px;
+}
+.row-name {
+  font-weight: 700;
+  line-height: 1.15;
+  font-size: 15.5px;
+}
+.middle {
+  display: flex;
+  align-items: center;
+  height: 50px;
+}
+.interval {
+  fill: var(--hue);
+  opacity: 0.32;
+}
+.mean {
+  stroke: var(--hue);
+  stroke-width: 3.5;
+}
+.dot-aside {
+  fill: none;
+  stroke: var(--hue);
+  stroke-width: 1.8;
+}
 </style>

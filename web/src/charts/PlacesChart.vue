@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** Who wins where, drawn large: a column for each place, each sample a dot, a line for each treatment, and above each column who won there. */
+/** Who wins where, drawn large: a column for each place, each sample a dot, a line for each treatment, and
+ * above each column who won there.
+ */
 import { scaleLinear, scalePoint } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
@@ -25,31 +27,60 @@ const id = useId();
 const TOP = 78;
 const HEIGHT = 400;
 const narrow = computed(() => width.value < 560);
-const all = computed(() => props.lines.flatMap((line) => line.points.flatMap((point) => [point.mean, ...point.samples.map((one) => one.value)])));
+const all = computed(() =>
+  props.lines.flatMap((line) =>
+    line.points.flatMap((point) => [point.mean, ...point.samples.map((one) => one.value)]),
+  ),
+);
 const y = computed(() => {
   const [low, high] = isShare(props.scale) ? [0, 1] : [Math.min(...all.value), Math.max(...all.value)];
-  return scaleLinear().domain(low === high ? [low - 1, high + 1] : [low, high]).range([HEIGHT - 14, TOP]).nice(4);
+  return scaleLinear()
+    .domain(low === high ? [low - 1, high + 1] : [low, high])
+    .range([HEIGHT - 14, TOP])
+    .nice(4);
 });
-const x = computed(() => scalePoint().domain(props.places.map((one) => one.place)).range([62, width.value - (narrow.value ? 60 : 210)]).padding(0.25));
+const x = computed(() =>
+  scalePoint()
+    .domain(props.places.map((one) => one.place))
+    .range([62, width.value - (narrow.value ? 60 : 210)])
+    .padding(0.25),
+);
 /** Treatments stand side by side in a place, as far apart as there is room. */
-const apart = computed(() => Math.min(46, Math.max(10, (0.8 * (x.value.step() || 200)) / Math.max(1, props.lines.length))));
-const at = (place: string, i: number) => (x.value(place) ?? 0) + (i - (props.lines.length - 1) / 2) * apart.value;
+const apart = computed(() =>
+  Math.min(46, Math.max(10, (0.8 * (x.value.step() || 200)) / Math.max(1, props.lines.length))),
+);
+const at = (place: string, i: number) =>
+  (x.value(place) ?? 0) + (i - (props.lines.length - 1) / 2) * apart.value;
 /** Samples of one value lie beside each other. */
 const spread = (samples: { code: string; value: number }[]) =>
   samples.map((one) => {
     const alike = samples.filter((other) => Math.abs(y.value(other.value) - y.value(one.value)) < 4);
-    return { ...one, dx: (alike.indexOf(one) - (alike.length - 1) / 2) * Math.min(9, apart.value / Math.max(1, alike.length)) };
+    return {
+      ...one,
+      dx:
+        (alike.indexOf(one) - (alike.length - 1) / 2) * Math.min(9, apart.value / Math.max(1, alike.length)),
+    };
   });
-const path = (line: PlacesLine, i: number) => line.points.map((point, k) => `${k ? "L" : "M"}${at(point.place, i)} ${y.value(point.mean)}`).join("");
+const path = (line: PlacesLine, i: number) =>
+  line.points.map((point, k) => `${k ? "L" : "M"}${at(point.place, i)} ${y.value(point.mean)}`).join("");
 const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
 const ends = computed(() =>
-  pushedApart(props.lines.flatMap((line) => (line.points.length ? [{ line, y: y.value(line.points.at(-1)!.mean) }] : [])), 24),
+  pushedApart(
+    props.lines.flatMap((line) =>
+      line.points.length ? [{ line, y: y.value(line.points.at(-1)!.mean) }] : [],
+    ),
+    24,
+  ),
 );
 const winner = (name: string | null) => props.lines.find((line) => line.name === name);
 const described = computed(() =>
   props.places
     .map((one) => {
-      const means = props.lines.flatMap((line) => line.points.filter((point) => point.place === one.place).map((point) => `${line.name} ${amount(point.mean, props.scale)}`));
+      const means = props.lines.flatMap((line) =>
+        line.points
+          .filter((point) => point.place === one.place)
+          .map((point) => `${line.name} ${amount(point.mean, props.scale)}`),
+      );
       return `${one.place}: ${one.won ? `${one.won} wins by its own test` : "nobody wins for sure"} (${means.join(", ")}).`;
     })
     .join(" "),
@@ -77,29 +108,79 @@ const described = computed(() =>
       <g v-for="(line, i) in lines" :key="line.letter" :data-hue="line.hue">
         <path :d="path(line, i)" class="line" :stroke-dasharray="DASHES[line.hue]" />
         <g v-for="point in line.points" :key="point.place">
-          <circle v-for="one in spread(point.samples)" :key="one.code" :cx="at(point.place, i) + one.dx" :cy="y(one.value)" r="4.5" class="dot"><title>{{ one.code }}: {{ amount(one.value, scale) }}</title></circle>
+          <circle
+            v-for="one in spread(point.samples)"
+            :key="one.code"
+            :cx="at(point.place, i) + one.dx"
+            :cy="y(one.value)"
+            r="4.5"
+            class="dot"
+          >
+            <title>{{ one.code }}: {{ amount(one.value, scale) }}</title>
+          </circle>
           <rect :x="at(point.place, i) - 11" :y="y(point.mean) - 2.5" width="22" height="5" class="mean" />
         </g>
       </g>
       <g v-for="one in ends" :key="one.line.letter" :data-hue="one.line.hue">
         <rect :x="width - (narrow ? 36 : 190)" :y="one.y - 12" width="26" height="23" class="chip" />
-        <text :x="width - (narrow ? 23 : 177)" :y="one.y + 5" text-anchor="middle" class="chip-letter">{{ one.line.letter }}</text>
-        <text v-if="!narrow" :x="width - 158" :y="one.y + 5" class="name">{{ one.line.name.length > 19 ? `${one.line.name.slice(0, 18)}…` : one.line.name }}</text>
+        <text :x="width - (narrow ? 23 : 177)" :y="one.y + 5" text-anchor="middle" class="chip-letter">
+          {{ one.line.letter }}
+        </text>
+        <text v-if="!narrow" :x="width - 158" :y="one.y + 5" class="name">
+          {{ one.line.name.length > 19 ? `${one.line.name.slice(0, 18)}…` : one.line.name }}
+        </text>
       </g>
     </svg>
-    <figcaption class="text-[0.9rem] text-soft">A dot is a sample, a bar a mean. The letter above a place: who beats there, by its own test, the one that wins elsewhere.</figcaption>
+    <figcaption class="text-[0.9rem] text-soft">
+      A dot is a sample, a bar a mean. The letter above a place: who beats there, by its own test, the one
+      that wins elsewhere.
+    </figcaption>
   </figure>
 </template>
 
 <style scoped>
-.grid-line { stroke: var(--line); stroke-dasharray: 1 5; }
-.tick { fill: var(--soft); font-size: 14px; }
-.place { fill: var(--ink); font-size: 19px; font-weight: 700; }
-.name { fill: var(--ink); font-size: 15px; font-weight: 700; }
-.line { fill: none; stroke: var(--hue); stroke-width: 3; opacity: 0.8; }
-.dot { fill: var(--hue); opacity: 0.55; }
-.mean { fill: var(--hue); }
-.chip { fill: var(--hue); }
-.chip-letter { fill: var(--sheet); font-weight: 700; font-size: 15px; }
-.big { fill: var(--sheet); font-weight: 700; font-size: 25px; }
+.grid-line {
+  stroke: var(--line);
+  stroke-dasharray: 1 5;
+}
+.tick {
+  fill: var(--soft);
+  font-size: 14px;
+}
+.place {
+  fill: var(--ink);
+  font-size: 19px;
+  font-weight: 700;
+}
+.name {
+  fill: var(--ink);
+  font-size: 15px;
+  font-weight: 700;
+}
+.line {
+  fill: none;
+  stroke: var(--hue);
+  stroke-width: 3;
+  opacity: 0.8;
+}
+.dot {
+  fill: var(--hue);
+  opacity: 0.55;
+}
+.mean {
+  fill: var(--hue);
+}
+.chip {
+  fill: var(--hue);
+}
+.chip-letter {
+  fill: var(--sheet);
+  font-weight: 700;
+  font-size: 15px;
+}
+.big {
+  fill: var(--sheet);
+  font-weight: 700;
+  font-size: 25px;
+}
 </style>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** All samples together at each finished look, a dot each, in ink: no hue, no code, no order that could hint at a treatment. */
+/** All samples together at each finished look, a dot each, in ink: no hue, no code, no order that could hint
+ * at a treatment.
+ */
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
@@ -7,7 +9,11 @@ import { stacked } from "./stacked";
 import { honest, isShare, unitOf, type Scale } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
-const props = defineProps<{ looks: readonly { checkpoint: string; name: string; values: readonly number[] }[]; scale: Scale; title: string }>();
+const props = defineProps<{
+  looks: readonly { checkpoint: string; name: string; values: readonly number[] }[];
+  scale: Scale;
+  title: string;
+}>();
 const box = ref<HTMLElement>();
 const width = useWidth(box, 420);
 const id = useId();
@@ -20,11 +26,19 @@ const domain = computed<[number, number]>(() => {
   const [low, high] = [Math.min(...all), Math.max(...all)];
   return low === high ? [low - 1, high + 1] : [low, high];
 });
-const x = computed(() => scaleLinear().domain(domain.value).range([LEFT + 8, width.value - 16]));
+const x = computed(() =>
+  scaleLinear()
+    .domain(domain.value)
+    .range([LEFT + 8, width.value - 16]),
+);
 const rows = computed(() => {
   let top = 4;
   return props.looks.map((look) => {
-    const dots = stacked(look.values.map((value) => ({ value })), (one) => x.value(one.value), SIZE);
+    const dots = stacked(
+      look.values.map((value) => ({ value })),
+      (one) => x.value(one.value),
+      SIZE,
+    );
     const height = Math.max(30, (Math.max(...dots.map((dot) => dot.level)) + 1) * SIZE + 12);
     const row = { look, dots, base: top + height - 6 };
     top += height;
@@ -34,7 +48,14 @@ const rows = computed(() => {
 const height = computed(() => (rows.value.at(-1)?.base ?? 0) + 40);
 const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
 const ticks = computed(() => (isShare(props.scale) ? [0, 1] : x.value.ticks(5)));
-const described = computed(() => props.looks.map((look) => `${look.name}: ${look.values.length} values from ${label(look.values[0]!)} to ${label(look.values.at(-1)!)}.`).join(" "));
+const described = computed(() =>
+  props.looks
+    .map(
+      (look) =>
+        `${look.name}: ${look.values.length} values from ${label(look.values[0]!)} to ${label(look.values.at(-1)!)}.`,
+    )
+    .join(" "),
+);
 </script>
 
 <template>
@@ -42,21 +63,48 @@ const described = computed(() => props.looks.map((look) => `${look.name}: ${look
     <svg :width="width" :height="height" role="img" :aria-labelledby="`${id}-t ${id}-d`">
       <title :id="`${id}-t`">{{ title }}, all samples together</title>
       <desc :id="`${id}-d`">{{ described }}</desc>
-      <g v-for="tick in ticks" :key="tick"><line :x1="x(tick)" :x2="x(tick)" y1="2" :y2="height - 32" class="grid-line" /><text :x="x(tick)" :y="height - 14" text-anchor="middle" class="tick">{{ label(tick) }}</text></g>
+      <g v-for="tick in ticks" :key="tick">
+        <line :x1="x(tick)" :x2="x(tick)" y1="2" :y2="height - 32" class="grid-line" />
+        <text :x="x(tick)" :y="height - 14" text-anchor="middle" class="tick">{{ label(tick) }}</text>
+      </g>
       <g v-for="row in rows" :key="row.look.checkpoint">
-        <text x="0" :y="row.base - 2" class="name">{{ row.look.name.length > 13 ? `${row.look.name.slice(0, 12)}…` : row.look.name }}</text>
-        <circle v-for="(dot, i) in row.dots" :key="i" :cx="dot.x" :cy="row.base - 5 - dot.level * SIZE" :r="SIZE / 2 - 0.7" class="dot" />
+        <text x="0" :y="row.base - 2" class="name">
+          {{ row.look.name.length > 13 ? `${row.look.name.slice(0, 12)}…` : row.look.name }}
+        </text>
+        <circle
+          v-for="(dot, i) in row.dots"
+          :key="i"
+          :cx="dot.x"
+          :cy="row.base - 5 - dot.level * SIZE"
+          :r="SIZE / 2 - 0.7"
+          class="dot"
+        />
         <line :x1="LEFT" :x2="width" :y1="row.base" :y2="row.base" class="row" />
       </g>
     </svg>
-    <figcaption v-if="unitOf(scale) && !isShare(scale)" class="text-[0.9rem] text-soft">In {{ unitOf(scale) }}.</figcaption>
+    <figcaption v-if="unitOf(scale) && !isShare(scale)" class="text-[0.9rem] text-soft">
+      In {{ unitOf(scale) }}.
+    </figcaption>
   </figure>
 </template>
 
 <style scoped>
-.grid-line { stroke: var(--line); stroke-dasharray: 1 5; }
-.row { stroke: var(--line); }
-.tick { fill: var(--soft); font-size: 14px; }
-.name { fill: var(--ink); font-size: 14.5px; }
-.dot { fill: var(--ink); }
+.grid-line {
+  stroke: var(--line);
+  stroke-dasharray: 1 5;
+}
+.row {
+  stroke: var(--line);
+}
+.tick {
+  fill: var(--soft);
+  font-size: 14px;
+}
+.name {
+  fill: var(--ink);
+  font-size: 14.5px;
+}
+.dot {
+  fill: var(--ink);
+}
 </style>

@@ -4,11 +4,32 @@ import { DASHES, pushedApart } from "./lines";
 
 describe("labels at the ends of lines", () => {
   it("stay where they are with room between them", () => {
-    expect(pushedApart([{ y: 10, name: "a" }, { y: 50, name: "b" }], 20)).toEqual([{ y: 10, name: "a" }, { y: 50, name: "b" }]);
+    expect(
+      pushedApart(
+        [
+          { y: 10, name: "a" },
+          { y: 50, name: "b" },
+        ],
+        20,
+      ),
+    ).toEqual([
+      { y: 10, name: "a" },
+      { y: 50, name: "b" },
+    ]);
   });
   it("are pushed down where they would lie on each other, from the top", () => {
-    const labels = [{ y: 12, name: "b" }, { y: 10, name: "a" }, { y: 13, name: "c" }, { y: 90, name: "d" }];
-    expect(pushedApart(labels, 20)).toEqual([{ y: 10, name: "a" }, { y: 30, name: "b" }, { y: 50, name: "c" }, { y: 90, name: "d" }]);
+    const labels = [
+      { y: 12, name: "b" },
+      { y: 10, name: "a" },
+      { y: 13, name: "c" },
+      { y: 90, name: "d" },
+    ];
+    expect(pushedApart(labels, 20)).toEqual([
+      { y: 10, name: "a" },
+      { y: 30, name: "b" },
+      { y: 50, name: "c" },
+      { y: 90, name: "d" },
+    ]);
   });
   it("leaves what it was given alone", () => {
     const labels = [{ y: 5 }, { y: 5 }];

@@ -5,7 +5,10 @@ export interface Dot<T> {
   of: T;
 }
 
-/** Things at their true pixel positions `x`, `size` pixels wide each, on the lowest level where none lies over another. */
+/** Things at their true pixel positions `x`, `size` pixels wide each, on the lowest level where none lies
+ * over
+ * another.
+ */
 export function stacked<T>(things: readonly T[], x: (thing: T) => number, size: number): Dot<T>[] {
   const ends: number[] = [];
   return [...things]

@@ -11,7 +11,12 @@ const name = useId();
   <fieldset class="min-w-0">
     <legend :class="hideLegend ? 'sr-only' : 'mb-1 text-[0.9rem] text-soft'">{{ legend }}</legend>
     <div class="flex flex-wrap gap-2">
-      <label v-for="one in choices" :key="String(one.value)" class="choice" :class="{ chosen: model === one.value }">
+      <label
+        v-for="one in choices"
+        :key="String(one.value)"
+        class="choice"
+        :class="{ chosen: model === one.value }"
+      >
         <input v-model="model" type="radio" :name="name" :value="one.value" class="sr-only" />
         <b>{{ one.name }}</b><span v-if="one.says" class="block text-[0.92rem]">{{ one.says }}</span>
       </label>
@@ -20,9 +25,26 @@ const name = useId();
 </template>
 
 <style scoped>
-.choice { flex: 1 1 9rem; min-height: 48px; padding: 0.5rem 0.8rem; border: 2px solid var(--line); background: var(--sheet); cursor: pointer; }
-.choice span { color: var(--soft); }
-.chosen { border-color: var(--ink); box-shadow: inset 0 -6px 0 var(--ink); }
-.choice:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
-fieldset:disabled .choice { cursor: not-allowed; }
+.choice {
+  flex: 1 1 9rem;
+  min-height: 48px;
+  padding: 0.5rem 0.8rem;
+  border: 2px solid var(--line);
+  background: var(--sheet);
+  cursor: pointer;
+}
+.choice span {
+  color: var(--soft);
+}
+.chosen {
+  border-color: var(--ink);
+  box-shadow: inset 0 -6px 0 var(--ink);
+}
+.choice:focus-within {
+  outline: 3px solid var(--ink);
+  outline-offset: 2px;
+}
+fieldset:disabled .choice {
+  cursor: not-allowed;
+}
 </style>

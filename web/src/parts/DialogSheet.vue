@@ -11,7 +11,10 @@ const emit = defineEmits<{ close: [] }>();
     <div class="fixed inset-0 bg-panel/70" aria-hidden="true" />
     <div class="fixed inset-0 overflow-y-auto">
       <div class="flex min-h-full items-end justify-center sm:items-start sm:pt-[8dvh]">
-        <DialogPanel class="sheet w-full border-t-[6px] border-ink p-5 sm:p-7" :class="wide ? 'sm:max-w-3xl' : 'sm:max-w-xl'">
+        <DialogPanel
+          class="sheet w-full border-t-[6px] border-ink p-5 sm:p-7"
+          :class="wide ? 'sm:max-w-3xl' : 'sm:max-w-xl'"
+        >
           <DialogTitle as="h2" class="text-[1.35rem]">{{ title }}</DialogTitle>
           <slot />
         </DialogPanel>

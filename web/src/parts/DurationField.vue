@@ -14,7 +14,10 @@ const UNITS = [
   { minutes: 1, name: "min" },
 ];
 const largest = (minutes: number) =>
-  minutes === 0 ? 1440 : UNITS.find((unit) => minutes % unit.minutes === 0 && (unit.minutes < 10080 || minutes > 10080))!.minutes;
+  minutes === 0
+    ? 1440
+    : UNITS.find((unit) => minutes % unit.minutes === 0 && (unit.minutes < 10080 || minutes > 10080))!
+        .minutes;
 const unit = ref(largest(model.value));
 const text = ref(String(model.value / unit.value));
 const own = ref("");
@@ -35,10 +38,30 @@ function change(): void {
 
 <template>
   <div>
-    <label :for="id" :class="hideLabel ? 'mb-1 block text-[0.9rem] text-soft sm:sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
+    <label
+      :for="id"
+      :class="
+        hideLabel ? 'mb-1 block text-[0.9rem] text-soft sm:sr-only' : 'mb-1 block text-[0.9rem] text-soft'
+      "
+      >{{ label }}</label
+    >
     <span class="grid grid-cols-[minmax(2.2rem,1fr)_5.1rem]">
-      <input :id="id" v-model="text" class="field !px-2" inputmode="decimal" autocomplete="off" :aria-invalid="own || says ? 'true' : undefined" :data-unkept="own || undefined" @input="change" />
-      <select v-model.number="unit" class="field !pr-6 !pl-1.5" :aria-label="`Unit of ${label}`" @change="change">
+      <input
+        :id="id"
+        v-model="text"
+        class="field !px-2"
+        inputmode="decimal"
+        autocomplete="off"
+        :aria-invalid="own || says ? 'true' : undefined"
+        :data-unkept="own || undefined"
+        @input="change"
+      />
+      <select
+        v-model.number="unit"
+        class="field !pr-6 !pl-1.5"
+        :aria-label="`Unit of ${label}`"
+        @change="change"
+      >
         <option v-for="one in UNITS" :key="one.minutes" :value="one.minutes">{{ one.name }}</option>
       </select>
     </span>

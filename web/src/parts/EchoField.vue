@@ -33,7 +33,9 @@ async function ask(): Promise<void> {
     return;
   }
   try {
-    const found = await answer(api.POST("/api/understood", { body: { text, wants: props.wants, system: props.system ?? "metric" } }));
+    const found = await answer(
+      api.POST("/api/understood", { body: { text, wants: props.wants, system: props.system ?? "metric" } }),
+    );
     if (turn === asked) [echo.value, wrong.value] = [found.echo, ""];
   } catch (error) {
     // Without a network what was typed still stands; only the echo is missing.
@@ -54,9 +56,25 @@ onUnmounted(() => window.clearTimeout(timer));
 <template>
   <div>
     <label :for="id" :class="hideLabel ? 'sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
-    <input :id="id" v-model="model" class="field" autocomplete="off" :placeholder="placeholder" :aria-invalid="says || (left && wrong) ? 'true' : undefined" :aria-describedby="`${id}-echo`" @blur="left = true" />
+    <input
+      :id="id"
+      v-model="model"
+      class="field"
+      autocomplete="off"
+      :placeholder="placeholder"
+      :aria-invalid="says || (left && wrong) ? 'true' : undefined"
+      :aria-describedby="`${id}-echo`"
+      @blur="left = true"
+    />
     <p v-if="echo && !says" :id="`${id}-echo`" class="mt-1 text-[0.92rem] text-soft">{{ echo }}</p>
     <ProblemText v-else :id="`${id}-echo`" :says="says ?? (left ? wrong : '')" />
-    <BenchDrawer v-if="bench && !echo" class="-ml-2" :field="label" :begin="bench" :system="system" @take="(found) => (model = found.text)" />
+    <BenchDrawer
+      v-if="bench && !echo"
+      class="-ml-2"
+      :field="label"
+      :begin="bench"
+      :system="system"
+      @take="(found) => (model = found.text)"
+    />
   </div>
 </template>

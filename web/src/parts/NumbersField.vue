@@ -10,8 +10,19 @@ const id = useId();
 const text = ref("");
 const own = ref("");
 /** "5, 10; 12,5 15" is 5, 10, 12.5 and 15. */
-const parsed = () => text.value.replaceAll("−", "-").split(/[;\s]+|,\s+/).filter(Boolean).map((part) => Number(part.replace(/,$/, "").replace(",", ".")));
-watch(model, (values) => { if (values.join() !== parsed().join()) text.value = values.join(", "); }, { immediate: true });
+const parsed = () =>
+  text.value
+    .replaceAll("−", "-")
+    .split(/[;\s]+|,\s+/)
+    .filter(Boolean)
+    .map((part) => Number(part.replace(/,$/, "").replace(",", ".")));
+watch(
+  model,
+  (values) => {
+    if (values.join() !== parsed().join()) text.value = values.join(", ");
+  },
+  { immediate: true },
+);
 function change(): void {
   const values = parsed();
   const wrong = values.findIndex((value) => !Number.isFinite(value));
@@ -24,7 +35,17 @@ function change(): void {
   <div>
     <label :for="id" :class="hideLabel ? 'sr-only' : 'mb-1 block text-[0.9rem] text-soft'">{{ label }}</label>
     <span class="flex items-baseline">
-      <input :id="id" v-model="text" class="field" autocomplete="off" :placeholder="placeholder" :aria-invalid="own || says ? 'true' : undefined" :data-unkept="own || undefined" :aria-describedby="`${id}-says`" @input="change" />
+      <input
+        :id="id"
+        v-model="text"
+        class="field"
+        autocomplete="off"
+        :placeholder="placeholder"
+        :aria-invalid="own || says ? 'true' : undefined"
+        :data-unkept="own || undefined"
+        :aria-describedby="`${id}-says`"
+        @input="change"
+      />
       <span v-if="unit" class="-ml-1 flex-none pr-1 pl-2">{{ unit }}</span>
     </span>
     <ProblemText :id="`${id}-says`" :says="own || says" />

@@ -9,10 +9,20 @@ import type { PhotoShown } from "@/shell/offline/device";
 import { keepAndSend, photoLane } from "@/shell/outbox";
 import { useMe } from "@/shell/query";
 
-const props = defineProps<{ trial: string; shown: PhotoShown; label: string; bare?: boolean; icon?: boolean }>();
+const props = defineProps<{
+  trial: string;
+  shown: PhotoShown;
+  label: string;
+  bare?: boolean;
+  icon?: boolean;
+}>();
 const emit = defineEmits<{ sent: [] }>();
 const { data: me } = useMe();
-const TOLD = { stored: "Photo stored.", waits: "Photo kept on this device; it is sent by itself.", refused: "Not taken: see what stands at the top of the page." };
+const TOLD = {
+  stored: "Photo stored.",
+  waits: "Photo kept on this device; it is sent by itself.",
+  refused: "Not taken: see what stands at the top of the page.",
+};
 const busy = ref(false);
 const says = ref("");
 const told = ref("");
@@ -24,8 +34,20 @@ async function take(event: Event): Promise<void> {
   says.value = told.value = "";
   try {
     const [id, person] = [crypto.randomUUID(), me.value.id];
-    const whose = { id, lane: photoLane(props.trial, person), trial: props.trial, person, given_at: rightNow().toISOString() };
-    const became = await keepAndSend({ ...whose, kind: "photo", body: { ...props.shown }, file, called: props.label });
+    const whose = {
+      id,
+      lane: photoLane(props.trial, person),
+      trial: props.trial,
+      person,
+      given_at: rightNow().toISOString(),
+    };
+    const became = await keepAndSend({
+      ...whose,
+      kind: "photo",
+      body: { ...props.shown },
+      file,
+      called: props.label,
+    });
     told.value = TOLD[became];
     if (became === "stored") emit("sent");
   } catch (error) {
@@ -39,19 +61,47 @@ async function take(event: Event): Promise<void> {
 
 <template>
   <div>
-    <label :class="bare ? 'plus' : icon ? 'press press-small bg-sheet' : 'press press-small'" :aria-busy="busy">
-      <input type="file" accept="image/*" class="sr-only" :disabled="busy" :aria-label="label" @change="take" />
-      <svg viewBox="0 0 24 20" class="h-5 w-6 flex-none" aria-hidden="true"><path d="M2 5h5l2-3h6l2 3h5v13H2z" fill="none" stroke="currentColor" stroke-width="2" /><circle cx="12" cy="11" r="4" fill="none" stroke="currentColor" stroke-width="2" /></svg>
+    <label
+      :class="bare ? 'plus' : icon ? 'press press-small bg-sheet' : 'press press-small'"
+      :aria-busy="busy"
+    >
+      <input
+        type="file"
+        accept="image/*"
+        class="sr-only"
+        :disabled="busy"
+        :aria-label="label"
+        @change="take"
+      />
+      <svg viewBox="0 0 24 20" class="h-5 w-6 flex-none" aria-hidden="true">
+        <path d="M2 5h5l2-3h6l2 3h5v13H2z" fill="none" stroke="currentColor" stroke-width="2" />
+        <circle cx="12" cy="11" r="4" fill="none" stroke="currentColor" stroke-width="2" />
+      </svg>
       <span v-if="!bare && !icon">{{ busy ? "Sending …" : label }}</span>
     </label>
-    <p v-if="told && icon" class="absolute right-0 bg-sheet text-[0.9rem] whitespace-nowrap" role="status">{{ told }}</p>
+    <p v-if="told && icon" class="absolute right-0 bg-sheet text-[0.9rem] whitespace-nowrap" role="status">
+      {{ told }}
+    </p>
     <p v-else-if="told && !bare" class="mt-1 text-[0.9rem] text-soft" role="status">{{ told }}</p>
     <ProblemText :says="says" />
   </div>
 </template>
 
 <style scoped>
-label { cursor: pointer; position: relative; }
-label:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
-.plus { display: grid; place-items: center; width: 100%; height: 52px; border: 2px dashed var(--line); color: var(--soft); }
+label {
+  cursor: pointer;
+  position: relative;
+}
+label:focus-within {
+  outline: 3px solid var(--ink);
+  outline-offset: 2px;
+}
+.plus {
+  display: grid;
+  place-items: center;
+  width: 100%;
+  height: 52px;
+  border: 2px dashed var(--line);
+  color: var(--soft);
+}
 </style>

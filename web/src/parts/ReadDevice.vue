@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** Take a stable reading from an instrument.  Shown only where one measures in that unit; whatever is wrong with it, typing goes on. */
+/** Take a stable reading from an instrument.  Shown only where one measures in that unit; whatever is wrong
+ * with it, typing goes on.
+ */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref } from "vue";
 
@@ -25,15 +27,37 @@ const chosen = ref("");
 const device = computed(() => devices.value.find((one) => one.key === chosen.value) ?? devices.value[0]);
 const { busy, other, through } = useAct([]);
 const read = () =>
-  through(async () => emit("read", await answer(api.POST("/api/devices/{key}/read", { params: { path: { key: device.value!.key } }, body: { unit: props.unit } }))));
+  through(async () =>
+    emit(
+      "read",
+      await answer(
+        api.POST("/api/devices/{key}/read", {
+          params: { path: { key: device.value!.key } },
+          body: { unit: props.unit },
+        }),
+      ),
+    ),
+  );
 </script>
 
 <template>
   <div v-if="device">
     <div class="flex flex-wrap items-center gap-2">
-      <button type="button" class="press" :class="small ? 'press-small' : 'min-h-[56px]'" :disabled="busy" :aria-label="`Read ${what} from the ${device.name.toLowerCase()}`" @click="read">{{ busy ? "Reading …" : small ? "Read" : `Read the ${device.name.toLowerCase()}` }}</button>
-      <label v-if="devices.length > 1"><span class="sr-only">Instrument for {{ what }}</span>
-        <select v-model="chosen" class="field"><option v-for="one in devices" :key="one.key" :value="one.key">{{ one.name }}</option></select>
+      <button
+        type="button"
+        class="press"
+        :class="small ? 'press-small' : 'min-h-[56px]'"
+        :disabled="busy"
+        :aria-label="`Read ${what} from the ${device.name.toLowerCase()}`"
+        @click="read"
+      >
+        {{ busy ? "Reading …" : small ? "Read" : `Read the ${device.name.toLowerCase()}` }}
+      </button>
+      <label v-if="devices.length > 1"
+        ><span class="sr-only">Instrument for {{ what }}</span>
+        <select v-model="chosen" class="field">
+          <option v-for="one in devices" :key="one.key" :value="one.key">{{ one.name }}</option>
+        </select>
       </label>
     </div>
     <ProblemText :says="other" />

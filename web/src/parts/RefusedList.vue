@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** What the server turned down: still on this device, with its sentence, until somebody decides what becomes of it. */
+/** What the server turned down: still on this device, with its sentence, until somebody decides what becomes
+ * of it.
+ */
 import { ref } from "vue";
 
 import { discard, keepAsNote, sendAgain, type Waiting } from "@/shell/outbox";
@@ -27,14 +29,32 @@ const all = (rows: Waiting[]) =>
   <section v-if="rows.length" class="mt-3 grid gap-3 border-2 border-ink p-3" aria-label="What was not taken">
     <p v-if="rows.length > 1" class="flex flex-wrap items-center justify-between gap-3">
       <b>{{ rows.length }} were not taken. They are still on this device.</b>
-      <button type="button" class="press press-small" :disabled="busy" @click="all(rows)">Send all again</button>
+      <button type="button" class="press press-small" :disabled="busy" @click="all(rows)">
+        Send all again
+      </button>
     </p>
     <div v-for="row in rows" :key="row.id" class="grid gap-2" role="alert">
-      <p><b>{{ row.called }} was not taken.</b> {{ row.refused }} It is still on this device{{ host ? "; tell the host" : "" }}.</p>
+      <p>
+        <b>{{ row.called }} was not taken.</b> {{ row.refused }} It is still on this device{{
+          host ? "; tell the host" : ""
+        }}.
+      </p>
       <p class="flex flex-wrap gap-3">
-        <button type="button" class="press press-small" :disabled="busy" @click="then(() => sendAgain(row))">Send it again</button>
-        <button v-if="!host" type="button" class="press press-small" :disabled="busy" @click="then(() => keepAsNote(row))">Keep it as a note in the log</button>
-        <button type="button" class="quiet" :disabled="busy" @click="then(() => discard(row))">Discard it</button>
+        <button type="button" class="press press-small" :disabled="busy" @click="then(() => sendAgain(row))">
+          Send it again
+        </button>
+        <button
+          v-if="!host"
+          type="button"
+          class="press press-small"
+          :disabled="busy"
+          @click="then(() => keepAsNote(row))"
+        >
+          Keep it as a note in the log
+        </button>
+        <button type="button" class="quiet" :disabled="busy" @click="then(() => discard(row))">
+          Discard it
+        </button>
       </p>
     </div>
   </section>

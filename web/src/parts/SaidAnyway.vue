@@ -5,5 +5,9 @@ const emit = defineEmits<{ insist: [] }>();
 </script>
 
 <template>
-  <p v-if="asks" class="mt-2"><button type="button" class="press press-small" :disabled="busy" @click="emit('insist')">Keep these words</button></p>
+  <p v-if="asks" class="mt-2">
+    <button type="button" class="press press-small" :disabled="busy" @click="emit('insist')">
+      Keep these words
+    </button>
+  </p>
 </template>

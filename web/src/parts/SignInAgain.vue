@@ -28,11 +28,34 @@ const submit = () =>
 
 <template>
   <section class="mt-3 grid max-w-xl gap-3 border-2 border-ink p-4" aria-label="Sign in again">
-    <p><b>Your sign-in has run out.</b> Nothing is lost: what you typed is on this page and this device. Sign in here, and it is kept.</p>
-    <p v-if="known">As <b>{{ known }}</b></p>
-    <LabelledField v-else v-model="email" label="E-mail" type="email" autocomplete="username" :says="says('email')" />
-    <LabelledField v-model="password" label="Password" type="password" autocomplete="current-password" :says="says('password')" @keydown.enter.prevent="submit" />
+    <p>
+      <b>Your sign-in has run out.</b> Nothing is lost: what you typed is on this page and this device. Sign
+      in here, and it is kept.
+    </p>
+    <p v-if="known">
+      As <b>{{ known }}</b>
+    </p>
+    <LabelledField
+      v-else
+      v-model="email"
+      label="E-mail"
+      type="email"
+      autocomplete="username"
+      :says="says('email')"
+    />
+    <LabelledField
+      v-model="password"
+      label="Password"
+      type="password"
+      autocomplete="current-password"
+      :says="says('password')"
+      @keydown.enter.prevent="submit"
+    />
     <ProblemText :says="other" />
-    <p><button type="button" class="press press-main" :disabled="busy" @click="submit">Sign in and keep it</button></p>
+    <p>
+      <button type="button" class="press press-main" :disabled="busy" @click="submit">
+        Sign in and keep it
+      </button>
+    </p>
   </section>
 </template>

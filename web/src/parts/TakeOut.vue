@@ -5,5 +5,12 @@ const emit = defineEmits<{ out: [] }>();
 </script>
 
 <template>
-  <button type="button" class="grid h-[46px] w-11 flex-none place-items-center text-[1.4rem]" :aria-label="`Take out ${what}`" @click="emit('out')">×</button>
+  <button
+    type="button"
+    class="grid h-[46px] w-11 flex-none place-items-center text-[1.4rem]"
+    :aria-label="`Take out ${what}`"
+    @click="emit('out')"
+  >
+    ×
+  </button>
 </template>

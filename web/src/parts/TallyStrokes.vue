@@ -1,10 +1,18 @@
 <script setup lang="ts">
-/** Counts drawn as tally strokes in fives: solid once on the server, hollow while only on this device, faint for what is
+/** Counts drawn as tally strokes in fives: solid once on the server, hollow while only on this device, faint
+ * for what is
  * still to come. */
 import { computed } from "vue";
 
 const props = withDefaults(
-  defineProps<{ solid: number; hollow?: number; rest?: number; label: string; height?: number; onDark?: boolean }>(),
+  defineProps<{
+    solid: number;
+    hollow?: number;
+    rest?: number;
+    label: string;
+    height?: number;
+    onDark?: boolean;
+  }>(),
   { hollow: 0, rest: 0, height: 26, onDark: false },
 );
 
@@ -19,7 +27,9 @@ const strokes = computed(() => {
   const solid = scaled(props.solid);
   const hollow = scaled(props.solid + props.hollow) - solid;
   const all = scaled(props.solid + props.hollow + props.rest);
-  return Array.from({ length: all }, (_, i) => (i < solid ? "solid" : i < solid + hollow ? "hollow" : "rest"));
+  return Array.from({ length: all }, (_, i) =>
+    i < solid ? "solid" : i < solid + hollow ? "hollow" : "rest",
+  );
 });
 const groups = computed(() => {
   const fives: string[][] = [];
@@ -31,7 +41,14 @@ const left = (i: number) => i * (4 * STEP + GAP) + 4;
 </script>
 
 <template>
-  <svg :width="(width * height) / 26" :height="height" :viewBox="`0 0 ${width} 26`" role="img" :aria-label="label" class="max-w-full shrink">
+  <svg
+    :width="(width * height) / 26"
+    :height="height"
+    :viewBox="`0 0 ${width} 26`"
+    role="img"
+    :aria-label="label"
+    class="max-w-full shrink"
+  >
     <g v-for="(group, i) in groups" :key="i" :transform="`translate(${left(i)} 0)`">
       <template v-for="(kind, j) in group" :key="j">
         <rect v-if="j < 4" :x="j * STEP" y="3" width="4" height="20" :class="kind" />
@@ -42,7 +59,16 @@ const left = (i: number) => i * (4 * STEP + GAP) + 4;
 </template>
 
 <style scoped>
-.solid { fill: currentColor; }
-.hollow { fill: none; stroke: currentColor; stroke-width: 1.5; }
-.rest { fill: currentColor; opacity: 0.2; }
+.solid {
+  fill: currentColor;
+}
+.hollow {
+  fill: none;
+  stroke: currentColor;
+  stroke-width: 1.5;
+}
+.rest {
+  fill: currentColor;
+  opacity: 0.2;
+}
 </style>

@@ -2,7 +2,10 @@ import { describe, expect, it } from "vitest";
 
 import { amount, difference, honest, reading, scaleWords, typed, type Scale } from "./amounts";
 
-const grade: Scale = { kind: "grade", levels: [0, 1, 2].map((value) => ({ value, label: String(value), anchor: "" })) };
+const grade: Scale = {
+  kind: "grade",
+  levels: [0, 1, 2].map((value) => ({ value, label: String(value), anchor: "" })),
+};
 const millilitres: Scale = { kind: "measurement", unit: "mL", resolution: null, low: 0, high: 400 };
 const seeds: Scale = { kind: "count", of: 20, what: "seeds" };
 const petals: Scale = { kind: "passfail", pass_word: "all on", fail_word: "some fallen" };
@@ -49,9 +52,23 @@ describe("what is typed", () => {
 });
 
 describe("every other scale", () => {
-  const shade: Scale = { kind: "shade", between: true, steps: [{ label: "pale", swatch: "" }, { label: "deep", swatch: "" }] };
+  const shade: Scale = {
+    kind: "shade",
+    between: true,
+    steps: [
+      { label: "pale", swatch: "" },
+      { label: "deep", swatch: "" },
+    ],
+  };
   const ladder: Scale = { kind: "ladder", unit: "kg", steps: [5, 10], repeats: 1 };
-  const curve: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2], number: "slope", through_zero: false };
+  const curve: Scale = {
+    kind: "curve",
+    unit: "mm",
+    step_unit: "kg",
+    steps: [1, 2],
+    number: "slope",
+    through_zero: false,
+  };
   const event: Scale = { kind: "event", what: "a crack" };
   const percent: Scale = { kind: "percent", what: "browned", resolution: 5 };
 
@@ -75,7 +92,9 @@ describe("every other scale", () => {
   });
 
   it("names itself in a few words", () => {
-    expect([shade, ladder, curve, event, percent, { kind: "note", prompt: "" } as Scale].map(scaleWords)).toEqual([
+    expect(
+      [shade, ladder, curve, event, percent, { kind: "note", prompt: "" } as Scale].map(scaleWords),
+    ).toEqual([
       "a chart of 2 shades",
       "rising load to 10 kg",
       "mm at 2 steps of kg",

@@ -3,7 +3,9 @@ import type { Schemas } from "@/shell/api/client";
 
 export type Scale = Schemas["Outcome"]["scale"];
 
-/** At most so many significant digits, none before the point rounded away, no trailing zeros; a true minus sign. */
+/** At most so many significant digits, none before the point rounded away, no trailing zeros; a true minus
+ * sign.
+ */
 export function honest(value: number, digits = 3): string {
   if (value === 0) return "0";
   const decimals = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(value))));
@@ -19,7 +21,9 @@ export function unitOf(scale: Scale): string {
     case "ladder":
       return scale.unit;
     case "curve":
-      return scale.number === "slope" ? `${scale.unit} per ${scale.step_unit}` : `${scale.unit} at ${honest(scale.steps.at(-1) ?? 0, 6)} ${scale.step_unit}`;
+      return scale.number === "slope"
+        ? `${scale.unit} per ${scale.step_unit}`
+        : `${scale.unit} at ${honest(scale.steps.at(-1) ?? 0, 6)} ${scale.step_unit}`;
     case "count":
       return scale.of ? `of ${scale.of}` : scale.what;
     case "passfail":
@@ -77,7 +81,9 @@ export function reading(value: number, scale: Scale): string {
     case "event":
       return value === 1 ? "seen" : "not yet";
     case "shade":
-      return Number.isInteger(value) ? (scale.steps[value - 1]?.label ?? honest(value)) : `between ${scale.steps[Math.floor(value) - 1]?.label} and ${scale.steps[Math.ceil(value) - 1]?.label}`;
+      return Number.isInteger(value)
+        ? (scale.steps[value - 1]?.label ?? honest(value))
+        : `between ${scale.steps[Math.floor(value) - 1]?.label} and ${scale.steps[Math.ceil(value) - 1]?.label}`;
     case "ladder":
       return value === 0 ? "held nothing" : `held ${honest(value, 6)} ${scale.unit}`;
     case "measurement":
@@ -105,7 +111,9 @@ export function typed(text: string, scale: Scale): number | string {
   }
   if (scale.kind === "event") {
     if (["1", "y", "yes", "seen"].includes(written.toLowerCase())) return 1;
-    return ["0", "n", "no", "not yet"].includes(written.toLowerCase()) ? 0 : "Type 1 once it is seen, 0 as long as it is not.";
+    return ["0", "n", "no", "not yet"].includes(written.toLowerCase())
+      ? 0
+      : "Type 1 once it is seen, 0 as long as it is not.";
   }
   if (scale.kind === "shade") {
     const step = scale.steps.findIndex((one) => one.label.trim().toLowerCase() === written.toLowerCase());
@@ -120,12 +128,16 @@ export function typed(text: string, scale: Scale): number | string {
   if (scale.kind === "percent" && (value < 0 || value > 100)) return "A share lies between 0 and 100 %.";
   if (scale.kind === "shade") {
     const whole = Number.isInteger(scale.between ? value * 2 : value);
-    if (!whole || value < 1 || value > scale.steps.length) return `Steps are 1 to ${scale.steps.length}${scale.between ? ", halves between" : ""}.`;
+    if (!whole || value < 1 || value > scale.steps.length)
+      return `Steps are 1 to ${scale.steps.length}${scale.between ? ", halves between" : ""}.`;
   }
-  if (scale.kind === "ladder" && value !== 0 && !scale.steps.includes(value)) return `Steps are 0, ${scale.steps.map((one) => honest(one, 6)).join(", ")} ${scale.unit}.`;
+  if (scale.kind === "ladder" && value !== 0 && !scale.steps.includes(value))
+    return `Steps are 0, ${scale.steps.map((one) => honest(one, 6)).join(", ")} ${scale.unit}.`;
   if (scale.kind === "measurement") {
-    if (scale.low !== null && value < scale.low) return `Below ${honest(scale.low, 6)} ${scale.unit}, the lowest plausible value.`;
-    if (scale.high !== null && value > scale.high) return `Above ${honest(scale.high, 6)} ${scale.unit}, the highest plausible value.`;
+    if (scale.low !== null && value < scale.low)
+      return `Below ${honest(scale.low, 6)} ${scale.unit}, the lowest plausible value.`;
+    if (scale.high !== null && value > scale.high)
+      return `Above ${honest(scale.high, 6)} ${scale.unit}, the highest plausible value.`;
   }
   return value;
 }

@@ -1,4 +1,6 @@
-/** The boards that tags are laid out on: a block, a square or a whole plot each, in rows and columns where there are any. */
+/** The boards that tags are laid out on: a block, a square or a whole plot each, in rows and columns where
+ * there are any.
+ */
 import type { Schemas } from "@/shell/api/client";
 
 type Tag = Schemas["TagOut"];
@@ -26,7 +28,8 @@ export function boardsOf(tags: Tag[], course: Course): Board[] {
     const block = blocks.get(own[0]!.block);
     const plot = `${course.plot_word.charAt(0).toUpperCase()}${course.plot_word.slice(1)} ${key}`;
     const square = groups.size > 1 ? `Square ${key}` : "";
-    const laid = course.layout !== "pairs" && course.layout !== "split" && own.every((tag) => tag.row && tag.column);
+    const laid =
+      course.layout !== "pairs" && course.layout !== "split" && own.every((tag) => tag.row && tag.column);
     return {
       key,
       name: course.layout === "split" ? plot : course.layout === "latin" ? square : (block?.name ?? ""),

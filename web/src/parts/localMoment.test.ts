@@ -9,6 +9,7 @@ it("goes from a moment to a field and back, to the minute", () => {
 });
 
 it("means now by the minute that it is now, and by nothing at all", () => {
-  for (const field of [fieldOf(new Date()), ""]) expect(Math.abs(Date.parse(momentIn(field)) - Date.now())).toBeLessThan(61_000);
+  for (const field of [fieldOf(new Date()), ""])
+    expect(Math.abs(Date.parse(momentIn(field)) - Date.now())).toBeLessThan(61_000);
   expect(Date.parse(momentIn(fieldOf(new Date())))).toBeGreaterThan(Date.now() - 2_000);
 });

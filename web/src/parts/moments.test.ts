@@ -38,10 +38,14 @@ describe("how a stop stands", () => {
     expect(clock("2026-03-29T12:00:00Z", "Europe/London")).toBe("13:00");
   });
   it("says how late something was taken", () => {
-    expect(standingWords(stop("taken", { last_taken_at: "2026-03-29T04:00:00Z" }), now, "UTC")).toBe("taken 9 h late");
+    expect(standingWords(stop("taken", { last_taken_at: "2026-03-29T04:00:00Z" }), now, "UTC")).toBe(
+      "taken 9 h late",
+    );
     expect(standingWords(stop("taken", { last_taken_at: "2026-03-28T19:30:00Z" }), now, "UTC")).toBe("taken");
     expect(shortWords(stop("taken", { last_taken_at: "2026-03-29T04:00:00Z" }), now)).toBe("9 h late");
-    expect(standingWords(stop("taken", { last_taken_at: "2026-03-28T09:00:00Z" }), now, "UTC")).toBe("taken 10 h early");
+    expect(standingWords(stop("taken", { last_taken_at: "2026-03-28T09:00:00Z" }), now, "UTC")).toBe(
+      "taken 10 h early",
+    );
     expect(shortWords(stop("due"), now)).toBe("now");
     expect(standingWords(stop("upcoming", { opens: "2026-03-29T20:00:00Z" }), now, "UTC")).toBe("in 24 h");
   });

@@ -41,10 +41,12 @@ export const clock = (at: string | Date, zone: string) =>
   formatted(at, zone, { hour: "2-digit", minute: "2-digit", hour12: false });
 
 /** "17 Nov" in the trial's zone. */
-export const day = (at: string | Date, zone: string) => formatted(at, zone, { day: "numeric", month: "short" });
+export const day = (at: string | Date, zone: string) =>
+  formatted(at, zone, { day: "numeric", month: "short" });
 
 /** "Sat 17 Nov" in the trial's zone. */
-export const weekday = (at: string | Date, zone: string) => formatted(at, zone, { weekday: "short", day: "numeric", month: "short" });
+export const weekday = (at: string | Date, zone: string) =>
+  formatted(at, zone, { weekday: "short", day: "numeric", month: "short" });
 
 /** "17 Nov, 08:10" in the trial's zone. */
 export const moment = (at: string | Date, zone: string) => `${day(at, zone)}, ${clock(at, zone)}`;
@@ -76,10 +78,15 @@ export function standingWords(stop: Stop, now: Date, zone: string): string {
     case "skipped":
       return "skipped";
     case "taken": {
-      const slip = stop.due && stop.last_taken_at ? new Date(stop.last_taken_at).getTime() - new Date(stop.due).getTime() : 0;
-      const early = stop.opens && stop.last_taken_at ? new Date(stop.last_taken_at) < new Date(stop.opens) : false;
+      const slip =
+        stop.due && stop.last_taken_at
+          ? new Date(stop.last_taken_at).getTime() - new Date(stop.due).getTime()
+          : 0;
+      const early =
+        stop.opens && stop.last_taken_at ? new Date(stop.last_taken_at) < new Date(stop.opens) : false;
       if (early) return `taken ${span(slip)} early`;
-      const closes = stop.closes && stop.last_taken_at ? new Date(stop.last_taken_at) > new Date(stop.closes) : false;
+      const closes =
+        stop.closes && stop.last_taken_at ? new Date(stop.last_taken_at) > new Date(stop.closes) : false;
       return closes ? `taken ${span(slip)} late` : "taken";
     }
     default:
@@ -87,7 +94,8 @@ export function standingWords(stop: Stop, now: Date, zone: string): string {
   }
 }
 
-/** The same where there is little room: "now", "9 h late", "in 2 days"; nothing where it was taken in time. */
+/** The same where there is little room: "now", "9 h late", "in 2 days"; nothing where it was taken in time.
+ */
 export function shortWords(stop: Stop, now: Date): string {
   switch (stop.standing) {
     case "due":

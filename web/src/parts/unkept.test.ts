@@ -9,7 +9,17 @@ import NumbersField from "./NumbersField.vue";
 /** A field before a value; what is typed, what is kept then, and whether it says that it did not take it. */
 function typing(field: unknown, first: unknown, props: Record<string, unknown> = {}) {
   const kept = ref(first);
-  const page = mount(defineComponent(() => () => h(field as typeof NumberField, { label: "It", ...props, modelValue: kept.value as number, "onUpdate:modelValue": (value: unknown) => (kept.value = value) })));
+  const page = mount(
+    defineComponent(
+      () => () =>
+        h(field as typeof NumberField, {
+          label: "It",
+          ...props,
+          modelValue: kept.value as number,
+          "onUpdate:modelValue": (value: unknown) => (kept.value = value),
+        }),
+    ),
+  );
   return async (text: string) => {
     await page.get("input").setValue(text);
     return [kept.value, page.find("[data-unkept]").exists()];

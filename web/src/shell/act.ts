@@ -40,6 +40,10 @@ export function useAct(fields: string[]) {
     said: () => (insists ? { headers: ANYWAY } : {}),
     through,
     says: (at: string) => saysAt(problems.value, at),
-    other: computed(() => problems.value.find(({ at }) => !fields.some((field) => at === field || at.startsWith(`${field}.`)))?.says),
+    other: computed(
+      () =>
+        problems.value.find(({ at }) => !fields.some((field) => at === field || at.startsWith(`${field}.`)))
+          ?.says,
+    ),
   };
 }

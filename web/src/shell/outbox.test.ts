@@ -11,7 +11,8 @@ let answers: Answer[] = [];
 const always = (answer: Answer) => (answers = Array(50).fill(answer));
 const json = (status: number, body: unknown) =>
   new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
-const problem = (status: number, says: string) => json(status, { problems: [{ at: "readings.0.value", says }] });
+const problem = (status: number, says: string) =>
+  json(status, { problems: [{ at: "readings.0.value", says }] });
 /** The server as it should be: it stores what it gets. */
 const stores = () => json(200, { odd: [], stored: sent.at(-1)!.map((reading) => reading.id) });
 
@@ -35,10 +36,21 @@ async function box() {
   vi.resetModules();
   const outbox = await import("./outbox");
   outbox.nowHere(1);
-  return { ...outbox, keep: (trial: string, person: number, one: Reading) => outbox.keep(given(trial, person, one)) };
+  return {
+    ...outbox,
+    keep: (trial: string, person: number, one: Reading) => outbox.keep(given(trial, person, one)),
+  };
 }
 const given = (trial: string, person: number, one: Reading) => ({
-  kind: "reading" as const, body: one, id: one.id, lane: `${trial}/${person}`, trial, person, round: one.round, called: `${one.sample}, ${one.outcome}`, given_at: one.taken_at,
+  kind: "reading" as const,
+  body: one,
+  id: one.id,
+  lane: `${trial}/${person}`,
+  trial,
+  person,
+  round: one.round,
+  called: `${one.sample}, ${one.outcome}`,
+  given_at: one.taken_at,
 });
 
 beforeEach(async () => {
@@ -98,13 +110,17 @@ it("leaves behind only the faulty one of a lot, with the reason", async () => {
   await soon(() => expect(sent.length).toBeGreaterThan(0));
   const settled: string[] = [];
   onSettled(({ rows }) => settled.push(...rows.map((row) => row.id)));
-  always(() => (sent.at(-1)!.some((one) => one.value === 2) ? problem(422, "2 is not one of the grades.") : stores()));
+  always(() =>
+    sent.at(-1)!.some((one) => one.value === 2) ? problem(422, "2 is not one of the grades.") : stores(),
+  );
   await soon(async () => {
     await send("t/1");
     expect(settled).toHaveLength(3);
   });
   const left = await waitingIn("r", 1);
-  expect(left.map((one) => [(one.body as Reading).value, one.refused])).toEqual([[2, "2 is not one of the grades."]]);
+  expect(left.map((one) => [(one.body as Reading).value, one.refused])).toEqual([
+    [2, "2 is not one of the grades."],
+  ]);
   sent = [];
   await send("t/1");
   expect(sent).toEqual([]);
@@ -139,19 +155,23 @@ it("takes over what an earlier page was still writing when it was closed, in its
   const { journal } = await import("./offline/journal");
   // All in one instant: then the moment each was given decides.
   vi.spyOn(Date, "now").mockReturnValue(1);
-  for (const n of [2, 1, 3]) journal({ ...given("t", 1, { ...reading(n), taken_at: `2026-01-01T00:00:0${n}Z` }), refused: "" });
+  for (const n of [2, 1, 3])
+    journal({ ...given("t", 1, { ...reading(n), taken_at: `2026-01-01T00:00:0${n}Z` }), refused: "" });
   vi.restoreAllMocks();
   const next = await box();
   await next.device.waiting.add({ ...given("t", 1, reading(3)), refused: "" });
   answers = [() => stores()];
-  expect((await next.waitingIn("r", 1)).map((one) => one.id).sort()).toEqual([1, 2, 3].map((n) => reading(n).id));
+  expect((await next.waitingIn("r", 1)).map((one) => one.id).sort()).toEqual(
+    [1, 2, 3].map((n) => reading(n).id),
+  );
   expect(localStorage).toHaveLength(0);
   await next.resume(1);
   await soon(() => expect(sent).toHaveLength(1));
   expect(sent[0]!.slice(1).map((one) => one.value)).toEqual([1, 2]);
 });
 
-const fails = (id: string) => always(() => (sent.at(-1)!.some((one) => one.id === id) ? problem(422, "Not so.") : stores()));
+const fails = (id: string) =>
+  always(() => (sent.at(-1)!.some((one) => one.id === id) ? problem(422, "Not so.") : stores()));
 
 it("lets what was turned down be sent again, or discarded", async () => {
   const { keep, waitingOf, sendAgain, discard } = await box();
@@ -183,7 +203,14 @@ it("keeps what was turned down as a note that says what it was, when it was give
   });
   await keepAsNote((await waitingOf("t/1"))[0]!);
   expect(await waitingOf("t/1")).toEqual([]);
-  expect(note).toEqual(["/api/trials/t/notes", { id: expect.any(String) as string, working: "", text: expect.stringMatching(/s1, o, given .*2026.* Not so\./) as string }]);
+  expect(note).toEqual([
+    "/api/trials/t/notes",
+    {
+      id: expect.any(String) as string,
+      working: "",
+      text: expect.stringMatching(/s1, o, given .*2026.* Not so\./) as string,
+    },
+  ]);
 });
 
 it("sends each kind in its turn, one after the other, and a picture after the note it belongs to", async () => {
@@ -192,13 +219,28 @@ it("sends each kind in its turn, one after the other, and a picture after the no
   always(() => Promise.reject(new TypeError("no network")));
   await keepReading("t", 1, reading(1));
   const whose = { lane: "t/1", trial: "t", person: 1, given_at: "2026-01-01T00:00:00Z" };
-  await keep({ ...whose, id: "n", called: "A note", kind: "note", body: { id: "n", text: "rain", working: "" } });
-  await keep({ ...whose, id: "p", called: "A photo", kind: "photo", body: { note: "n" }, file: new Blob(["x"]) });
+  await keep({
+    ...whose,
+    id: "n",
+    called: "A note",
+    kind: "note",
+    body: { id: "n", text: "rain", working: "" },
+  });
+  await keep({
+    ...whose,
+    id: "p",
+    called: "A photo",
+    kind: "photo",
+    body: { note: "n" },
+    file: new Blob(["x"]),
+  });
   await keepReading("t", 1, reading(2));
   const paths: string[] = [];
   vi.stubGlobal("fetch", async (request: Request) => {
     paths.push(new URL(request.url).pathname);
-    const { readings } = request.headers.get("Content-Type")?.includes("json") ? ((await request.json()) as { readings?: Reading[] }) : {};
+    const { readings } = request.headers.get("Content-Type")?.includes("json")
+      ? ((await request.json()) as { readings?: Reading[] })
+      : {};
     return json(200, { odd: [], stored: readings?.map((one) => one.id) ?? [] });
   });
   await soon(async () => {
@@ -219,16 +261,59 @@ it("is not kept waiting by what the server does not say it has", async () => {
 it("gives a form its words back, with the sentences of its fields", async () => {
   await box();
   const { trySending, waitingOf } = await import("./outbox");
-  vi.stubGlobal("fetch", async () => json(422, { problems: [{ at: "temperature", says: "That cannot be.", asks: false }] }));
-  const body = { id: "c", place: "", temperature: 999, humidity: null, rain: null, light: null, at: null, from_station: false };
-  const tried = trySending({ id: "c", lane: "t/1", trial: "t", person: 1, given_at: "2026-01-01T00:00:00Z", called: "Conditions", kind: "conditions", body });
+  vi.stubGlobal("fetch", async () =>
+    json(422, { problems: [{ at: "temperature", says: "That cannot be.", asks: false }] }),
+  );
+  const body = {
+    id: "c",
+    place: "",
+    temperature: 999,
+    humidity: null,
+    rain: null,
+    light: null,
+    at: null,
+    from_station: false,
+  };
+  const tried = trySending({
+    id: "c",
+    lane: "t/1",
+    trial: "t",
+    person: 1,
+    given_at: "2026-01-01T00:00:00Z",
+    called: "Conditions",
+    kind: "conditions",
+    body,
+  });
   await expect(tried).rejects.toMatchObject({ problems: [{ at: "temperature", says: "That cannot be." }] });
   expect(await waitingOf("t/1")).toEqual([]);
 });
 
 it("takes over what an earlier version kept: readings and photos in tables of their own", async () => {
   const { asWaiting, photoAsWaiting } = await import("./offline/device");
-  expect(asWaiting({ place: 4, id: reading(1).id, trial: "t", person: 1, round: "r", reading: reading(1), refused: "" })).toMatchObject({ place: 4, kind: "reading", body: reading(1), lane: "t/1" });
-  const photo = photoAsWaiting({ id: "p", trial: "t", person: 1, file: new Blob(["x"]), shown: { sample: "s" }, taken_at: "2026-01-01T00:00:00Z" });
-  expect(photo).toMatchObject({ kind: "photo", body: { sample: "s" }, lane: "t/1/photos", given_at: "2026-01-01T00:00:00Z", refused: "" });
+  expect(
+    asWaiting({
+      place: 4,
+      id: reading(1).id,
+      trial: "t",
+      person: 1,
+      round: "r",
+      reading: reading(1),
+      refused: "",
+    }),
+  ).toMatchObject({ place: 4, kind: "reading", body: reading(1), lane: "t/1" });
+  const photo = photoAsWaiting({
+    id: "p",
+    trial: "t",
+    person: 1,
+    file: new Blob(["x"]),
+    shown: { sample: "s" },
+    taken_at: "2026-01-01T00:00:00Z",
+  });
+  expect(photo).toMatchObject({
+    kind: "photo",
+    body: { sample: "s" },
+    lane: "t/1/photos",
+    given_at: "2026-01-01T00:00:00Z",
+    refused: "",
+  });
 });

@@ -1,8 +1,11 @@
-/** The outbox: whatever is given on this device (readings, photos, conditions, notes, answers in a booth) is kept on it first, and sent as soon
+/** The outbox: whatever is given on this device (readings, photos, conditions, notes, answers in a booth) is
+ * kept on it first, and sent as soon
  * as the server can be reached.
  *
- * Each has an id made here, so sending it twice stores it once.  It leaves the outbox only when the server has said that it is stored.
- * What the server turned down stays, with the reason, until somebody sends it again, keeps it as a note, or discards it; it holds up
+ * Each has an id made here, so sending it twice stores it once.  It leaves the outbox only when the server
+ * has said that it is stored.
+ * What the server turned down stays, with the reason, until somebody sends it again, keeps it as a note, or
+ * discards it; it holds up
  * nothing that comes after it.
  */
 import { ref } from "vue";
@@ -34,7 +37,9 @@ export interface Settled {
   refused: readonly Problem[];
 }
 const listeners = new Set<(settled: Settled) => void>();
-/** Who is signed in on this page; nothing of anybody else's is sent meanwhile, since it would be taken for theirs. */
+/** Who is signed in on this page; nothing of anybody else's is sent meanwhile, since it would be taken for
+ * theirs.
+ */
 let here: number | null = null;
 
 /** Be told what has been stored or turned down; returns how to stop. */
@@ -49,12 +54,15 @@ export const nowHere = (person: number | null) => void (here = person);
 export const isHere = (person: number) => here === person;
 
 /** What is given to be kept: the rest is filled in here. */
-export type Given = Content & Pick<Waiting, "id" | "lane" | "trial" | "person" | "called" | "given_at" | "insists"> & { round?: string };
+export type Given = Content &
+  Pick<Waiting, "id" | "lane" | "trial" | "person" | "called" | "given_at" | "insists"> & { round?: string };
 
 /** Keep something on the device; resolves once it is there.
  *
- * It is written and committed in the very turn in which it was given, without waiting for the disk, so that it is out of the page's
- * hands before the page can be closed, however busy it is; until that write is done it also stands in the journal.  The disk
+ * It is written and committed in the very turn in which it was given, without waiting for the disk, so that
+ * it is out of the page's
+ * hands before the page can be closed, however busy it is; until that write is done it also stands in the
+ * journal.  The disk
  * follows at once (see flush), for a browser that is killed or a battery that runs out.
  */
 export async function keep(given: Given): Promise<void> {
@@ -67,7 +75,11 @@ export async function keep(given: Given): Promise<void> {
   soon(row.lane);
 }
 
-function committed(name: string, durability: "relaxed" | "strict", write: (store: IDBObjectStore) => void): Promise<void> {
+function committed(
+  name: string,
+  durability: "relaxed" | "strict",
+  write: (store: IDBObjectStore) => void,
+): Promise<void> {
   return new Promise((done, failed) => {
     const writing = device.backendDB().transaction(name, "readwrite", { durability });
     writing.oncomplete = () => done();
@@ -79,7 +91,9 @@ function committed(name: string, durability: "relaxed" | "strict", write: (store
 
 let flushing = false;
 let more = false;
-/** Bring all that was kept so far to the disk.  One at a time: whatever is kept meanwhile goes with the next one. */
+/** Bring all that was kept so far to the disk.  One at a time: whatever is kept meanwhile goes with the next
+ * one.
+ */
 async function flush(): Promise<void> {
   more = true;
   if (flushing) return;
@@ -106,11 +120,17 @@ function soon(lane: string): void {
   }, GATHER);
 }
 
-/** Send all that still waits for a person, from whichever trial, called when they come back; 0: for all booths of this device. */
+/** Send all that still waits for a person, from whichever trial, called when they come back; 0: for all
+ * booths
+ * of this device.
+ */
 export async function resume(person: number): Promise<void> {
   if (person) nowHere(person);
   await takeOver();
-  const rows = await device.waiting.where({ person }).filter((one) => !one.refused).toArray();
+  const rows = await device.waiting
+    .where({ person })
+    .filter((one) => !one.refused)
+    .toArray();
   for (const lane of new Set(rows.map((row) => row.lane))) void send(lane);
 }
 
@@ -123,7 +143,8 @@ export const waitingFor = (person: number) => listed({ person });
 /** What waits in a lane, in the order it was given. */
 export const waitingOf = (lane: string) => listed({ lane });
 /** What waits for a round, in the order it was given. */
-export const waitingIn = async (round: string, person: number) => (await listed({ round })).filter((one) => one.person === person);
+export const waitingIn = async (round: string, person: number) =>
+  (await listed({ round })).filter((one) => one.person === person);
 
 /** Send what waits in a lane, one run at a time; tries again by itself when the server cannot be reached. */
 export function send(lane: string): Promise<void> {
@@ -143,7 +164,9 @@ export async function keepAndSend(given: Given): Promise<"stored" | "waits" | "r
   return left.refused ? "refused" : "waits";
 }
 
-/** The same for what still stands in its form: what is turned down is thrown, with its sentences, and is the form's alone again.  True: stored. */
+/** The same for what still stands in its form: what is turned down is thrown, with its sentences, and is the
+ * form's alone again.  True: stored.
+ */
 export async function trySending(given: Given): Promise<boolean> {
   let refusal: Declined | undefined;
   const stop = onSettled(({ rows, refused }) => {
@@ -161,9 +184,16 @@ export async function trySending(given: Given): Promise<boolean> {
 
 /** The next things of a lane that may go together: all of one kind. */
 async function next(lane: string): Promise<Waiting[]> {
-  const first = await device.waiting.where({ lane }).filter((one) => !one.refused).first();
+  const first = await device.waiting
+    .where({ lane })
+    .filter((one) => !one.refused)
+    .first();
   if (!first || (first.person && first.person !== here)) return [];
-  const rows = await device.waiting.where({ lane }).filter((one) => !one.refused).limit(senderOf(first).atOnce).toArray();
+  const rows = await device.waiting
+    .where({ lane })
+    .filter((one) => !one.refused)
+    .limit(senderOf(first).atOnce)
+    .toArray();
   const other = rows.findIndex((row) => row.kind !== first.kind);
   return other < 0 ? rows : rows.slice(0, other);
 }
@@ -188,11 +218,16 @@ async function sendAll(lane: string): Promise<void> {
   }
 }
 
-/** Whether a failure is the server's or the network's of this moment, so that the same thing may be sent once more by itself. */
+/** Whether a failure is the server's or the network's of this moment, so that the same thing may be sent once
+ * more by itself.
+ */
 const passes = ({ status }: Declined) => status >= 500 || status === 429 || status === 408;
 /** Whether the server has understood and will not have it: not so where it only did not know who asks. */
 const isRefusal = (error: unknown): error is Declined =>
-  error instanceof Declined && !passes(error) && error.status !== 401 && (error.status !== 403 || error.explained);
+  error instanceof Declined &&
+  !passes(error) &&
+  error.status !== 401 &&
+  (error.status !== 403 || error.explained);
 
 /** Send rows; where the server turns the lot down, one by one, so that only the faulty ones stay behind. */
 async function sendSome(rows: Waiting[]): Promise<void> {
@@ -234,12 +269,33 @@ export const discard = (row: Waiting): Promise<void> => device.waiting.delete(ro
 export async function keepAsNote(row: Waiting): Promise<void> {
   const note = crypto.randomUUID();
   const lane = laneOf(row.trial, row.person);
-  const whose = { lane, trial: row.trial, person: row.person, given_at: row.given_at, round: "", refused: "" };
+  const whose = {
+    lane,
+    trial: row.trial,
+    person: row.person,
+    given_at: row.given_at,
+    round: "",
+    refused: "",
+  };
   const text = `Not taken as what it was, so kept as a note. ${row.called}, given ${new Date(row.given_at).toLocaleString("en-GB")}. ${row.refused}`;
   await device.transaction("rw", device.waiting, async () => {
-    await device.waiting.add({ ...whose, id: note, called: "A note", insists: true, kind: "note", body: { id: note, text, working: "" } });
-    const picture: Content | undefined = row.kind === "photo" ? { kind: "photo", body: { note }, file: row.file } : undefined;
-    if (picture) await device.waiting.add({ ...whose, ...picture, id: crypto.randomUUID(), called: row.called } as Waiting);
+    await device.waiting.add({
+      ...whose,
+      id: note,
+      called: "A note",
+      insists: true,
+      kind: "note",
+      body: { id: note, text, working: "" },
+    });
+    const picture: Content | undefined =
+      row.kind === "photo" ? { kind: "photo", body: { note }, file: row.file } : undefined;
+    if (picture)
+      await device.waiting.add({
+        ...whose,
+        ...picture,
+        id: crypto.randomUUID(),
+        called: row.called,
+      } as Waiting);
     await device.waiting.delete(row.place!);
   });
   await send(lane);

@@ -9,7 +9,8 @@ export async function savePaper(path: string): Promise<void> {
     const told = (await response.json().catch(() => ({}))) as { problems?: Problem[] };
     throw new Declined(response.status, told.problems ?? []);
   }
-  const name = /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "")?.[1] ?? "sheet.pdf";
+  const name =
+    /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "")?.[1] ?? "sheet.pdf";
   const address = URL.createObjectURL(await response.blob());
   const link = Object.assign(document.createElement("a"), { href: address, download: name });
   link.click();

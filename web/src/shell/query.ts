@@ -19,7 +19,11 @@ export const useMe = () =>
 
 /** Whether this is the demo, with its accounts and mailbox. */
 export function useDemo() {
-  const { data } = useQuery({ queryKey: ["doorstep"], queryFn: () => answer(api.GET("/api/doorstep")), staleTime: Infinity });
+  const { data } = useQuery({
+    queryKey: ["doorstep"],
+    queryFn: () => answer(api.GET("/api/doorstep")),
+    staleTime: Infinity,
+  });
   return computed(() => data.value?.demo ?? false);
 }
 
@@ -88,7 +92,10 @@ export const useVerdict = (id: Id) =>
   });
 
 /** Ask again for all that is shown of a trial: something in it has changed. */
-export async function trialChanged(id: string, parts = ["course", "board", "log", "people", "verdict", "held", "prepared", "mix", "photos"]): Promise<void> {
+export async function trialChanged(
+  id: string,
+  parts = ["course", "board", "log", "people", "verdict", "held", "prepared", "mix", "photos"],
+): Promise<void> {
   await Promise.all(
     parts.map(async (name) => {
       // A first answer that is still on its way was given before the change, and would stand as fresh.

@@ -1,4 +1,5 @@
-/** Shortcuts: a page says which keys it listens to and what they do, and they are listed while it is shown. */
+/** Shortcuts: a page says which keys it listens to and what they do, and they are listed while it is shown.
+ */
 import { onMounted, onUnmounted, shallowReactive } from "vue";
 
 export interface Shortcut {
@@ -9,7 +10,8 @@ export interface Shortcut {
 export const shortcuts = shallowReactive<Shortcut[]>([]);
 
 const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 /** Put shortcuts on the list while the component is shown. */
 export function useListed(listed: Shortcut[]): void {

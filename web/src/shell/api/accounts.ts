@@ -1,4 +1,6 @@
-/** Signing in and out, joining, and a forgotten password: the account library's own API, typed by its OpenAPI. */
+/** Signing in and out, joining, and a forgotten password: the account library's own API, typed by its
+ * OpenAPI.
+ */
 import createClient from "openapi-fetch";
 
 import type { paths } from "./accounts.schema";
@@ -19,12 +21,20 @@ interface Errors {
 interface Flows {
   data?: { flows?: { id: string; is_pending?: boolean }[] };
 }
-const UNCONFIRMED = "Your address is not confirmed yet. A letter with a link is on its way to it; follow that first.";
+const UNCONFIRMED =
+  "Your address is not confirmed yet. A letter with a link is on its way to it; follow that first.";
 
 /** Resolves to whether the address has still to be confirmed. */
-async function done(call: Promise<{ error?: unknown; response: Response }>, fine: number[] = []): Promise<boolean> {
+async function done(
+  call: Promise<{ error?: unknown; response: Response }>,
+  fine: number[] = [],
+): Promise<boolean> {
   const { error, response } = await call;
-  const confirm = response.status === 401 && !!(error as Flows | undefined)?.data?.flows?.some((flow) => flow.id === "verify_email" && flow.is_pending);
+  const confirm =
+    response.status === 401 &&
+    !!(error as Flows | undefined)?.data?.flows?.some(
+      (flow) => flow.id === "verify_email" && flow.is_pending,
+    );
   if (response.ok || fine.includes(response.status)) return confirm;
   const problems: Problem[] = ((error as Errors | undefined)?.errors ?? []).map((one) => ({
     at: one.param ?? "",
@@ -33,14 +43,25 @@ async function done(call: Promise<{ error?: unknown; response: Response }>, fine
   throw new Declined(response.status, confirm ? [{ at: "email", says: UNCONFIRMED }] : problems);
 }
 
-/** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show more than this one may see. */
+/** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show
+ * more than this one may see.
+ */
 export async function signIn(email: string, password: string): Promise<void> {
   if (!(await finishLeaving())) throw new Unreachable();
-  await inTheirPlace(() => done(accounts.POST("/_allauth/{client}/v1/auth/login", { params: browser, body: { email, password } as never })));
+  await inTheirPlace(() =>
+    done(
+      accounts.POST("/_allauth/{client}/v1/auth/login", {
+        params: browser,
+        body: { email, password } as never,
+      }),
+    ),
+  );
   await forgetSeen();
 }
 
-/** Come in where somebody may still be signed in: they are signed out first, and what the device kept of theirs is dropped. */
+/** Come in where somebody may still be signed in: they are signed out first, and what the device kept of
+ * theirs is dropped.
+ */
 async function inTheirPlace<T>(enter: () => Promise<T>): Promise<T> {
   try {
     return await enter();
@@ -51,17 +72,33 @@ async function inTheirPlace<T>(enter: () => Promise<T>): Promise<T> {
   }
 }
 
-/** Join; true where the address has to be confirmed first, which is answered alike whether it is known here or not. */
+/** Join; true where the address has to be confirmed first, which is answered alike whether it is known here
+ * or
+ * not.
+ */
 export async function join(name: string, email: string, password: string): Promise<boolean> {
   if (!(await finishLeaving())) throw new Unreachable();
-  const confirm = await inTheirPlace(() => done(accounts.POST("/_allauth/{client}/v1/auth/signup", { params: browser, body: { name, email, password } as never }), [401]));
+  const confirm = await inTheirPlace(() =>
+    done(
+      accounts.POST("/_allauth/{client}/v1/auth/signup", {
+        params: browser,
+        body: { name, email, password } as never,
+      }),
+      [401],
+    ),
+  );
   await forgetSeen();
   return confirm;
 }
 
-/** Confirm an address by the key of its letter; true once that has signed its owner in, which it does where they joined in this browser. */
+/** Confirm an address by the key of its letter; true once that has signed its owner in, which it does where
+ * they joined in this browser.
+ */
 export async function confirmAddress(key: string): Promise<boolean> {
-  const { response, error } = await accounts.POST("/_allauth/{client}/v1/auth/email/verify", { params: browser, body: { key } });
+  const { response, error } = await accounts.POST("/_allauth/{client}/v1/auth/email/verify", {
+    params: browser,
+    body: { key },
+  });
   if (response.status !== 401) await done(Promise.resolve({ response, error }));
   await forgetSeen();
   return response.ok;
@@ -71,7 +108,9 @@ const LEAVING = "field-tally/leaving";
 /** Whether somebody has signed out here and the server has not heard of it yet. */
 export const isLeaving = () => localStorage.getItem(LEAVING) !== null;
 
-/** Sign out: on this device at once, whether there is a network or not.  True once the server knows; until then nobody gets in here. */
+/** Sign out: on this device at once, whether there is a network or not.  True once the server knows; until
+ * then nobody gets in here.
+ */
 export async function signOut(): Promise<boolean> {
   localStorage.setItem(LEAVING, "1");
   nowHere(null);
@@ -79,7 +118,9 @@ export async function signOut(): Promise<boolean> {
   return await finishLeaving();
 }
 
-/** Tell the server that somebody has left, where that is still to be done.  Signing out answers 401: there is nobody any more. */
+/** Tell the server that somebody has left, where that is still to be done.  Signing out answers 401: there is
+ * nobody any more.
+ */
 export async function finishLeaving(): Promise<boolean> {
   if (!isLeaving()) return true;
   try {
@@ -97,7 +138,15 @@ export const askForNewPassword = (email: string) =>
 
 /** Setting a new password answers 401 where signing in comes next. */
 export const setNewPassword = (key: string, password: string) =>
-  done(accounts.POST("/_allauth/{client}/v1/auth/password/reset", { params: browser, body: { key, password } }), [401]);
+  done(
+    accounts.POST("/_allauth/{client}/v1/auth/password/reset", { params: browser, body: { key, password } }),
+    [401],
+  );
 
 export const changePassword = (current_password: string, new_password: string) =>
-  done(accounts.POST("/_allauth/{client}/v1/account/password/change", { params: browser, body: { current_password, new_password } }));
+  done(
+    accounts.POST("/_allauth/{client}/v1/account/password/change", {
+      params: browser,
+      body: { current_password, new_password },
+    }),
+  );

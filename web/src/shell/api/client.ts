@@ -28,7 +28,9 @@ export async function trusted(input: Request): Promise<Response> {
 export const api = createClient<paths>({ baseUrl: window.location.origin, fetch: trusted });
 
 /** The answer of a call, or a thrown Declined with the sentences of the server. */
-export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   const { data, error, response } = await call;
   if (response.ok) return data as T;
   const problems = (error as { problems?: Problem[] } | undefined)?.problems;

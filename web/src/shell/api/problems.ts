@@ -14,7 +14,8 @@ const USUAL: Record<number, string> = {
 };
 
 /** What is said where the server failed: it may have stored what was sent, or not. */
-const FAILED = "Something went wrong on the server. Whether it kept what you sent cannot be told from here: look before you do it again.";
+const FAILED =
+  "Something went wrong on the server. Whether it kept what you sent cannot be told from here: look before you do it again.";
 
 /** The server understood and turned it down; nothing was stored. */
 export class Declined extends Error {
@@ -25,7 +26,11 @@ export class Declined extends Error {
     readonly status: number,
     problems: Problem[],
   ) {
-    super(problems[0]?.says ?? USUAL[status] ?? (status >= 500 ? FAILED : "The server turned this down; nothing was stored."));
+    super(
+      problems[0]?.says ??
+        USUAL[status] ??
+        (status >= 500 ? FAILED : "The server turned this down; nothing was stored."),
+    );
     this.explained = problems.length > 0;
     this.problems = this.explained ? problems : [{ at: "", says: this.message }];
   }

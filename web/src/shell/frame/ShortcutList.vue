@@ -13,7 +13,9 @@ useKey("?", "show these shortcuts", () => (open.value = !open.value));
   <DialogSheet :open="open" title="Shortcuts" @close="open = false">
     <dl class="mt-4 grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
       <template v-for="one in shortcuts" :key="one.keys + one.does">
-        <dt><kbd class="code border-2 border-ink px-2 py-0.5">{{ one.keys }}</kbd></dt>
+        <dt>
+          <kbd class="code border-2 border-ink px-2 py-0.5">{{ one.keys }}</kbd>
+        </dt>
         <dd>{{ one.does }}</dd>
       </template>
     </dl>

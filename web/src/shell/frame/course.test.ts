@@ -12,8 +12,31 @@ it("keeps distances honest until a wait is too long, then folds it", () => {
 });
 
 it("opens only the stops that the person may go to", () => {
-  const stop = { key: "d1", name: "Day 1", offset: 1440, standing: "due", opens: "2026-01-01T00:00:00Z", due: "2026-01-01T00:00:00Z", closes: "2026-01-02T00:00:00Z", lost: null, last_taken_at: null, done: 0, expected: 4 };
-  const course = { id: "t", state: "running", zone: "UTC", started_at: "2025-12-31T00:00:00Z", stops: [stop], may_see_plan: false, may_prepare: false, may_score: true, may_open_key: false, sees_readings: true } as unknown as Schemas["CourseOut"];
+  const stop = {
+    key: "d1",
+    name: "Day 1",
+    offset: 1440,
+    standing: "due",
+    opens: "2026-01-01T00:00:00Z",
+    due: "2026-01-01T00:00:00Z",
+    closes: "2026-01-02T00:00:00Z",
+    lost: null,
+    last_taken_at: null,
+    done: 0,
+    expected: 4,
+  };
+  const course = {
+    id: "t",
+    state: "running",
+    zone: "UTC",
+    started_at: "2025-12-31T00:00:00Z",
+    stops: [stop],
+    may_see_plan: false,
+    may_prepare: false,
+    may_score: true,
+    may_open_key: false,
+    sees_readings: true,
+  } as unknown as Schemas["CourseOut"];
   const found = stopsOf(course, new Date("2026-01-01T05:00:00Z"));
   expect(found.map((one) => [one.label, one.standing, one.to !== null])).toEqual([
     ["Plan", "done", false],
@@ -22,5 +45,7 @@ it("opens only the stops that the person may go to", () => {
     ["Verdict", "ahead", false],
     ["Share", "ahead", true],
   ]);
-  expect(stopsOf({ ...course, may_score: false }, new Date()).find((one) => one.label === "Day 1")!.to).toBeNull();
+  expect(
+    stopsOf({ ...course, may_score: false }, new Date()).find((one) => one.label === "Day 1")!.to,
+  ).toBeNull();
 });

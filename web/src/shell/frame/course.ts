@@ -20,7 +20,9 @@ export interface CourseStop {
 export const NEAREST = 36;
 export const FARTHEST = 76;
 
-/** Distances in pixels for waits in minutes: in proportion, none closer than NEAREST, none farther than FARTHEST. */
+/** Distances in pixels for waits in minutes: in proportion, none closer than NEAREST, none farther than
+ * FARTHEST.
+ */
 export function distances(waits: number[]): { gap: number; folded: boolean }[] {
   const positive = waits.filter((wait) => wait > 0);
   const shortest = positive.length ? Math.min(...positive) : 1;
@@ -57,18 +59,36 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
   });
   const spaces = distances(course.stops.map((stop, i) => stop.offset - (course.stops[i - 1]?.offset ?? 0)));
   return [
-    stage("plan", "Plan", course.origin === "table" ? "drawn up afterwards" : sealed ? "sealed" : "draft", sealed, course.may_see_plan),
+    stage(
+      "plan",
+      "Plan",
+      course.origin === "table" ? "drawn up afterwards" : sealed ? "sealed" : "draft",
+      sealed,
+      course.may_see_plan,
+    ),
     stage("prepare", "Prepare", started ? "started" : "", started, course.may_prepare && !opened),
     ...course.stops.map((stop, i) => ({
       key: `look-${stop.key}`,
       label: stop.name,
-      words: started ? shortWords(stop, now) : stop.standing === "due" ? "now" : stop.due ? weekday(stop.due, course.zone) : "",
+      words: started
+        ? shortWords(stop, now)
+        : stop.standing === "due"
+          ? "now"
+          : stop.due
+            ? weekday(stop.due, course.zone)
+            : "",
       standing: started || stop.baseline ? STANDING[stop.standing]! : "ahead",
       stage: false,
       ...spaces[i]!,
       to: course.may_score ? { name: "round", params: { ...params, checkpoint: stop.key } } : null,
     })),
-    stage("verdict", "Verdict", opened ? "key open" : sealed ? "key sealed" : "", opened, sealed && (opened || course.may_open_key)),
+    stage(
+      "verdict",
+      "Verdict",
+      opened ? "key open" : sealed ? "key sealed" : "",
+      opened,
+      sealed && (opened || course.may_open_key),
+    ),
     stage("share", "Share", "", opened, opened || course.sees_readings || course.may_prepare),
   ];
 }

@@ -1,4 +1,5 @@
-/** What is kept on this device: what waits for the server, and rounds that were opened, to go on without it. */
+/** What is kept on this device: what waits for the server, and rounds that were opened, to go on without it.
+ */
 import Dexie, { type EntityTable } from "dexie";
 
 import type { Schemas } from "../api/client";
@@ -95,10 +96,25 @@ export interface EarlierPhoto {
 export function asWaiting(row: Waiting | EarlierReading): Waiting {
   if (!("reading" in row)) return row;
   const { reading, ...rest } = row;
-  return { ...rest, kind: "reading", body: reading, lane: laneOf(row.trial, row.person), called: "A reading", given_at: reading.taken_at };
+  return {
+    ...rest,
+    kind: "reading",
+    body: reading,
+    lane: laneOf(row.trial, row.person),
+    called: "A reading",
+    given_at: reading.taken_at,
+  };
 }
 export const photoAsWaiting = ({ file, shown, taken_at, ...rest }: EarlierPhoto): Waiting => ({
-  ...rest, kind: "photo", body: shown, file, lane: photoLane(rest.trial, rest.person), round: "", called: "A photo", given_at: taken_at, refused: "",
+  ...rest,
+  kind: "photo",
+  body: shown,
+  file,
+  lane: photoLane(rest.trial, rest.person),
+  round: "",
+  called: "A photo",
+  given_at: taken_at,
+  refused: "",
 });
 
 class Device extends Dexie {
@@ -111,14 +127,21 @@ class Device extends Dexie {
   constructor() {
     super("field-tally");
     this.version(1).stores({ waiting: "++place, &id, round, [trial+person]" });
-    this.version(2).stores({ waiting: "++place, &id, round, [trial+person]", rounds: "key, person, at", stored: "at, roundId", timers: "id, trial", flushes: "id" });
+    this.version(2).stores({
+      waiting: "++place, &id, round, [trial+person]",
+      rounds: "key, person, at",
+      stored: "at, roundId",
+      timers: "id, trial",
+      flushes: "id",
+    });
     this.version(3).stores({ photos: "id, [trial+person]" });
     this.version(4)
       .stores({ waiting: "++place, &id, round, lane, person", photos: null })
       .upgrade(async (change) => {
         const waiting = change.table<Waiting | EarlierReading>("waiting");
         for (const row of await waiting.toArray()) await waiting.put(asWaiting(row));
-        for (const photo of await change.table<EarlierPhoto>("photos").toArray()) await waiting.add(photoAsWaiting(photo));
+        for (const photo of await change.table<EarlierPhoto>("photos").toArray())
+          await waiting.add(photoAsWaiting(photo));
       });
   }
 }

@@ -1,6 +1,8 @@
-/** A journal beside the database of the device: what is given stands in it until the database has said that it is written.
+/** A journal beside the database of the device: what is given stands in it until the database has said that
+ * it is written.
  *
- * A page that is closed in the very instant of a tap may take with it what the database was still about to write; what local storage
+ * A page that is closed in the very instant of a tap may take with it what the database was still about to
+ * write; what local storage
  * was told is out of the page's hands at once.  What is found there at the next opening is taken over.
  */
 import { asWaiting, device, type EarlierReading, type Waiting } from "./device";
@@ -13,7 +15,8 @@ interface Entry {
 }
 
 export function journal(row: Waiting): void {
-  // A picture is larger than this store; it is given by choosing a file, which takes longer than the database does.
+  // A picture is larger than this store; it is given by choosing a file, which takes longer than the database
+  // does.
   if (row.kind === "photo") return;
   try {
     localStorage.setItem(MARK + row.id, JSON.stringify({ at: Date.now(), row } satisfies Entry));
@@ -31,7 +34,9 @@ export function written(id: string): void {
 }
 
 let taken: Promise<void> | undefined;
-/** Bring into the database what an earlier page left in the journal, in the order in which it was given; once for each page. */
+/** Bring into the database what an earlier page left in the journal, in the order in which it was given; once
+ * for each page.
+ */
 export const takeOver = (): Promise<void> => (taken ??= bringIn());
 
 async function bringIn(): Promise<void> {

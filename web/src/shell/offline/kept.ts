@@ -3,7 +3,12 @@
 /** The name of the store they are kept in. */
 export const SEEN = "seen";
 
-const KEPT = [/^\/api\/(me|doorstep|shelf|today)$/, /^\/api\/trials\/[0-9a-f-]{36}\/(course|board|photos)$/, /^\/api\/photos\/[0-9a-f-]{36}\.jpg$/, /^\/api\/samples\/[0-9a-f-]{36}$/];
+const KEPT = [
+  /^\/api\/(me|doorstep|shelf|today)$/,
+  /^\/api\/trials\/[0-9a-f-]{36}\/(course|board|photos)$/,
+  /^\/api\/photos\/[0-9a-f-]{36}\.jpg$/,
+  /^\/api\/samples\/[0-9a-f-]{36}$/,
+];
 
 export const isKeptPath = (path: string) => KEPT.some((one) => one.test(path));
 

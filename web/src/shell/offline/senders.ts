@@ -28,7 +28,12 @@ export const boothLane = (token: string) => `booth/${token}`;
 const trialOf = (row: Waiting) => ({ params: { path: { trial_id: row.trial } } });
 
 async function readings(rows: Of<"reading">[]): Promise<Odd[]> {
-  const { stored, odd } = await answer(api.POST("/api/trials/{trial_id}/readings", { ...trialOf(rows[0]!), body: { readings: rows.map((row) => row.body) } }));
+  const { stored, odd } = await answer(
+    api.POST("/api/trials/{trial_id}/readings", {
+      ...trialOf(rows[0]!),
+      body: { readings: rows.map((row) => row.body) },
+    }),
+  );
   // Of which the server does not say that it has it, that is not taken for stored.
   if (rows.some((row) => !stored.includes(row.id))) throw new Declined(502, []);
   await noteStored(rows.map((row) => row.body));
@@ -39,9 +44,12 @@ async function photo([row]: Of<"photo">[]): Promise<Odd[]> {
   const form = new FormData();
   form.set("id", row!.id);
   form.set("taken_at", row!.given_at);
-  for (const [name, value] of Object.entries(row!.body)) if (value !== undefined) form.set(name, String(value));
+  for (const [name, value] of Object.entries(row!.body))
+    if (value !== undefined) form.set(name, String(value));
   form.set("file", row!.file, "photo");
-  const response = await trusted(new Request(`/api/trials/${row!.trial}/photos`, { method: "POST", body: form }));
+  const response = await trusted(
+    new Request(`/api/trials/${row!.trial}/photos`, { method: "POST", body: form }),
+  );
   const data = (await response.json().catch(() => undefined)) as Schemas["PhotoOut"] | undefined;
   await answer(Promise.resolve({ data, error: data, response }));
   await queryClient.invalidateQueries({ queryKey: ["photos", row!.trial] });
@@ -49,13 +57,21 @@ async function photo([row]: Of<"photo">[]): Promise<Odd[]> {
 }
 
 async function conditions([row]: Of<"conditions">[]): Promise<Odd[]> {
-  const noted = await answer(api.POST("/api/trials/{trial_id}/conditions", { ...trialOf(row!), body: row!.body }));
+  const noted = await answer(
+    api.POST("/api/trials/{trial_id}/conditions", { ...trialOf(row!), body: row!.body }),
+  );
   queryClient.setQueryData(["conditions", row!.trial], noted);
   return [];
 }
 
 async function note([row]: Of<"note">[]): Promise<Odd[]> {
-  await answer(api.POST("/api/trials/{trial_id}/notes", { ...trialOf(row!), ...(row!.insists ? { headers: ANYWAY } : {}), body: row!.body }));
+  await answer(
+    api.POST("/api/trials/{trial_id}/notes", {
+      ...trialOf(row!),
+      ...(row!.insists ? { headers: ANYWAY } : {}),
+      body: row!.body,
+    }),
+  );
   await queryClient.invalidateQueries({ queryKey: ["log", row!.trial] });
   return [];
 }
@@ -74,4 +90,5 @@ const SENDERS: { [K in Kind]: Sender<K> } = {
   note: { atOnce: 1, send: note },
   answer: { atOnce: 1, send: judgement },
 };
-export const senderOf = (row: Waiting) => SENDERS[row.kind] as unknown as { atOnce: number; send(rows: Waiting[]): Promise<Odd[]> };
+export const senderOf = (row: Waiting) =>
+  SENDERS[row.kind] as unknown as { atOnce: number; send(rows: Waiting[]): Promise<Odd[]> };

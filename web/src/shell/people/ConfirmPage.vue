@@ -28,13 +28,17 @@ const confirm = () =>
   <DoorPage title="Confirm your address">
     <template v-if="confirmed">
       <p>Your address is confirmed. Sign in, and you are there.</p>
-      <RouterLink class="press press-main mt-5" :to="{ name: 'sign-in', query: { to: afterJoining() } }">Sign in</RouterLink>
+      <RouterLink class="press press-main mt-5" :to="{ name: 'sign-in', query: { to: afterJoining() } }"
+        >Sign in</RouterLink
+      >
     </template>
     <template v-else>
       <p>One tap, and the address this letter came to is yours here.</p>
       <ProblemText class="mt-3" :says="says('key') ?? other" />
       <button class="press press-main mt-5" :disabled="busy" @click="confirm">This address is mine</button>
     </template>
-    <p class="mt-4"><RouterLink class="quiet inline-flex items-center" to="/sign-in">To sign in</RouterLink></p>
+    <p class="mt-4">
+      <RouterLink class="quiet inline-flex items-center" to="/sign-in">To sign in</RouterLink>
+    </p>
   </DoorPage>
 </template>

@@ -26,10 +26,18 @@ const submit = () =>
       <RouterLink v-if="demo" to="/mailbox" class="press mt-5">Open the demo’s mailbox</RouterLink>
     </template>
     <form v-else class="grid gap-4" @submit.prevent="submit">
-      <LabelledField v-model="email" label="E-mail" type="email" autocomplete="username" :says="says('email')" />
+      <LabelledField
+        v-model="email"
+        label="E-mail"
+        type="email"
+        autocomplete="username"
+        :says="says('email')"
+      />
       <ProblemText :says="other" />
       <button class="press press-main" :disabled="busy">Send me a link</button>
     </form>
-    <p class="mt-4"><RouterLink class="quiet inline-flex items-center" to="/sign-in">Back to sign in</RouterLink></p>
+    <p class="mt-4">
+      <RouterLink class="quiet inline-flex items-center" to="/sign-in">Back to sign in</RouterLink>
+    </p>
   </DoorPage>
 </template>

@@ -44,8 +44,12 @@ const accept = () =>
         <ProblemText class="mt-3" :says="other" />
       </div>
       <div v-else class="mt-6 flex flex-wrap gap-3">
-        <RouterLink class="press press-main" :to="{ name: 'join', query: { to: route.fullPath } }">Join</RouterLink>
-        <RouterLink class="press" :to="{ name: 'sign-in', query: { to: route.fullPath } }">Sign in</RouterLink>
+        <RouterLink class="press press-main" :to="{ name: 'join', query: { to: route.fullPath } }"
+          >Join</RouterLink
+        >
+        <RouterLink class="press" :to="{ name: 'sign-in', query: { to: route.fullPath } }"
+          >Sign in</RouterLink
+        >
       </div>
     </template>
   </DoorPage>

@@ -35,16 +35,42 @@ const submit = () =>
 <template>
   <DoorPage :title="sent ? 'A letter is on its way' : 'Join'">
     <div v-if="sent" class="mb-4">
-      <p role="status">It goes to <b>{{ email }}</b>. Follow the link in it, and you are in. If that address has an account already, the letter says so.</p>
+      <p role="status">
+        It goes to <b>{{ email }}</b>. Follow the link in it, and you are in. If that address has an account
+        already, the letter says so.
+      </p>
       <RouterLink v-if="demo" to="/mailbox" class="press mt-5">Open the demo’s mailbox</RouterLink>
     </div>
     <form v-else class="grid gap-4" @submit.prevent="submit">
-      <LabelledField v-model="name" label="Your name" autocomplete="name" hint="What others in a trial see." :says="says('name')" />
-      <LabelledField v-model="email" label="E-mail" type="email" autocomplete="username" :says="says('email')" />
-      <LabelledField v-model="password" label="Password" type="password" autocomplete="new-password" hint="At least 10 letters; a few words together are good." :says="says('password')" />
+      <LabelledField
+        v-model="name"
+        label="Your name"
+        autocomplete="name"
+        hint="What others in a trial see."
+        :says="says('name')"
+      />
+      <LabelledField
+        v-model="email"
+        label="E-mail"
+        type="email"
+        autocomplete="username"
+        :says="says('email')"
+      />
+      <LabelledField
+        v-model="password"
+        label="Password"
+        type="password"
+        autocomplete="new-password"
+        hint="At least 10 letters; a few words together are good."
+        :says="says('password')"
+      />
       <ProblemText :says="other" />
       <button class="press press-main" :disabled="busy">Join</button>
     </form>
-    <p class="mt-4"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'sign-in', query: route.query }">I have an account</RouterLink></p>
+    <p class="mt-4">
+      <RouterLink class="quiet inline-flex items-center" :to="{ name: 'sign-in', query: route.query }"
+        >I have an account</RouterLink
+      >
+    </p>
   </DoorPage>
 </template>

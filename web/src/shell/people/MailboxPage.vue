@@ -27,13 +27,17 @@ const inside = (link: string) => new URL(link).pathname;
     <template v-else>
       <h1 class="mt-8">The demo’s mailbox</h1>
       <p class="mt-1 text-soft">Nothing is sent from the demo. Letters to its people land here instead.</p>
-      <p v-if="letters?.length === 0" class="sheet mt-6 p-6">No letters yet. Invite somebody to a trial, or ask for a new password.</p>
+      <p v-if="letters?.length === 0" class="sheet mt-6 p-6">
+        No letters yet. Invite somebody to a trial, or ask for a new password.
+      </p>
       <article v-for="letter in letters" :key="letter.id" class="sheet mt-5 p-5">
         <p class="text-soft">To {{ letter.to }}, {{ moment(letter.sent_at, zone) }}</p>
         <h2 class="mt-1">{{ letter.subject }}</h2>
         <p class="mt-3 whitespace-pre-line">
           <template v-for="(piece, i) in pieces(letter.text)" :key="i">
-            <RouterLink v-if="piece.startsWith('http')" :to="inside(piece)" class="break-all">{{ piece }}</RouterLink>
+            <RouterLink v-if="piece.startsWith('http')" :to="inside(piece)" class="break-all">{{
+              piece
+            }}</RouterLink>
             <template v-else>{{ piece }}</template>
           </template>
         </p>

@@ -25,7 +25,14 @@ const submit = () =>
       <RouterLink to="/sign-in" class="press press-main mt-5">Sign in</RouterLink>
     </template>
     <form v-else class="grid gap-4" @submit.prevent="submit">
-      <LabelledField v-model="password" label="New password" type="password" autocomplete="new-password" hint="At least 10 letters; a few words together are good." :says="says('password')" />
+      <LabelledField
+        v-model="password"
+        label="New password"
+        type="password"
+        autocomplete="new-password"
+        hint="At least 10 letters; a few words together are good."
+        :says="says('password')"
+      />
       <ProblemText :says="other" />
       <button class="press press-main" :disabled="busy">Set it</button>
     </form>

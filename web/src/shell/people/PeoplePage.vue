@@ -26,7 +26,10 @@ const SEES: Record<string, string> = {
 const invite = () =>
   through(async () => {
     await answer(
-      api.POST("/api/trials/{trial_id}/invitations", { params: { path }, body: { email: email.value, role: role.value } }),
+      api.POST("/api/trials/{trial_id}/invitations", {
+        params: { path },
+        body: { email: email.value, role: role.value },
+      }),
     );
     email.value = "";
     await trialChanged(props.id);
@@ -34,14 +37,18 @@ const invite = () =>
 const withdraw = (invitation_id: number) =>
   through(async () => {
     await answer(
-      api.DELETE("/api/trials/{trial_id}/invitations/{invitation_id}", { params: { path: { ...path, invitation_id } } }),
+      api.DELETE("/api/trials/{trial_id}/invitations/{invitation_id}", {
+        params: { path: { ...path, invitation_id } },
+      }),
     );
     await trialChanged(props.id);
   });
 const leaveOut = (membership_id: number) =>
   through(async () => {
     await answer(
-      api.DELETE("/api/trials/{trial_id}/people/{membership_id}", { params: { path: { ...path, membership_id } } }),
+      api.DELETE("/api/trials/{trial_id}/people/{membership_id}", {
+        params: { path: { ...path, membership_id } },
+      }),
     );
     await trialChanged(props.id);
   });
@@ -55,14 +62,29 @@ const leaveOut = (membership_id: number) =>
       <li v-for="one in people.members" :key="one.id" class="rule flex flex-wrap items-center gap-x-5 py-3">
         <b class="min-w-44">{{ one.name }}<span v-if="one.you" class="font-normal">, you</span></b>
         <span class="grow">{{ SEES[one.role] }}<template v-if="one.blind">, stays blind</template></span>
-        <button v-if="people.may_invite && (one.role !== 'lead' || leads > 1)" class="quiet" :aria-label="`Take ${one.name} out`" @click="leaveOut(one.id)">
+        <button
+          v-if="people.may_invite && (one.role !== 'lead' || leads > 1)"
+          class="quiet"
+          :aria-label="`Take ${one.name} out`"
+          @click="leaveOut(one.id)"
+        >
           Take out
         </button>
       </li>
-      <li v-for="one in people.invitations" :key="`i${one.id}`" class="rule flex flex-wrap items-center gap-x-5 py-3">
+      <li
+        v-for="one in people.invitations"
+        :key="`i${one.id}`"
+        class="rule flex flex-wrap items-center gap-x-5 py-3"
+      >
         <b class="min-w-44">{{ one.email }}</b>
         <span class="grow text-soft">invited as {{ one.role }}, not answered yet</span>
-        <button class="quiet" :aria-label="`Withdraw the invitation of ${one.email}`" @click="withdraw(one.id)">Withdraw</button>
+        <button
+          class="quiet"
+          :aria-label="`Withdraw the invitation of ${one.email}`"
+          @click="withdraw(one.id)"
+        >
+          Withdraw
+        </button>
       </li>
     </ul>
     <form v-if="people?.may_invite" class="mt-8 max-w-3xl" @submit.prevent="invite">
@@ -80,7 +102,9 @@ const leaveOut = (membership_id: number) =>
         </div>
         <button class="press press-main sm:mt-7" :disabled="busy">Send invitation</button>
       </div>
-      <p v-if="demo" class="mt-3 text-soft">In the demo the letter lands in <RouterLink to="/mailbox">the mailbox</RouterLink>.</p>
+      <p v-if="demo" class="mt-3 text-soft">
+        In the demo the letter lands in <RouterLink to="/mailbox">the mailbox</RouterLink>.
+      </p>
     </form>
     <ProblemText class="mt-3" :says="other" />
   </section>

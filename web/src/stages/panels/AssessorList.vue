@@ -17,25 +17,52 @@ const experience = ref<"naive" | "regular" | "trained">("naive");
 const { busy, other, through } = useAct([]);
 const add = () =>
   through(async () => {
-    const assessors = names.value.split(/[\n,;]+/).map((one) => one.trim()).filter(Boolean).map((name) => ({ name, experience: experience.value, blind: true }));
+    const assessors = names.value
+      .split(/[\n,;]+/)
+      .map((one) => one.trim())
+      .filter(Boolean)
+      .map((name) => ({ name, experience: experience.value, blind: true }));
     if (!assessors.length) return;
-    emit("changed", await answer(api.POST("/api/panels/{panel_id}/assessors", { params: { path: { panel_id: props.panel.id } }, body: { assessors } })));
+    emit(
+      "changed",
+      await answer(
+        api.POST("/api/panels/{panel_id}/assessors", {
+          params: { path: { panel_id: props.panel.id } },
+          body: { assessors },
+        }),
+      ),
+    );
     names.value = "";
   });
 const earlier = ref<Schemas["EarlierAssessor"][]>([]);
 async function recall(): Promise<void> {
-  earlier.value = (await answer(api.GET("/api/earlier-assessors"))).assessors.filter((one) => !props.panel.assessors.some((who) => who.name === one.name));
+  earlier.value = (await answer(api.GET("/api/earlier-assessors"))).assessors.filter(
+    (one) => !props.panel.assessors.some((who) => who.name === one.name),
+  );
 }
 const again = (one: Schemas["EarlierAssessor"]) =>
   through(async () => {
     const assessors = [{ name: one.name, experience: one.experience, blind: true }];
-    emit("changed", await answer(api.POST("/api/panels/{panel_id}/assessors", { params: { path: { panel_id: props.panel.id } }, body: { assessors } })));
+    emit(
+      "changed",
+      await answer(
+        api.POST("/api/panels/{panel_id}/assessors", {
+          params: { path: { panel_id: props.panel.id } },
+          body: { assessors },
+        }),
+      ),
+    );
     earlier.value = earlier.value.filter((other) => other.name !== one.name);
   });
 const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
   through(async () => {
     const body = { blind: null, left_out: null, free: false, erase: false, ...about };
-    emit("changed", await answer(api.POST("/api/assessors/{assessor_id}", { params: { path: { assessor_id: who.id } }, body })));
+    emit(
+      "changed",
+      await answer(
+        api.POST("/api/assessors/{assessor_id}", { params: { path: { assessor_id: who.id } }, body }),
+      ),
+    );
   });
 /** Whom something is asked about before it is done. */
 const asked = ref<{ who: Assessor; what: "leave" | "erase" } | null>(null);
@@ -60,36 +87,151 @@ async function copy(who: Assessor): Promise<void> {
 <template>
   <div>
     <h2>Who judges</h2>
-    <form v-if="course.may_lead && panel.state !== 'closed'" class="no-print mt-2 grid items-end gap-3 sm:grid-cols-[minmax(0,1fr)_10rem_auto]" @submit.prevent="add">
-      <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Names or initials, with commas between</span><input v-model="names" class="field" autocomplete="off" /></label>
-      <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">How used to it</span><select v-model="experience" class="field"><option value="naive">never did it</option><option value="regular">now and then</option><option value="trained">trained</option></select></label>
+    <form
+      v-if="course.may_lead && panel.state !== 'closed'"
+      class="no-print mt-2 grid items-end gap-3 sm:grid-cols-[minmax(0,1fr)_10rem_auto]"
+      @submit.prevent="add"
+    >
+      <label class="block"
+        ><span class="mb-1 block text-[0.9rem] text-soft">Names or initials, with commas between</span
+        ><input v-model="names" class="field" autocomplete="off"
+      /></label>
+      <label class="block"
+        ><span class="mb-1 block text-[0.9rem] text-soft">How used to it</span
+        ><select v-model="experience" class="field">
+          <option value="naive">never did it</option>
+          <option value="regular">now and then</option>
+          <option value="trained">trained</option>
+        </select></label
+      >
       <button class="press" :disabled="busy || !names.trim()">Add them</button>
     </form>
     <details v-if="course.may_lead && panel.state !== 'closed'" class="no-print mt-1" @toggle="recall">
       <summary class="quiet inline-flex items-center">Who judged before</summary>
       <p v-if="!earlier.length" class="mt-1 text-soft">Nobody else has judged in a panel of yours.</p>
-      <p class="mt-1 flex flex-wrap gap-2"><button v-for="one in earlier" :key="one.name" type="button" class="press press-small" :disabled="busy" @click="again(one)">{{ one.name }}, {{ one.panels === 1 ? "1 panel" : `${one.panels} panels` }}</button></p>
+      <p class="mt-1 flex flex-wrap gap-2">
+        <button
+          v-for="one in earlier"
+          :key="one.name"
+          type="button"
+          class="press press-small"
+          :disabled="busy"
+          @click="again(one)"
+        >
+          {{ one.name }}, {{ one.panels === 1 ? "1 panel" : `${one.panels} panels` }}
+        </button>
+      </p>
     </details>
     <ProblemText class="mt-2" :says="other" />
-    <div v-if="panel.assessors.length" class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Assessors">
+    <div
+      v-if="panel.assessors.length"
+      class="mt-3 overflow-x-auto"
+      tabindex="0"
+      role="region"
+      aria-label="Assessors"
+    >
       <table class="figures">
-        <thead><tr><th scope="col">Seat</th><th scope="col">Who</th><th scope="col">Answers</th><th v-if="course.may_lead" scope="col">Link</th><th v-if="course.may_lead" scope="col">Blind</th><th v-if="course.may_lead" scope="col">What to note</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Seat</th>
+            <th scope="col">Who</th>
+            <th scope="col">Answers</th>
+            <th v-if="course.may_lead" scope="col">Link</th>
+            <th v-if="course.may_lead" scope="col">Blind</th>
+            <th v-if="course.may_lead" scope="col">What to note</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="who in panel.assessors" :key="who.id">
             <td class="code">{{ who.number }}</td>
-            <td>{{ who.name }}<span class="block text-[0.9rem] text-soft">{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience] }}{{ who.stopped ? "; did not go on" : "" }}{{ who.left_out ? `; does not count: ${who.left_out}` : "" }}</span></td>
-            <td><TallyStrokes v-if="who.of" :solid="who.done" :rest="who.of - who.done" :label="`${who.done} of ${who.of} answers given`" /></td>
-            <td v-if="course.may_lead"><template v-if="who.link"><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center">Open</a><button type="button" class="quiet" @click="copy(who)">{{ copied === who.id ? "Copied" : "Copy" }}</button><button type="button" class="quiet" :aria-label="`QR code for ${who.name}`" @click="shown = who">QR</button></template></td>
-            <td v-if="course.may_lead"><input type="checkbox" class="h-6 w-6" :checked="who.blind" :aria-label="`${who.name} was blind`" :disabled="who.erased" @change="note(who, { blind: !who.blind })" /></td>
-            <td v-if="course.may_lead" class="whitespace-nowrap"><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">Free the link</button><button type="button" class="quiet" @click="leave(who)">{{ who.left_out ? "Count again" : "Leave out" }}</button><button v-if="!who.erased" type="button" class="quiet" @click="asked = { who, what: 'erase' }">Erase</button></td>
+            <td>
+              {{ who.name
+              }}<span class="block text-[0.9rem] text-soft"
+                >{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience]
+                }}{{ who.stopped ? "; did not go on" : ""
+                }}{{ who.left_out ? `; does not count: ${who.left_out}` : "" }}</span
+              >
+            </td>
+            <td>
+              <TallyStrokes
+                v-if="who.of"
+                :solid="who.done"
+                :rest="who.of - who.done"
+                :label="`${who.done} of ${who.of} answers given`"
+              />
+            </td>
+            <td v-if="course.may_lead">
+              <template v-if="who.link"
+                ><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center"
+                  >Open</a
+                ><button type="button" class="quiet" @click="copy(who)">
+                  {{ copied === who.id ? "Copied" : "Copy" }}</button
+                ><button
+                  type="button"
+                  class="quiet"
+                  :aria-label="`QR code for ${who.name}`"
+                  @click="shown = who"
+                >
+                  QR
+                </button></template
+              >
+            </td>
+            <td v-if="course.may_lead">
+              <input
+                type="checkbox"
+                class="h-6 w-6"
+                :checked="who.blind"
+                :aria-label="`${who.name} was blind`"
+                :disabled="who.erased"
+                @change="note(who, { blind: !who.blind })"
+              />
+            </td>
+            <td v-if="course.may_lead" class="whitespace-nowrap">
+              <button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">
+                Free the link</button
+              ><button type="button" class="quiet" @click="leave(who)">
+                {{ who.left_out ? "Count again" : "Leave out" }}</button
+              ><button v-if="!who.erased" type="button" class="quiet" @click="asked = { who, what: 'erase' }">
+                Erase
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>
     </div>
-    <DialogSheet :open="shown !== null" :title="shown ? `Seat ${shown.number}, ${shown.name}` : ''" @close="shown = null">
-      <template v-if="shown"><img :src="`/api/assessors/${shown.id}/qr.svg`" :alt="`QR code of the link of ${shown.name}`" class="mx-auto mt-3 w-72 max-w-full" /><p class="mt-2 text-center">Read with their own phone; the link opens on one device.</p><div class="mt-3 flex justify-center"><button type="button" class="press" @click="shown = null">Close</button></div></template>
+    <DialogSheet
+      :open="shown !== null"
+      :title="shown ? `Seat ${shown.number}, ${shown.name}` : ''"
+      @close="shown = null"
+    >
+      <template v-if="shown"
+        ><img
+          :src="`/api/assessors/${shown.id}/qr.svg`"
+          :alt="`QR code of the link of ${shown.name}`"
+          class="mx-auto mt-3 w-72 max-w-full"
+        />
+        <p class="mt-2 text-center">Read with their own phone; the link opens on one device.</p>
+        <div class="mt-3 flex justify-center">
+          <button type="button" class="press" @click="shown = null">Close</button>
+        </div></template
+      >
     </DialogSheet>
-    <AskSheet v-if="asked?.what === 'leave'" :title="`Leave ${asked.who.name} out?`" says="The answers stay; the result is told without them and with everybody counted. Who did not come leaves their cups to who comes late." label="Why do they not count?" go="Leave out" @go="go" @close="asked = null" />
-    <AskSheet v-else-if="asked" :title="`Erase ${asked.who.name}?`" :says="`The name and the link go for good. The answers stay under number ${asked.who.number}.`" go="Erase the name" @go="go" @close="asked = null" />
+    <AskSheet
+      v-if="asked?.what === 'leave'"
+      :title="`Leave ${asked.who.name} out?`"
+      says="The answers stay; the result is told without them and with everybody counted. Who did not come leaves their cups to who comes late."
+      label="Why do they not count?"
+      go="Leave out"
+      @go="go"
+      @close="asked = null"
+    />
+    <AskSheet
+      v-else-if="asked"
+      :title="`Erase ${asked.who.name}?`"
+      :says="`The name and the link go for good. The answers stay under number ${asked.who.number}.`"
+      go="Erase the name"
+      @go="go"
+      @close="asked = null"
+    />
   </div>
 </template>

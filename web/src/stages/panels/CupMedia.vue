@@ -42,18 +42,50 @@ async function hear(place: number): Promise<void> {
     <div v-else-if="material === 'sounds' && ready" class="grid gap-2" role="group" aria-label="Listen">
       <p class="text-soft">They run in step: change between them as often as you like.</p>
       <div class="grid gap-2" :style="{ gridTemplateColumns: `repeat(${names.length}, minmax(0, 1fr))` }">
-        <button v-for="(name, place) in names" :key="name + place" type="button" class="play" :class="{ on: heard === place }" :aria-pressed="heard === place" :aria-label="`Listen to ${name}`" @click="hear(place)">
-          <svg viewBox="0 0 24 24" class="mx-auto h-7 w-7" aria-hidden="true"><path :d="heard === place ? 'M6 5h4v14H6z M14 5h4v14h-4z' : 'M7 4l13 8-13 8z'" fill="currentColor" /></svg><span class="code text-[1.2rem]">{{ name }}</span>
+        <button
+          v-for="(name, place) in names"
+          :key="name + place"
+          type="button"
+          class="play"
+          :class="{ on: heard === place }"
+          :aria-pressed="heard === place"
+          :aria-label="`Listen to ${name}`"
+          @click="hear(place)"
+        >
+          <svg viewBox="0 0 24 24" class="mx-auto h-7 w-7" aria-hidden="true">
+            <path
+              :d="heard === place ? 'M6 5h4v14H6z M14 5h4v14h-4z' : 'M7 4l13 8-13 8z'"
+              fill="currentColor"
+            /></svg
+          ><span class="code text-[1.2rem]">{{ name }}</span>
         </button>
       </div>
     </div>
-    <ul v-else-if="ready" class="grid grid-cols-2 gap-2" :class="{ 'sm:grid-cols-3': pictures.length === 3 }" aria-label="Pictures">
-      <li v-for="(one, place) in pictures" :key="one"><img :src="one" :alt="`Picture ${names[place]}`" class="w-full border-2 border-line" /><span class="code block text-center text-[1.2rem]">{{ names[place] }}</span></li>
+    <ul
+      v-else-if="ready"
+      class="grid grid-cols-2 gap-2"
+      :class="{ 'sm:grid-cols-3': pictures.length === 3 }"
+      aria-label="Pictures"
+    >
+      <li v-for="(one, place) in pictures" :key="one">
+        <img :src="one" :alt="`Picture ${names[place]}`" class="w-full border-2 border-line" /><span
+          class="code block text-center text-[1.2rem]"
+          >{{ names[place] }}</span
+        >
+      </li>
     </ul>
   </div>
 </template>
 
 <style scoped>
-.play { min-height: 84px; border: 2px solid var(--line); background: var(--sheet); }
-.on { background: var(--ink); color: var(--sheet); border-color: var(--ink); }
+.play {
+  min-height: 84px;
+  border: 2px solid var(--line);
+  background: var(--sheet);
+}
+.on {
+  background: var(--ink);
+  color: var(--sheet);
+  border-color: var(--ink);
+}
 </style>

@@ -9,18 +9,57 @@ const nameOf = (key: string) => METHODS.find((one) => one.key === key)?.name ?? 
 </script>
 
 <template>
-  <aside class="on-panel bg-panel p-5 text-panel-ink xl:sticky xl:top-4" aria-label="What this panel can find">
+  <aside
+    class="on-panel bg-panel p-5 text-panel-ink xl:sticky xl:top-4"
+    aria-label="What this panel can find"
+  >
     <h2>What this panel can find</h2>
     <template v-if="outlook">
-      <p v-for="(one, i) in outlook.says" :key="one" class="mt-3" :class="{ 'text-[1.25rem] font-bold': i === 0 }">{{ one }}</p>
-      <p v-if="plan.material === 'cups'" class="mt-4 border-t border-panel-soft pt-3">It takes {{ outlook.cups }} cups, about {{ honest(outlook.amounts[0] ?? 0, 3) }} {{ plan.amount_unit }} of each.</p>
+      <p
+        v-for="(one, i) in outlook.says"
+        :key="one"
+        class="mt-3"
+        :class="{ 'text-[1.25rem] font-bold': i === 0 }"
+      >
+        {{ one }}
+      </p>
+      <p v-if="plan.material === 'cups'" class="mt-4 border-t border-panel-soft pt-3">
+        It takes {{ outlook.cups }} cups, about {{ honest(outlook.amounts[0] ?? 0, 3) }}
+        {{ plan.amount_unit }} of each.
+      </p>
       <template v-if="outlook.others.length">
         <h3 class="mt-4 border-t border-panel-soft pt-3 font-bold">The same difference, by another test</h3>
         <table class="mt-1 w-full text-[0.95rem]">
-          <thead><tr><th scope="col" class="text-left font-normal">Test</th><th scope="col" class="pl-3 text-right font-normal">people</th><th scope="col" class="pl-3 text-right font-normal">{{ plan.material === "cups" ? "cups" : "shown" }}</th><th v-if="plan.material === 'cups'" scope="col" class="pl-3 text-right font-normal">{{ plan.amount_unit }}</th></tr></thead>
-          <tbody><tr v-for="one in outlook.others" :key="one.method" :class="{ 'font-bold': one.method === plan.method }"><th scope="row" class="py-1 text-left font-[inherit]">{{ nameOf(one.method) }}</th><td class="pl-3 text-right">{{ one.people ?? "too many" }}</td><td class="pl-3 text-right">{{ one.cups ?? "" }}</td><td v-if="plan.material === 'cups'" class="pl-3 text-right">{{ one.amount === null ? "" : honest(one.amount, 3) }}</td></tr></tbody>
+          <thead>
+            <tr>
+              <th scope="col" class="text-left font-normal">Test</th>
+              <th scope="col" class="pl-3 text-right font-normal">people</th>
+              <th scope="col" class="pl-3 text-right font-normal">
+                {{ plan.material === "cups" ? "cups" : "shown" }}
+              </th>
+              <th v-if="plan.material === 'cups'" scope="col" class="pl-3 text-right font-normal">
+                {{ plan.amount_unit }}
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr
+              v-for="one in outlook.others"
+              :key="one.method"
+              :class="{ 'font-bold': one.method === plan.method }"
+            >
+              <th scope="row" class="py-1 text-left font-[inherit]">{{ nameOf(one.method) }}</th>
+              <td class="pl-3 text-right">{{ one.people ?? "too many" }}</td>
+              <td class="pl-3 text-right">{{ one.cups ?? "" }}</td>
+              <td v-if="plan.material === 'cups'" class="pl-3 text-right">
+                {{ one.amount === null ? "" : honest(one.amount, 3) }}
+              </td>
+            </tr>
+          </tbody>
         </table>
-        <p class="mt-1 text-[0.95rem]">So that it is found {{ Math.round(plan.wanted * 100) }} times in 100.</p>
+        <p class="mt-1 text-[0.95rem]">
+          So that it is found {{ Math.round(plan.wanted * 100) }} times in 100.
+        </p>
       </template>
     </template>
     <p v-else class="mt-3">{{ first ?? "Choose what is put before them." }}</p>

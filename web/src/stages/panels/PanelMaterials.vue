@@ -10,7 +10,12 @@ import { answer, trusted, type Schemas } from "@/shell/api/client";
 import { Declined, problemsOf } from "@/shell/api/problems";
 
 const model = defineModel<NonNullable<PanelPlan["material"]>>({ required: true });
-const props = defineProps<{ panel: Schemas["PanelOut"]; things: readonly Schemas["ThingOut"][]; says?: string; saved: () => Promise<boolean> }>();
+const props = defineProps<{
+  panel: Schemas["PanelOut"];
+  things: readonly Schemas["ThingOut"][];
+  says?: string;
+  saved: () => Promise<boolean>;
+}>();
 const emit = defineEmits<{ kept: [panel: Schemas["PanelOut"]] }>();
 const CHOICES: { value: NonNullable<PanelPlan["material"]>; name: string; says: string }[] = [
   { value: "cups", name: "Cups", says: "Tasted, smelled, touched: poured by somebody." },
@@ -25,11 +30,22 @@ async function upload(thing: string, event: Event): Promise<void> {
   if (!file) return;
   told.value = { ...told.value, [thing]: "" };
   try {
-    if (file.size > LARGEST) throw new Declined(413, [{ at: "file", says: "This file is larger than 25 MB; half a minute of sound or one picture is enough." }]);
+    if (file.size > LARGEST)
+      throw new Declined(413, [
+        {
+          at: "file",
+          says: "This file is larger than 25 MB; half a minute of sound or one picture is enough.",
+        },
+      ]);
     if (!(await props.saved())) return;
     const form = new FormData();
     form.set("file", file);
-    const response = await trusted(new Request(`/api/panels/${props.panel.id}/materials/${encodeURIComponent(thing)}`, { method: "POST", body: form }));
+    const response = await trusted(
+      new Request(`/api/panels/${props.panel.id}/materials/${encodeURIComponent(thing)}`, {
+        method: "POST",
+        body: form,
+      }),
+    );
     const data = (await response.json().catch(() => undefined)) as Schemas["PanelOut"] | undefined;
     emit("kept", await answer(Promise.resolve({ data, error: data, response })));
   } catch (error) {
@@ -42,10 +58,27 @@ async function upload(thing: string, event: Event): Promise<void> {
   <div class="grid gap-3">
     <ChoiceRow v-model="model" legend="In what form?" :choices="CHOICES" />
     <ul v-if="model !== 'cups'" class="grid gap-2">
-      <li v-for="thing in things" :key="thing.key" class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line pb-2">
+      <li
+        v-for="thing in things"
+        :key="thing.key"
+        class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line pb-2"
+      >
         <span class="min-w-40 font-bold">{{ thing.name }}</span>
-        <label class="file press press-small cursor-pointer">{{ keptFor(thing.key) ? "Another file" : "Choose a file" }}<input type="file" class="sr-only" :accept="model === 'sounds' ? 'audio/*' : 'image/*'" :aria-label="`File for ${thing.name}`" @change="upload(thing.key, $event)" /></label>
-        <span v-if="keptFor(thing.key)">{{ keptFor(thing.key)!.name }}<template v-if="keptFor(thing.key)!.seconds">, {{ honest(keptFor(thing.key)!.seconds!, 3) }} s</template></span>
+        <label class="file press press-small cursor-pointer"
+          >{{ keptFor(thing.key) ? "Another file" : "Choose a file"
+          }}<input
+            type="file"
+            class="sr-only"
+            :accept="model === 'sounds' ? 'audio/*' : 'image/*'"
+            :aria-label="`File for ${thing.name}`"
+            @change="upload(thing.key, $event)"
+        /></label>
+        <span v-if="keptFor(thing.key)"
+          >{{ keptFor(thing.key)!.name
+          }}<template v-if="keptFor(thing.key)!.seconds"
+            >, {{ honest(keptFor(thing.key)!.seconds!, 3) }} s</template
+          ></span
+        >
         <ProblemText class="w-full" :says="told[thing.key]" />
       </li>
     </ul>
@@ -54,5 +87,8 @@ async function upload(thing: string, event: Event): Promise<void> {
 </template>
 
 <style scoped>
-.file:focus-within { outline: 3px solid var(--ink); outline-offset: 2px; }
+.file:focus-within {
+  outline: 3px solid var(--ink);
+  outline-offset: 2px;
+}
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-/** One panel: planned with what it can find beside it, hosted while people judge, read once the key is open. */
+/** One panel: planned with what it can find beside it, hosted while people judge, read once the key is open.
+ */
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 
@@ -24,7 +25,9 @@ const put = (panel: Schemas["PanelOut"]) => queryClient.setQueryData(key.value, 
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else-if="data" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft"><RouterLink :to="{ name: 'panels', params: { id } }">Panels</RouterLink>, {{ course.title }}</p>
+    <p class="text-soft">
+      <RouterLink :to="{ name: 'panels', params: { id } }">Panels</RouterLink>, {{ course.title }}
+    </p>
     <PanelResult v-if="course.state === 'opened'" :id="panel" />
     <PanelPlanner v-else-if="data.state === 'planned'" :panel="data" :course="course" @changed="put" />
     <PanelHost v-else :panel="data" :course="course" @changed="put" />

@@ -15,15 +15,27 @@ import { useAct } from "@/shell/act";
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
 const path = { params: { path: { trial_id: props.id } } };
-const { data, error } = useQuery({ queryKey: ["panels", computed(() => props.id)], queryFn: () => answer(api.GET("/api/trials/{trial_id}/panels", path)) });
+const { data, error } = useQuery({
+  queryKey: ["panels", computed(() => props.id)],
+  queryFn: () => answer(api.GET("/api/trials/{trial_id}/panels", path)),
+});
 const title = ref("");
 const { busy, says, other, through } = useAct(["title"]);
 const plan = () =>
   through(async () => {
-    const made = await answer(api.POST("/api/trials/{trial_id}/panels", { ...path, body: { plan: freshPanel(title.value.trim() || "A panel") } }));
+    const made = await answer(
+      api.POST("/api/trials/{trial_id}/panels", {
+        ...path,
+        body: { plan: freshPanel(title.value.trim() || "A panel") },
+      }),
+    );
     await router.push({ name: "panel", params: { id: props.id, panel: made.id } });
   });
-const STATES: Record<string, string> = { planned: "being planned", open: "people are judging", closed: "closed" };
+const STATES: Record<string, string> = {
+  planned: "being planned",
+  open: "people are judging",
+  closed: "closed",
+};
 const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.name ?? method;
 </script>
 
@@ -32,13 +44,38 @@ const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.na
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">{{ course.title }}</p>
     <h1>Panels</h1>
-    <p class="mt-1 max-w-2xl">People judge by taste, smell, sound, touch or eye, without knowing what is before them. What they found stays sealed until the trial’s key opens.</p>
+    <p class="mt-1 max-w-2xl">
+      People judge by taste, smell, sound, touch or eye, without knowing what is before them. What they found
+      stays sealed until the trial’s key opens.
+    </p>
     <ul v-if="data?.panels.length" class="mt-5 grid max-w-3xl gap-3">
-      <li v-for="one in data.panels" :key="one.id"><RouterLink class="press w-full justify-between" :to="{ name: 'panel', params: { id, panel: one.id } }"><span class="text-left">{{ one.title }}<span class="block font-normal text-soft">{{ nameOf(one.method) }}</span></span><span class="text-right font-normal">{{ STATES[one.state] }}<span v-if="one.state !== 'planned'" class="block">{{ one.done }} of {{ one.of }} answers</span></span></RouterLink></li>
+      <li v-for="one in data.panels" :key="one.id">
+        <RouterLink
+          class="press w-full justify-between"
+          :to="{ name: 'panel', params: { id, panel: one.id } }"
+          ><span class="text-left"
+            >{{ one.title }}<span class="block font-normal text-soft">{{ nameOf(one.method) }}</span></span
+          ><span class="text-right font-normal"
+            >{{ STATES[one.state]
+            }}<span v-if="one.state !== 'planned'" class="block"
+              >{{ one.done }} of {{ one.of }} answers</span
+            ></span
+          ></RouterLink
+        >
+      </li>
     </ul>
     <p v-else-if="data" class="mt-5">There is no panel yet.</p>
-    <form v-if="course.may_lead && course.state !== 'opened'" class="mt-6 grid max-w-xl gap-3" @submit.prevent="plan">
-      <LabelledField v-model="title" label="A new panel" placeholder="Leaf or no leaf" :says="says('title')" />
+    <form
+      v-if="course.may_lead && course.state !== 'opened'"
+      class="mt-6 grid max-w-xl gap-3"
+      @submit.prevent="plan"
+    >
+      <LabelledField
+        v-model="title"
+        label="A new panel"
+        placeholder="Leaf or no leaf"
+        :says="says('title')"
+      />
       <ProblemText :says="other" />
       <button class="press press-main justify-self-start" :disabled="busy">Plan it</button>
     </form>

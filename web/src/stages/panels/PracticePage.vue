@@ -19,15 +19,27 @@ import { queryClient } from "@/shell/query";
 
 const router = useRouter();
 const { data } = useQuery({ queryKey: ["practice"], queryFn: () => answer(api.GET("/api/practice")) });
-const wanted = reactive<Required<Schemas["PracticeIn"]>>({ method: "triangle", sets: 12, source: "sounds", step: 3, first: "", second: "" });
-const CHOICES = METHODS.filter((one) => ["triangle", "tetrad", "duo-trio", "abx"].includes(one.key)).map((one) => ({ value: one.key as string, name: one.name, says: one.says }));
+const wanted = reactive<Required<Schemas["PracticeIn"]>>({
+  method: "triangle",
+  sets: 12,
+  source: "sounds",
+  step: 3,
+  first: "",
+  second: "",
+});
+const CHOICES = METHODS.filter((one) => ["triangle", "tetrad", "duo-trio", "abx"].includes(one.key)).map(
+  (one) => ({ value: one.key as string, name: one.name, says: one.says }),
+);
 const SOURCES = [
   { value: "sounds", name: "Two chords", says: "One tone in one of them is off." },
   { value: "pictures", name: "Two leaves", says: "One of them is a little yellower." },
   { value: "cups", name: "Your own cups", says: "A helper pours what you name, from a sheet of their own." },
 ];
 const FAR = ["hardly apart", "a little", "some", "clearly", "plainly apart"];
-const step = computed({ get: () => String(wanted.step), set: (value: string) => (wanted.step = Number(value)) });
+const step = computed({
+  get: () => String(wanted.step),
+  set: (value: string) => (wanted.step = Number(value)),
+});
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const { busy, says, other, through } = useAct(["method", "sets", "source", "step", "first", "second"]);
 const begin = () =>
@@ -45,23 +57,59 @@ const remove = () =>
     await queryClient.invalidateQueries({ queryKey: ["practice"] });
   });
 const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.name ?? method;
-const of = (run: Schemas["PracticeOut"]) => (run.source === "cups" ? `${run.first} and ${run.second}` : `${run.source === "sounds" ? "two chords" : "two leaves"}, ${FAR[run.step - 1]}`);
+const of = (run: Schemas["PracticeOut"]) =>
+  run.source === "cups"
+    ? `${run.first} and ${run.second}`
+    : `${run.source === "sounds" ? "two chords" : "two leaves"}, ${FAR[run.step - 1]}`;
 </script>
 
 <template>
   <div class="mx-auto max-w-6xl px-4 pb-10 lg:px-8">
-    <header class="flex items-center justify-between py-4"><RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"><FieldTallyMark /></RouterLink><RouterLink to="/" class="quiet">Shelf</RouterLink></header>
+    <header class="flex items-center justify-between py-4">
+      <RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"
+        ><FieldTallyMark /></RouterLink
+      ><RouterLink to="/" class="quiet">Shelf</RouterLink>
+    </header>
     <main class="sheet grid items-start gap-8 p-4 lg:grid-cols-[minmax(0,1fr)_26rem] lg:p-8">
       <form class="grid gap-5" @submit.prevent="begin">
-        <div><h1>Practise</h1><p class="mt-1">Can you tell at all? Take a run of sets, each answered before the next, and see the truth when the run is done. It is your own record: no panel ever counts it, and nobody else sees it.</p></div>
+        <div>
+          <h1>Practise</h1>
+          <p class="mt-1">
+            Can you tell at all? Take a run of sets, each answered before the next, and see the truth when the
+            run is done. It is your own record: no panel ever counts it, and nobody else sees it.
+          </p>
+        </div>
         <ChoiceRow v-model="wanted.source" legend="With what?" :choices="SOURCES" />
         <div v-if="wanted.source === 'cups'" class="grid gap-3 sm:grid-cols-2">
-          <LabelledField v-model="wanted.first" label="The helper pours" placeholder="tap water" :says="says('first')" />
-          <LabelledField v-model="wanted.second" label="or" placeholder="tap water with a pinch of salt" :says="says('second')" />
+          <LabelledField
+            v-model="wanted.first"
+            label="The helper pours"
+            placeholder="tap water"
+            :says="says('first')"
+          />
+          <LabelledField
+            v-model="wanted.second"
+            label="or"
+            placeholder="tap water with a pinch of salt"
+            :says="says('second')"
+          />
         </div>
-        <ChoiceRow v-else v-model="step" legend="How far apart?" :choices="FAR.map((name, i) => ({ value: String(i + 1), name }))" />
+        <ChoiceRow
+          v-else
+          v-model="step"
+          legend="How far apart?"
+          :choices="FAR.map((name, i) => ({ value: String(i + 1), name }))"
+        />
         <ChoiceRow v-model="wanted.method" legend="Which test?" :choices="CHOICES" />
-        <NumberField :model-value="wanted.sets" class="max-w-40" label="Sets" whole needed :says="says('sets')" @update:model-value="(value) => (wanted.sets = value ?? 0)" />
+        <NumberField
+          :model-value="wanted.sets"
+          class="max-w-40"
+          label="Sets"
+          whole
+          needed
+          :says="says('sets')"
+          @update:model-value="(value) => (wanted.sets = value ?? 0)"
+        />
         <ProblemText :says="other ?? says('method') ?? says('source')" />
         <button class="press press-main justify-self-start" :disabled="busy">Begin the run</button>
       </form>
@@ -70,14 +118,41 @@ const of = (run: Schemas["PracticeOut"]) => (run.source === "cups" ? `${run.firs
         <p v-if="data && !data.runs.length" class="mt-2">There is no run yet.</p>
         <ul class="mt-2 grid gap-3">
           <li v-for="run in data?.runs" :key="run.id" class="border-t-2 border-line pt-2">
-            <div class="flex items-baseline justify-between gap-3"><b>{{ nameOf(run.method) }}</b><span class="text-soft">{{ day(run.begun_at, zone) }}</span></div>
+            <div class="flex items-baseline justify-between gap-3">
+              <b>{{ nameOf(run.method) }}</b><span class="text-soft">{{ day(run.begun_at, zone) }}</span>
+            </div>
             <p>{{ of(run) }}</p>
-            <template v-if="run.told"><TallyStrokes :solid="run.told.right" :rest="run.told.n - run.told.right" :label="`${run.told.right} of ${run.told.n} right`" /><p>{{ run.told.says }}</p></template>
-            <p class="flex gap-4"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'practice-run', params: { id: run.id } }">{{ run.told ? "See each set" : "Go on" }}</RouterLink><button type="button" class="quiet" @click="removing = run">Remove</button></p>
+            <template v-if="run.told"
+              ><TallyStrokes
+                :solid="run.told.right"
+                :rest="run.told.n - run.told.right"
+                :label="`${run.told.right} of ${run.told.n} right`"
+              />
+              <p>{{ run.told.says }}</p></template
+            >
+            <p class="flex gap-4">
+              <RouterLink
+                class="quiet inline-flex items-center"
+                :to="{ name: 'practice-run', params: { id: run.id } }"
+                >{{ run.told ? "See each set" : "Go on" }}</RouterLink><button
+                type="button"
+                class="quiet"
+                @click="removing = run"
+              >
+                Remove
+              </button>
+            </p>
           </li>
         </ul>
       </section>
     </main>
-    <AskSheet v-if="removing" title="Remove this run?" says="It goes from your record for good." go="Remove it" @go="remove" @close="removing = null" />
+    <AskSheet
+      v-if="removing"
+      title="Remove this run?"
+      says="It goes from your record for good."
+      go="Remove it"
+      @go="remove"
+      @close="removing = null"
+    />
   </div>
 </template>

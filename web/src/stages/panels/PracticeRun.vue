@@ -15,16 +15,43 @@ import { queryClient } from "@/shell/query";
 const props = defineProps<{ id: string }>();
 const key = ["practice", props.id];
 const path = { params: { path: { practice_id: props.id } } };
-const { data: run, error } = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/practice/{practice_id}", path)) });
+const { data: run, error } = useQuery({
+  queryKey: key,
+  queryFn: () => answer(api.GET("/api/practice/{practice_id}", path)),
+});
 const next = computed(() => run.value?.sets.find((one) => one.answer === null));
 const booth = computed<Booth>(() => ({
-  number: 1, method: run.value!.method, question: run.value!.question, state: "open", consented: true, adults: false, allergens: "", dose: "", words_to_say: "", pause: 0, confidence: false, preference: false,
-  each_once: true, material: run.value!.source, stopped: false, break_off: "", attributes: [], chips: [], free_words: false, names: [], sets: [],
+  number: 1,
+  method: run.value!.method,
+  question: run.value!.question,
+  state: "open",
+  consented: true,
+  adults: false,
+  allergens: "",
+  dose: "",
+  words_to_say: "",
+  pause: 0,
+  confidence: false,
+  preference: false,
+  each_once: true,
+  material: run.value!.source,
+  stopped: false,
+  break_off: "",
+  attributes: [],
+  chips: [],
+  free_words: false,
+  names: [],
+  sets: [],
 }));
 const { other, through } = useAct([]);
 const lock = (place: number, given: Judgement) =>
   through(async () => {
-    queryClient.setQueryData(key, await answer(api.POST("/api/practice/{practice_id}/answers", { ...path, body: { place, answer: given.answer } })));
+    queryClient.setQueryData(
+      key,
+      await answer(
+        api.POST("/api/practice/{practice_id}/answers", { ...path, body: { place, answer: given.answer } }),
+      ),
+    );
     if (!next.value) await queryClient.invalidateQueries({ queryKey: ["practice"], exact: true });
   });
 async function load(set: number, place: number): Promise<Blob> {
@@ -32,8 +59,16 @@ async function load(set: number, place: number): Promise<Blob> {
   if (!response.ok) throw new Declined(response.status, []);
   return await response.blob();
 }
-const thing = (letter: string) => (run.value!.source === "cups" ? (letter === "A" ? run.value!.first : run.value!.second) : letter === "A" ? "plain" : "other");
-const given = (codes: readonly string[], answered: readonly number[] | null) => (answered ?? []).map((place) => codes[place]).join(", ");
+const thing = (letter: string) =>
+  run.value!.source === "cups"
+    ? letter === "A"
+      ? run.value!.first
+      : run.value!.second
+    : letter === "A"
+      ? "plain"
+      : "other";
+const given = (codes: readonly string[], answered: readonly number[] | null) =>
+  (answered ?? []).map((place) => codes[place]).join(", ");
 const copied = ref(false);
 async function copy(): Promise<void> {
   await navigator.clipboard?.writeText(window.location.origin + run.value!.helper);
@@ -43,17 +78,54 @@ async function copy(): Promise<void> {
 
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
-  <main v-else-if="run" class="sheet mx-auto flex min-h-dvh flex-col px-4 py-5" :class="run.source === 'pictures' ? 'max-w-4xl' : 'max-w-xl'">
-    <p class="flex justify-between text-soft"><RouterLink :to="{ name: 'practice' }">Practice</RouterLink><span v-if="next">{{ next.place + 1 }} of {{ run.sets.length }}</span></p>
+  <main
+    v-else-if="run"
+    class="sheet mx-auto flex min-h-dvh flex-col px-4 py-5"
+    :class="run.source === 'pictures' ? 'max-w-4xl' : 'max-w-xl'"
+  >
+    <p class="flex justify-between text-soft">
+      <RouterLink :to="{ name: 'practice' }">Practice</RouterLink
+      ><span v-if="next">{{ next.place + 1 }} of {{ run.sets.length }}</span>
+    </p>
     <ProblemText class="mt-2" :says="other" />
     <template v-if="next">
-      <p v-if="run.helper && next.place === 0" class="mt-3 border-l-4 border-ink pl-3">Your helper pours from a sheet of their own. Do not look at it. <button type="button" class="quiet" @click="copy">{{ copied ? "Copied" : "Copy its link" }}</button></p>
-      <BoothSet :key="next.place" :booth="booth" :set="{ id: String(next.place), session: 0, codes: next.codes, answered: false }" :load="(place: number) => load(next!.place, place)" @lock="(one) => lock(next!.place, one)" />
+      <p v-if="run.helper && next.place === 0" class="mt-3 border-l-4 border-ink pl-3">
+        Your helper pours from a sheet of their own. Do not look at it.
+        <button type="button" class="quiet" @click="copy">{{ copied ? "Copied" : "Copy its link" }}</button>
+      </p>
+      <BoothSet
+        :key="next.place"
+        :booth="booth"
+        :set="{ id: String(next.place), session: 0, codes: next.codes, answered: false }"
+        :load="(place: number) => load(next!.place, place)"
+        @lock="(one) => lock(next!.place, one)"
+      />
     </template>
     <template v-else-if="run.told">
       <h1 class="mt-4">{{ run.told.says }}</h1>
       <p class="mt-2 text-soft">This is one person’s practice. It says nothing of what others notice.</p>
-      <table class="figures mt-5"><thead><tr><th scope="col">Set</th><th scope="col">What it was</th><th scope="col">You said</th><th scope="col">Right</th></tr></thead><tbody><tr v-for="one in run.sets" :key="one.place"><td>{{ one.place + 1 }}</td><td><span v-for="(code, i) in one.codes" :key="code" class="mr-3 inline-block"><b class="code">{{ code === "R" ? "Ref." : code }}</b> {{ thing(one.order[i]!) }}</span></td><td class="code">{{ given(one.codes, one.answer) }}</td><td>{{ one.right ? "yes" : "no" }}</td></tr></tbody></table>
+      <table class="figures mt-5">
+        <thead>
+          <tr>
+            <th scope="col">Set</th>
+            <th scope="col">What it was</th>
+            <th scope="col">You said</th>
+            <th scope="col">Right</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in run.sets" :key="one.place">
+            <td>{{ one.place + 1 }}</td>
+            <td>
+              <span v-for="(code, i) in one.codes" :key="code" class="mr-3 inline-block"
+                ><b class="code">{{ code === "R" ? "Ref." : code }}</b> {{ thing(one.order[i]!) }}</span
+              >
+            </td>
+            <td class="code">{{ given(one.codes, one.answer) }}</td>
+            <td>{{ one.right ? "yes" : "no" }}</td>
+          </tr>
+        </tbody>
+      </table>
     </template>
   </main>
 </template>

@@ -1,11 +1,32 @@
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
-import { answersHere, answeredIn, isWhole, keepBooth, keptBooth, lockIn, tapped, wayOf, type Booth, type Judgement } from "./booth";
+import {
+  answersHere,
+  answeredIn,
+  isWhole,
+  keepBooth,
+  keptBooth,
+  lockIn,
+  tapped,
+  wayOf,
+  type Booth,
+  type Judgement,
+} from "./booth";
 import { deviceName } from "@/shell/offline/senders";
 import { device, discard, sendAgain } from "@/shell/outbox";
 
-const one = (id: string): Judgement => ({ id, serving: `of ${id}`, answer: [0], confidence: null, preference: null, grades: [], chips: [], words: "", given_at: "2026-01-01T00:00:00Z" });
+const one = (id: string): Judgement => ({
+  id,
+  serving: `of ${id}`,
+  answer: [0],
+  confidence: null,
+  preference: null,
+  grades: [],
+  chips: [],
+  words: "",
+  given_at: "2026-01-01T00:00:00Z",
+});
 beforeEach(async () => {
   localStorage.clear();
   await device.waiting.clear();
@@ -38,13 +59,19 @@ it("keeps its name, and what waits until the server has it", async () => {
   vi.stubGlobal("fetch", async () => Promise.reject(new TypeError("no network")));
   await lockIn("t", one("a"), "318, 402");
   await lockIn("t", one("b"), "318, 402");
-  expect(await here("t")).toEqual([["a", ""], ["b", ""]]);
+  expect(await here("t")).toEqual([
+    ["a", ""],
+    ["b", ""],
+  ]);
   expect(answeredIn(await answersHere("t"))).toEqual(["of a", "of b"]);
   expect(await here("other")).toEqual([]);
   const sent: string[] = [];
   vi.stubGlobal("fetch", async (request: Request) => {
     sent.push(...((await request.json()) as { judgements: Judgement[] }).judgements.map((each) => each.id));
-    return new Response(JSON.stringify({ stored: [] }), { status: 200, headers: { "Content-Type": "application/json" } });
+    return new Response(JSON.stringify({ stored: [] }), {
+      status: 200,
+      headers: { "Content-Type": "application/json" },
+    });
   });
   await soon(async () => expect(await here("t")).toEqual([]));
   expect(sent).toEqual(["a", "b"]);
@@ -55,7 +82,12 @@ it("keeps what the server turns down with its sentence, sends what comes after i
   vi.stubGlobal("fetch", async (request: Request) => {
     const told = (await request.clone().json()) as { judgements: Judgement[] };
     const spilt = told.judgements.some((each) => each.id === "b") && !open;
-    return new Response(JSON.stringify(spilt ? { problems: [{ at: "", says: "This set was spilt.", asks: false }] } : { stored: [] }), { status: spilt ? 422 : 200, headers: { "Content-Type": "application/json" } });
+    return new Response(
+      JSON.stringify(
+        spilt ? { problems: [{ at: "", says: "This set was spilt.", asks: false }] } : { stored: [] },
+      ),
+      { status: spilt ? 422 : 200, headers: { "Content-Type": "application/json" } },
+    );
   });
   for (const id of ["a", "b", "c"]) await lockIn("u", one(id), "318, 402");
   await soon(async () => expect(await here("u")).toEqual([["b", "This set was spilt."]]));
@@ -71,8 +103,14 @@ it("keeps what the server turns down with its sentence, sends what comes after i
 
 it("takes over what an earlier version kept, once", async () => {
   vi.stubGlobal("fetch", async () => Promise.reject(new TypeError("no network")));
-  localStorage.setItem("field-tally/booth/old", JSON.stringify({ waiting: [one("a")], refused: [{ judgement: one("r"), says: "No." }] }));
-  expect(await here("old")).toEqual([["a", ""], ["r", ""]]);
+  localStorage.setItem(
+    "field-tally/booth/old",
+    JSON.stringify({ waiting: [one("a")], refused: [{ judgement: one("r"), says: "No." }] }),
+  );
+  expect(await here("old")).toEqual([
+    ["a", ""],
+    ["r", ""],
+  ]);
   expect(await here("old")).toHaveLength(2);
   keepBooth("old", { number: 3 } as Booth);
   expect(keptBooth("old")).toEqual({ number: 3 });

@@ -9,20 +9,37 @@ export { boothLane } from "@/shell/offline/senders";
 export type { Judgement } from "@/shell/offline/device";
 export type Booth = Schemas["BoothOut"];
 
-/** How an answer is given: one cup, two that go together, yes or no, a name for each, all in order, or grades alone. */
+/** How an answer is given: one cup, two that go together, yes or no, a name for each, all in order, or grades
+ * alone.
+ */
 export type Way = "one" | "two" | "yes" | "names" | "order" | "grades";
-const WAYS: Record<string, Way> = { tetrad: "two", "a-not-a": "yes", "same-different": "yes", naming: "names", ranking: "order", grading: "grades" };
+const WAYS: Record<string, Way> = {
+  tetrad: "two",
+  "a-not-a": "yes",
+  "same-different": "yes",
+  naming: "names",
+  ranking: "order",
+  grading: "grades",
+};
 export const wayOf = (method: string): Way => WAYS[method] ?? "one";
 
 /** What the two answers of a yes-or-no test are called; the first counts as 1. */
-export const YES: Record<string, [string, string]> = { "a-not-a": ["It is A", "It is not A"], "same-different": ["They differ", "They are the same"] };
+export const YES: Record<string, [string, string]> = {
+  "a-not-a": ["It is A", "It is not A"],
+  "same-different": ["They differ", "They are the same"],
+};
 
 /** Whether what was tapped so far is a whole answer. */
 export function isWhole(way: Way, chosen: number[], cups: number, eachOnce: boolean): boolean {
   if (way === "grades") return true;
   if (way === "two") return chosen.length === 2;
   if (way === "order") return chosen.length === cups;
-  if (way === "names") return chosen.length === cups && chosen.every((one) => one >= 0) && (!eachOnce || new Set(chosen).size === cups);
+  if (way === "names")
+    return (
+      chosen.length === cups &&
+      chosen.every((one) => one >= 0) &&
+      (!eachOnce || new Set(chosen).size === cups)
+    );
   return chosen.length === 1;
 }
 
@@ -57,23 +74,40 @@ export function keepBooth(token: string, booth: Booth): void {
 
 /** Keep an answer on this device; the outbox sends it. */
 export const lockIn = (token: string, body: Judgement, cups: string) =>
-  keep({ kind: "answer", body, id: body.id, lane: boothLane(token), trial: "", person: 0, called: `Your answer on ${cups}`, given_at: body.given_at });
+  keep({
+    kind: "answer",
+    body,
+    id: body.id,
+    lane: boothLane(token),
+    trial: "",
+    person: 0,
+    called: `Your answer on ${cups}`,
+    given_at: body.given_at,
+  });
 
-/** What of a booth's answers is on this device alone, in the order they were given; what an earlier version kept goes to the outbox first. */
+/** What of a booth's answers is on this device alone, in the order they were given; what an earlier version
+ * kept goes to the outbox first.
+ */
 export async function answersHere(token: string): Promise<Waiting[]> {
   const { booth, waiting = [], refused = [] } = keptOf(token);
-  const cupsOf = (one: Judgement) => booth?.sets.find((set) => set.id === one.serving)?.codes.join(", ") ?? "a set";
-  for (const one of [...waiting, ...refused.map((each) => each.judgement)]) await lockIn(token, one, cupsOf(one)).catch(() => undefined);
+  const cupsOf = (one: Judgement) =>
+    booth?.sets.find((set) => set.id === one.serving)?.codes.join(", ") ?? "a set";
+  for (const one of [...waiting, ...refused.map((each) => each.judgement)])
+    await lockIn(token, one, cupsOf(one)).catch(() => undefined);
   if (waiting.length || refused.length) localStorage.setItem(KEPT + token, JSON.stringify({ booth }));
   return await waitingOf(boothLane(token));
 }
 /** The sets that are answered here, whatever the server knows of it. */
-export const answeredIn = (rows: Waiting[]) => rows.flatMap((row) => (row.kind === "answer" ? [row.body.serving] : []));
+export const answeredIn = (rows: Waiting[]) =>
+  rows.flatMap((row) => (row.kind === "answer" ? [row.body.serving] : []));
 
-const asked = (token: string) => ({ params: { path: { token }, header: { "X-Booth-Device": deviceName() } } });
+const asked = (token: string) => ({
+  params: { path: { token }, header: { "X-Booth-Device": deviceName() } },
+});
 
 export const sitDown = (token: string) => answer(api.GET("/api/booth/{token}", asked(token)));
-export const agree = (token: string, adult: boolean) => answer(api.POST("/api/booth/{token}/consent", { ...asked(token), body: { agreed: true, adult } }));
+export const agree = (token: string, adult: boolean) =>
+  answer(api.POST("/api/booth/{token}/consent", { ...asked(token), body: { agreed: true, adult } }));
 
 export const goNoFurther = (token: string) => answer(api.POST("/api/booth/{token}/stop", asked(token)));
 export const tableOf = (token: string) => answer(api.GET("/api/tables/{token}", asked(token)));

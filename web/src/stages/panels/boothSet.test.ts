@@ -4,12 +4,43 @@ import { expect, it } from "vitest";
 import BoothSet from "./BoothSet.vue";
 import type { Booth, Judgement } from "./booth";
 
-const booth = (method: string, more: Partial<Booth> = {}): Booth => ({ number: 1, method, question: "Which?", state: "open", consented: true, adults: false, allergens: "", dose: "", words_to_say: "", pause: 0, confidence: false, preference: false, each_once: true, material: "cups", stopped: false, break_off: "", attributes: [], chips: [], free_words: false, names: [], sets: [], ...more });
+const booth = (method: string, more: Partial<Booth> = {}): Booth => ({
+  number: 1,
+  method,
+  question: "Which?",
+  state: "open",
+  consented: true,
+  adults: false,
+  allergens: "",
+  dose: "",
+  words_to_say: "",
+  pause: 0,
+  confidence: false,
+  preference: false,
+  each_once: true,
+  material: "cups",
+  stopped: false,
+  break_off: "",
+  attributes: [],
+  chips: [],
+  free_words: false,
+  names: [],
+  sets: [],
+  ...more,
+});
 function sat(method: string, codes: string[], more: Partial<Booth> = {}) {
-  const seat = mount(BoothSet, { props: { booth: booth(method, more), set: { id: "s", session: 0, codes, answered: false } } });
-  const button = (name: string) => seat.findAll("button").find((one) => one.text() === name || one.attributes("aria-label") === name)!;
+  const seat = mount(BoothSet, {
+    props: { booth: booth(method, more), set: { id: "s", session: 0, codes, answered: false } },
+  });
+  const button = (name: string) =>
+    seat.findAll("button").find((one) => one.text() === name || one.attributes("aria-label") === name)!;
   const lock = () => button("Give my answer: it is locked then");
-  return { seat, button, lock, given: () => (seat.emitted("lock") as [Judgement][] | undefined)?.map(([one]) => one) ?? [] };
+  return {
+    seat,
+    button,
+    lock,
+    given: () => (seat.emitted("lock") as [Judgement][] | undefined)?.map(([one]) => one) ?? [],
+  };
 }
 
 it("locks the cup that was tapped last, and nothing before one was", async () => {
@@ -24,7 +55,10 @@ it("locks the cup that was tapped last, and nothing before one was", async () =>
 it("never offers the reference of a duo-trio as an answer", () => {
   const { seat } = sat("duo-trio", ["R", "538", "207"]);
   expect(seat.text()).toContain("Reference");
-  expect(seat.findAll("button[aria-label^='Cup']").map((one) => one.attributes("aria-label"))).toEqual(["Cup 538", "Cup 207"]);
+  expect(seat.findAll("button[aria-label^='Cup']").map((one) => one.attributes("aria-label"))).toEqual([
+    "Cup 538",
+    "Cup 207",
+  ]);
 });
 
 it("asks two of a tetrad, and an order of all for a ranking", async () => {
@@ -52,7 +86,11 @@ it("counts yes as one, and neither as minus one", async () => {
 });
 
 it("waits for all that is asked besides", async () => {
-  const { seat, button, lock, given } = sat("triangle", ["412", "538", "207"], { preference: true, confidence: true, chips: ["crisp"] });
+  const { seat, button, lock, given } = sat("triangle", ["412", "538", "207"], {
+    preference: true,
+    confidence: true,
+    chips: ["crisp"],
+  });
   await button("Cup 538").trigger("click");
   expect(lock().attributes("disabled")).toBeDefined();
   await seat.find("input[type=radio][value='-1']").setValue();
@@ -64,9 +102,19 @@ it("waits for all that is asked besides", async () => {
 });
 
 it("asks a grade of every cup before it locks, and none of the reference", async () => {
-  const { seat, lock, given } = sat("grading", ["412", "538"], { attributes: [{ name: "Crunch", low: "none", high: "much", steps: 10 }, { name: "Fizz", low: "none", high: "much", steps: 100 }] });
+  const { seat, lock, given } = sat("grading", ["412", "538"], {
+    attributes: [
+      { name: "Crunch", low: "none", high: "much", steps: 10 },
+      { name: "Fizz", low: "none", high: "much", steps: 100 },
+    ],
+  });
   expect(lock().attributes("disabled")).toBeDefined();
-  const pick = (name: string, grade: number) => seat.findAll("fieldset").find((one) => one.find("legend").text() === name)!.find(`input[value='${grade}']`).setValue();
+  const pick = (name: string, grade: number) =>
+    seat
+      .findAll("fieldset")
+      .find((one) => one.find("legend").text() === name)!
+      .find(`input[value='${grade}']`)
+      .setValue();
   await pick("Crunch of 412", 7);
   await pick("Crunch of 538", 0);
   const [first, second] = seat.findAll("input.field");
@@ -75,8 +123,16 @@ it("asks a grade of every cup before it locks, and none of the reference", async
   expect(lock().attributes("disabled")).toBeDefined();
   await second!.setValue("100");
   await lock().trigger("click");
-  expect(given()[0]).toMatchObject({ answer: [], grades: [[7, 0], [80, 100]] });
-  const duo = sat("duo-trio", ["R", "538", "207"], { attributes: [{ name: "Crunch", low: "none", high: "much", steps: 4 }] });
+  expect(given()[0]).toMatchObject({
+    answer: [],
+    grades: [
+      [7, 0],
+      [80, 100],
+    ],
+  });
+  const duo = sat("duo-trio", ["R", "538", "207"], {
+    attributes: [{ name: "Crunch", low: "none", high: "much", steps: 4 }],
+  });
   await duo.button("Cup 538").trigger("click");
   expect(duo.seat.findAll("legend").map((one) => one.text())).toEqual(["Crunch of 538", "Crunch of 207"]);
 });

@@ -2,17 +2,30 @@ import { beforeEach, expect, it, vi } from "vitest";
 
 import { Player } from "./sounds";
 
-interface Ramp { to: number; at: number }
+interface Ramp {
+  to: number;
+  at: number;
+}
 class Gain {
   ramps: Ramp[] = [];
-  gain = { value: 0, cancelScheduledValues: vi.fn(), setValueAtTime: vi.fn(), linearRampToValueAtTime: (to: number, at: number) => { this.ramps.push({ to, at }); this.gain.value = to; } };
+  gain = {
+    value: 0,
+    cancelScheduledValues: vi.fn(),
+    setValueAtTime: vi.fn(),
+    linearRampToValueAtTime: (to: number, at: number) => {
+      this.ramps.push({ to, at });
+      this.gain.value = to;
+    },
+  };
   connect = () => this;
 }
 const gains: Gain[] = [];
 const starts: number[] = [];
 class Source {
   loop: boolean;
-  constructor(_: unknown, options: { loop: boolean }) { this.loop = options.loop; }
+  constructor(_: unknown, options: { loop: boolean }) {
+    this.loop = options.loop;
+  }
   connect = (to: Gain) => to;
   start = (at: number) => starts.push(at);
   stop = vi.fn();
@@ -28,7 +41,15 @@ class Context {
 beforeEach(() => {
   gains.length = starts.length = 0;
   vi.stubGlobal("AudioContext", Context);
-  vi.stubGlobal("GainNode", class extends Gain { constructor() { super(); gains.push(this); } });
+  vi.stubGlobal(
+    "GainNode",
+    class extends Gain {
+      constructor() {
+        super();
+        gains.push(this);
+      }
+    },
+  );
   vi.stubGlobal("AudioBufferSourceNode", Source);
 });
 

@@ -1,4 +1,5 @@
-/** Sounds played in step, so that one is left for another at the same moment of the music, without a click. */
+/** Sounds played in step, so that one is left for another at the same moment of the music, without a click.
+ */
 
 /** Seconds over which one fades into another: too short to hear as a gap, long enough not to click. */
 const CROSS = 0.015;
@@ -11,7 +12,9 @@ export class Player {
 
   /** Decode the files; all are of the same length. */
   async load(files: Blob[]): Promise<void> {
-    const buffers = await Promise.all(files.map(async (file) => this.context.decodeAudioData(await file.arrayBuffer())));
+    const buffers = await Promise.all(
+      files.map(async (file) => this.context.decodeAudioData(await file.arrayBuffer())),
+    );
     const start = this.context.currentTime + 0.05;
     this.gains = buffers.map(() => new GainNode(this.context, { gain: 0 }));
     this.sources = buffers.map((buffer, i) => {

@@ -9,7 +9,8 @@ function shown(value: unknown): string {
   if (value === null || value === "" || value === undefined) return "nothing";
   return typeof value === "object" ? "a different version" : `“${String(value)}”`;
 }
-const where = (clash: Clash) => `${partOf(clash.at).name}, ${clash.at.split(".").at(-1)!.replaceAll("_", " ")}`;
+const where = (clash: Clash) =>
+  `${partOf(clash.at).name}, ${clash.at.split(".").at(-1)!.replaceAll("_", " ")}`;
 </script>
 
 <template>
@@ -17,7 +18,9 @@ const where = (clash: Clash) => `${partOf(clash.at).name}, ${clash.at.split(".")
     <p class="font-bold">Two of you changed the same thing. Theirs stands; yours is not lost.</p>
     <ul class="mt-1">
       <li v-for="clash in work.clashes.value" :key="clash.at" class="flex flex-wrap items-center gap-x-3">
-        <span class="grow">{{ where(clash) }}: theirs {{ shown(clash.theirs) }}, yours {{ shown(clash.mine) }}.</span>
+        <span class="grow"
+          >{{ where(clash) }}: theirs {{ shown(clash.theirs) }}, yours {{ shown(clash.mine) }}.</span
+        >
         <button type="button" class="quiet" @click="work.putBack(clash)">Put mine back</button>
         <button type="button" class="quiet" @click="work.letGo(clash)">Keep theirs</button>
       </li>

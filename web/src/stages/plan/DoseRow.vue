@@ -1,5 +1,6 @@
 <script setup lang="ts">
-/** One dose of a treatment: written as the label does, worked out, and held against what it is measured with. */
+/** One dose of a treatment: written as the label does, worked out, and held against what it is measured with.
+ */
 import { computed, ref } from "vue";
 
 import type { Dose } from "./fresh";
@@ -14,23 +15,43 @@ import type { Schemas } from "@/shell/api/client";
 import { honest } from "@/parts/amounts";
 
 const one = defineModel<Dose>({ required: true });
-const props = defineProps<{ at: string; name: string; place: number; plan: Plan; work: PlanAtWork; doses: DosesAtWork }>();
+const props = defineProps<{
+  at: string;
+  name: string;
+  place: number;
+  plan: Plan;
+  work: PlanAtWork;
+  doses: DosesAtWork;
+}>();
 const emit = defineEmits<{ out: [] }>();
-const WAYS: Record<Dose["way"], { says: string; wants: Schemas["UnderstoodIn"]["wants"]; example: string }> = {
-  label: { says: "label rate", wants: "rate", example: "4 mL/L" },
-  pack: { says: "what a pack treats", wants: "coverage", example: "400 mL treats 80 L" },
-  active: { says: "active ingredient", wants: "rate", example: "0.4 lb/1000 ft2" },
-  parts: { says: "parts", wants: "ratio", example: "15:1 water to product" },
-  strength: { says: "strength in the end", wants: "share", example: "10 %" },
-  amount: { says: "the same for each", wants: "amount", example: "3 g" },
-};
+const WAYS: Record<Dose["way"], { says: string; wants: Schemas["UnderstoodIn"]["wants"]; example: string }> =
+  {
+    label: { says: "label rate", wants: "rate", example: "4 mL/L" },
+    pack: { says: "what a pack treats", wants: "coverage", example: "400 mL treats 80 L" },
+    active: { says: "active ingredient", wants: "rate", example: "0.4 lb/1000 ft2" },
+    parts: { says: "parts", wants: "ratio", example: "15:1 water to product" },
+    strength: { says: "strength in the end", wants: "share", example: "10 %" },
+    amount: { says: "the same for each", wants: "amount", example: "3 g" },
+  };
 const how = ref(false);
 const told = computed(() => props.doses.told(one.value.key));
-const tool = computed(() => props.doses.tools.value.find((each) => each.text === told.value?.with_tool || each.name === told.value?.tool));
-const says = (part: string) => props.doses.says(`${props.at}.${part}`) ?? props.work.says(`${props.at}.${part}`);
+const tool = computed(() =>
+  props.doses.tools.value.find(
+    (each) => each.text === told.value?.with_tool || each.name === told.value?.tool,
+  ),
+);
+const says = (part: string) =>
+  props.doses.says(`${props.at}.${part}`) ?? props.work.says(`${props.at}.${part}`);
 /** A sentence about the rate only once something is written there. */
 const rateSays = computed(() => (one.value.rate.trim() ? says("rate") : props.work.says(`${props.at}.rate`)));
-const standing = computed(() => ({ fine: "measured well enough", warn: "coarse: more than 5 % off either way", refuse: "too coarse: more than 20 % off either way" })[told.value?.standing ?? "fine"]);
+const standing = computed(
+  () =>
+    ({
+      fine: "measured well enough",
+      warn: "coarse: more than 5 % off either way",
+      refuse: "too coarse: more than 20 % off either way",
+    })[told.value?.standing ?? "fine"],
+);
 /** The amount that a tool is really filled with. */
 const atOnce = computed(() => Number.parseFloat(told.value?.measures ?? ""));
 function takeStock(): void {
@@ -49,50 +70,144 @@ const finer = computed(() => {
 
 <template>
   <li class="border-l-4 border-line py-1 pl-3 sm:pl-4">
-    <div class="grid grid-cols-[minmax(0,1fr)_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)_minmax(0,1.3fr)_44px]">
-      <label><span class="sr-only">Product of dose {{ place + 1 }} of {{ name }}</span>
-        <select v-model="one.product" class="field"><option value="">which product?</option><option v-for="each in plan.products" :key="each.key" :value="each.key">{{ each.name || "unnamed product" }}</option></select>
+    <div
+      class="grid grid-cols-[minmax(0,1fr)_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)_minmax(0,1.3fr)_44px]"
+    >
+      <label
+        ><span class="sr-only">Product of dose {{ place + 1 }} of {{ name }}</span>
+        <select v-model="one.product" class="field">
+          <option value="">which product?</option>
+          <option v-for="each in plan.products" :key="each.key" :value="each.key">
+            {{ each.name || "unnamed product" }}
+          </option>
+        </select>
         <ProblemText :says="work.says(`${at}.product`)" />
       </label>
-      <label class="max-sm:col-start-1"><span class="sr-only">How the rate of {{ name }} is written</span>
-        <select v-model="one.way" class="field"><option v-for="(each, key) in WAYS" :key="key" :value="key">{{ each.says }}</option></select>
+      <label class="max-sm:col-start-1"
+        ><span class="sr-only">How the rate of {{ name }} is written</span>
+        <select v-model="one.way" class="field">
+          <option v-for="(each, key) in WAYS" :key="key" :value="key">{{ each.says }}</option>
+        </select>
       </label>
-      <EchoField v-model="one.rate" class="max-sm:col-start-1" :label="`Rate of dose ${place + 1} of ${name}`" hide-label :wants="WAYS[one.way].wants" :system="plan.system" :placeholder="WAYS[one.way].example" :bench="one.way === 'amount' ? 'label' : undefined" :says="rateSays" />
-      <TakeOut class="max-sm:col-start-2 max-sm:row-start-1" :what="`dose ${place + 1} of ${name}`" @out="emit('out')" />
+      <EchoField
+        v-model="one.rate"
+        class="max-sm:col-start-1"
+        :label="`Rate of dose ${place + 1} of ${name}`"
+        hide-label
+        :wants="WAYS[one.way].wants"
+        :system="plan.system"
+        :placeholder="WAYS[one.way].example"
+        :bench="one.way === 'amount' ? 'label' : undefined"
+        :says="rateSays"
+      />
+      <TakeOut
+        class="max-sm:col-start-2 max-sm:row-start-1"
+        :what="`dose ${place + 1} of ${name}`"
+        @out="emit('out')"
+      />
     </div>
-    <div v-if="told" class="mt-1 grid gap-x-6 gap-y-2 sm:grid-cols-[auto_minmax(0,1fr)]" :data-test="`dose-${one.key}`">
+    <div
+      v-if="told"
+      class="mt-1 grid gap-x-6 gap-y-2 sm:grid-cols-[auto_minmax(0,1fr)]"
+      :data-test="`dose-${one.key}`"
+    >
       <div class="min-w-36">
         <p class="text-[1.5rem] leading-tight font-bold whitespace-nowrap">{{ told.says }}</p>
         <p class="text-[0.92rem] text-soft">for each {{ plan.sample_word || "sample" }}</p>
         <button type="button" class="quiet -ml-2" :aria-expanded="how" @click="how = !how">How?</button>
       </div>
       <div class="min-w-0">
-        <MeasurePicture v-if="tool && !one.stock && atOnce > 0" :amount="atOnce" :most="tool.most" :graduation="tool.graduation" :unit="told.unit" />
-        <p v-if="told.standing && !one.stock"><b v-if="told.standing !== 'fine'">{{ told.tool }}</b><template v-else>{{ told.tool }}</template>: ± {{ honest(100 * (told.relative_error ?? 0), 2) }} %, {{ standing }}.</p>
-        <p v-else-if="!told.standing" class="text-soft">{{ doses.tools.value.length ? `None of your tools measures ${told.unit}.` : "List your tools below to see whether they can measure this." }}</p>
+        <MeasurePicture
+          v-if="tool && !one.stock && atOnce > 0"
+          :amount="atOnce"
+          :most="tool.most"
+          :graduation="tool.graduation"
+          :unit="told.unit"
+        />
+        <p v-if="told.standing && !one.stock">
+          <b v-if="told.standing !== 'fine'">{{ told.tool }}</b><template v-else>{{ told.tool }}</template
+          >: ± {{ honest(100 * (told.relative_error ?? 0), 2) }} %, {{ standing }}.
+        </p>
+        <p v-else-if="!told.standing" class="text-soft">
+          {{
+            doses.tools.value.length
+              ? `None of your tools measures ${told.unit}.`
+              : "List your tools below to see whether they can measure this."
+          }}
+        </p>
         <p v-if="one.stock" class="border-l-4 border-ink pl-3">{{ told.stock }}</p>
         <div class="flex flex-wrap items-center gap-x-3">
-          <label class="min-w-40 grow sm:max-w-64"><span class="sr-only">Measured with, dose {{ place + 1 }} of {{ name }}</span>
-            <select :value="one.tool" class="field" @change="takeTool(($event.target as HTMLSelectElement).value)">
+          <label class="min-w-40 grow sm:max-w-64"
+            ><span class="sr-only">Measured with, dose {{ place + 1 }} of {{ name }}</span>
+            <select
+              :value="one.tool"
+              class="field"
+              @change="takeTool(($event.target as HTMLSelectElement).value)"
+            >
               <option value="">with my best tool</option>
-              <option v-for="each in doses.tools.value" :key="each.id" :value="each.text">{{ each.name }}</option>
-              <option v-if="one.tool && !doses.tools.value.some((each) => each.text === one.tool)" :value="one.tool">{{ one.tool }}</option>
+              <option v-for="each in doses.tools.value" :key="each.id" :value="each.text">
+                {{ each.name }}
+              </option>
+              <option
+                v-if="one.tool && !doses.tools.value.some((each) => each.text === one.tool)"
+                :value="one.tool"
+              >
+                {{ one.tool }}
+              </option>
             </select>
           </label>
-          <button v-if="one.stock" type="button" class="quiet" @click="one.stock = false">Measure it directly</button>
-          <NumberField :model-value="one.times" class="w-24" :label="`Times in the trial, dose ${place + 1} of ${name}`" hide-label unit="×" whole needed :says="work.says(`${at}.times`)" @update:model-value="(n) => n !== null && (one.times = n)" />
+          <button v-if="one.stock" type="button" class="quiet" @click="one.stock = false">
+            Measure it directly
+          </button>
+          <NumberField
+            :model-value="one.times"
+            class="w-24"
+            :label="`Times in the trial, dose ${place + 1} of ${name}`"
+            hide-label
+            unit="×"
+            whole
+            needed
+            :says="work.says(`${at}.times`)"
+            @update:model-value="(n) => n !== null && (one.times = n)"
+          />
         </div>
         <ProblemText :says="doses.says(`${at}.tool`) ?? work.says(`${at}.tool`)" />
       </div>
-      <ul v-if="told.ways.length && !one.stock" class="grid gap-2 border-2 border-ink p-3 sm:col-span-2" aria-label="Ways out">
-        <li v-for="way in told.ways" :key="way" class="flex flex-wrap items-center justify-between gap-x-4 gap-y-1">
+      <ul
+        v-if="told.ways.length && !one.stock"
+        class="grid gap-2 border-2 border-ink p-3 sm:col-span-2"
+        aria-label="Ways out"
+      >
+        <li
+          v-for="way in told.ways"
+          :key="way"
+          class="flex flex-wrap items-center justify-between gap-x-4 gap-y-1"
+        >
           <span class="min-w-0 grow basis-72">{{ way }}</span>
-          <button v-if="way.startsWith('Make a stock')" type="button" class="press press-small" @click="takeStock">Take the stock way</button>
-          <button v-else-if="finer && way.startsWith('Take ')" type="button" class="press press-small" @click="takeTool(finer.text)">Take that tool</button>
+          <button
+            v-if="way.startsWith('Make a stock')"
+            type="button"
+            class="press press-small"
+            @click="takeStock"
+          >
+            Take the stock way
+          </button>
+          <button
+            v-else-if="finer && way.startsWith('Take ')"
+            type="button"
+            class="press press-small"
+            @click="takeTool(finer.text)"
+          >
+            Take that tool
+          </button>
         </li>
-        <li v-if="plan.mixing === 'each'">Or mix one batch for all of them, above: the larger amount is measured better.</li>
+        <li v-if="plan.mixing === 'each'">
+          Or mix one batch for all of them, above: the larger amount is measured better.
+        </li>
       </ul>
-      <ol v-if="how" class="list-decimal pl-5 sm:col-span-2"><li v-for="step in told.steps" :key="step">{{ step }}</li></ol>
+      <ol v-if="how" class="list-decimal pl-5 sm:col-span-2">
+        <li v-for="step in told.steps" :key="step">{{ step }}</li>
+      </ol>
     </div>
   </li>
 </template>

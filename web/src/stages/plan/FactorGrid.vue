@@ -20,7 +20,15 @@ const letter = (cell: Cell) => {
 function toggle(cell: Cell): void {
   const place = plan.value.treatments.findIndex((one) => one.key === cell.treatment);
   if (place >= 0) plan.value.treatments.splice(place, 1);
-  else plan.value.treatments.push(treatment({ name: cell.name, levels: cell.levels, samples: plan.value.treatments.at(-1)?.samples ?? 4, kind: plan.value.treatments.length ? "treatment" : "standard" }));
+  else
+    plan.value.treatments.push(
+      treatment({
+        name: cell.name,
+        levels: cell.levels,
+        samples: plan.value.treatments.at(-1)?.samples ?? 4,
+        kind: plan.value.treatments.length ? "treatment" : "standard",
+      }),
+    );
 }
 function takeAll(): void {
   for (const cell of cells.value) if (!cell.treatment) toggle(cell);
@@ -35,13 +43,26 @@ const retitle = (change: () => void) => renamed(plan.value, change);
 <template>
   <div>
     <ul v-if="plan.factors.length" class="grid gap-3">
-      <FactorRow v-for="(one, i) in plan.factors" :key="one.key" v-model="plan.factors[i]!" :place="i" :work="work" @out="leaveOut(i)" @rename="retitle" />
+      <FactorRow
+        v-for="(one, i) in plan.factors"
+        :key="one.key"
+        v-model="plan.factors[i]!"
+        :place="i"
+        :work="work"
+        @out="leaveOut(i)"
+        @rename="retitle"
+      />
     </ul>
-    <button type="button" class="press press-small mt-3" @click="plan.factors.push(factor())">{{ plan.factors.length ? "Add another factor" : "Begin with a factor" }}</button>
+    <button type="button" class="press press-small mt-3" @click="plan.factors.push(factor())">
+      {{ plan.factors.length ? "Add another factor" : "Begin with a factor" }}
+    </button>
     <ProblemText :says="work.says('factors')" />
     <template v-if="cells.length">
       <div class="mt-5 flex flex-wrap items-baseline justify-between gap-3">
-        <p><b>{{ cells.filter((cell) => cell.treatment).length }} of {{ cells.length }}</b> combinations are taken. Press one to take it or to leave it.</p>
+        <p>
+          <b>{{ cells.filter((cell) => cell.treatment).length }} of {{ cells.length }}</b> combinations are
+          taken. Press one to take it or to leave it.
+        </p>
         <button type="button" class="quiet" @click="takeAll">Take all {{ cells.length }}</button>
       </div>
       <div class="mt-1 overflow-x-auto">
@@ -49,16 +70,34 @@ const retitle = (change: () => void) => renamed(plan.value, change);
           <thead>
             <tr>
               <th class="pr-2 text-left text-[0.9rem] font-normal text-soft" scope="col">{{ grid.down }}</th>
-              <th v-for="column in grid.columns" :key="column.key" scope="col" class="text-left text-[0.95rem]">{{ column.name || "…" }}</th>
+              <th
+                v-for="column in grid.columns"
+                :key="column.key"
+                scope="col"
+                class="text-left text-[0.95rem]"
+              >
+                {{ column.name || "…" }}
+              </th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="row in grid.rows" :key="row.name">
               <th scope="row" class="w-36 pr-2 text-left text-[0.95rem]">{{ row.name }}</th>
               <td v-for="cell in row.cells" :key="cell.name" class="p-0">
-                <button type="button" class="cell" :class="{ taken: cell.treatment }" :aria-pressed="Boolean(cell.treatment)" :aria-label="cell.name" @click="toggle(cell)">
+                <button
+                  type="button"
+                  class="cell"
+                  :class="{ taken: cell.treatment }"
+                  :aria-pressed="Boolean(cell.treatment)"
+                  :aria-label="cell.name"
+                  @click="toggle(cell)"
+                >
                   <span class="code text-[1.15rem]">{{ letter(cell) }}</span>
-                  <span class="text-[0.9rem]">{{ cell.treatment ? `${plan.treatments.find((one) => one.key === cell.treatment)!.samples} each` : "left out" }}</span>
+                  <span class="text-[0.9rem]">{{
+                    cell.treatment
+                      ? `${plan.treatments.find((one) => one.key === cell.treatment)!.samples} each`
+                      : "left out"
+                  }}</span>
                 </button>
               </td>
             </tr>
@@ -70,6 +109,22 @@ const retitle = (change: () => void) => renamed(plan.value, change);
 </template>
 
 <style scoped>
-.cell { width: 100%; min-width: 6rem; min-height: 56px; display: flex; align-items: center; gap: 0.7rem; padding: 0 0.8rem; border: 2px dashed var(--line); color: var(--soft); }
-.taken { border: 2px solid var(--ink); background: var(--sheet); color: var(--ink); box-shadow: inset 6px 0 0 var(--ink); padding-left: 1.1rem; }
+.cell {
+  width: 100%;
+  min-width: 6rem;
+  min-height: 56px;
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+  padding: 0 0.8rem;
+  border: 2px dashed var(--line);
+  color: var(--soft);
+}
+.taken {
+  border: 2px solid var(--ink);
+  background: var(--sheet);
+  color: var(--ink);
+  box-shadow: inset 6px 0 0 var(--ink);
+  padding-left: 1.1rem;
+}
 </style>

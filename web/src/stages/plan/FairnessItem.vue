@@ -28,27 +28,93 @@ function giveUp(): void {
 
 <template>
   <li class="item" :class="item.standing" :aria-label="item.title">
-    <svg viewBox="0 0 20 20" class="mt-1 h-5 w-5 flex-none" role="img" :aria-label="item.standing === 'kept' ? 'kept' : item.standing === 'open' ? 'open' : 'given up'">
-      <rect x="2" y="2" width="16" height="16" :fill="item.standing === 'kept' ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2.4" />
+    <svg
+      viewBox="0 0 20 20"
+      class="mt-1 h-5 w-5 flex-none"
+      role="img"
+      :aria-label="item.standing === 'kept' ? 'kept' : item.standing === 'open' ? 'open' : 'given up'"
+    >
+      <rect
+        x="2"
+        y="2"
+        width="16"
+        height="16"
+        :fill="item.standing === 'kept' ? 'currentColor' : 'none'"
+        stroke="currentColor"
+        stroke-width="2.4"
+      />
       <path v-if="item.standing === 'given_up'" d="M3 17 17 3" stroke="currentColor" stroke-width="2.6" />
     </svg>
     <div class="min-w-0 grow">
-      <p><b>{{ item.title }}</b></p>
-      <p class="text-[0.95rem]" :title="vouched ? item.says : undefined">{{ item.standing === "given_up" ? `Given up: ${item.reason}` : vouched ? "Vouched for in this plan." : item.says }}</p>
-      <p v-if="item.standing === 'given_up' || giving" class="text-[0.92rem] text-soft">May not be claimed then: {{ item.limit.charAt(0).toLowerCase() + item.limit.slice(1) }}</p>
+      <p>
+        <b>{{ item.title }}</b>
+      </p>
+      <p class="text-[0.95rem]" :title="vouched ? item.says : undefined">
+        {{
+          item.standing === "given_up"
+            ? `Given up: ${item.reason}`
+            : vouched
+              ? "Vouched for in this plan."
+              : item.says
+        }}
+      </p>
+      <p v-if="item.standing === 'given_up' || giving" class="text-[0.92rem] text-soft">
+        May not be claimed then: {{ item.limit.charAt(0).toLowerCase() + item.limit.slice(1) }}
+      </p>
       <p v-if="why && vouched" class="mt-1 text-[0.95rem]">{{ item.says }}</p>
       <p v-if="why" class="mt-1 text-[0.95rem] text-soft">{{ item.why }}</p>
       <div class="flex flex-wrap items-center gap-x-2">
         <template v-if="item.standing === 'open' && editable">
-          <button v-if="!item.by_plan" type="button" class="press press-small my-1" :aria-label="`Keep: ${item.title}`" @click="emit('keep')">It is so</button>
-          <button v-if="!giving" type="button" class="quiet" :aria-label="`Give up: ${item.title}`" @click="begin">Give it up</button>
+          <button
+            v-if="!item.by_plan"
+            type="button"
+            class="press press-small my-1"
+            :aria-label="`Keep: ${item.title}`"
+            @click="emit('keep')"
+          >
+            It is so
+          </button>
+          <button
+            v-if="!giving"
+            type="button"
+            class="quiet"
+            :aria-label="`Give up: ${item.title}`"
+            @click="begin"
+          >
+            Give it up
+          </button>
         </template>
-        <button v-if="taken && editable" type="button" class="quiet" :aria-label="`Take back: ${item.title}`" @click="emit('takeBack')">Take back</button>
-        <button type="button" class="quiet" :aria-expanded="why" :aria-label="`Why: ${item.title}`" @click="why = !why">Why?</button>
+        <button
+          v-if="taken && editable"
+          type="button"
+          class="quiet"
+          :aria-label="`Take back: ${item.title}`"
+          @click="emit('takeBack')"
+        >
+          Take back
+        </button>
+        <button
+          type="button"
+          class="quiet"
+          :aria-expanded="why"
+          :aria-label="`Why: ${item.title}`"
+          @click="why = !why"
+        >
+          Why?
+        </button>
       </div>
       <div v-if="giving" class="flex flex-wrap gap-2">
         <label :for="id" class="sr-only">Reason for giving up: {{ item.title }}</label>
-        <input :id="id" ref="field" v-model="reason" class="field max-w-96 grow" placeholder="because …" autocomplete="off" :aria-invalid="says ? 'true' : undefined" @keydown.enter.prevent="giveUp" />
+        <input
+          :id="id"
+          ref="field"
+          v-model="reason"
+          class="field max-w-96 grow"
+          placeholder="because …"
+          autocomplete="off"
+          :aria-invalid="says ? 'true' : undefined"
+          @keydown.enter.prevent="giveUp"
+        />
         <button type="button" class="press press-small" @click="giveUp">Give it up</button>
       </div>
       <ProblemText :says="says" />
@@ -57,7 +123,18 @@ function giveUp(): void {
 </template>
 
 <style scoped>
-.item { display: flex; gap: 0.8rem; padding: 0.7rem 0; border-bottom: 1px solid var(--line); }
-.open { background: var(--sheet); padding: 0.8rem 0.9rem; border-bottom: 2px solid var(--ink); }
-.given_up { color: var(--ink); }
+.item {
+  display: flex;
+  gap: 0.8rem;
+  padding: 0.7rem 0;
+  border-bottom: 1px solid var(--line);
+}
+.open {
+  background: var(--sheet);
+  padding: 0.8rem 0.9rem;
+  border-bottom: 2px solid var(--ink);
+}
+.given_up {
+  color: var(--ink);
+}
 </style>

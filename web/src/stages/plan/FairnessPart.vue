@@ -17,23 +17,55 @@ function stand(item: string, kept: boolean, reason: string): void {
   const others = plan.value.fairness.filter((one) => one.item !== item);
   plan.value.fairness = [...others, { item, kept, reason }];
 }
-const takeBack = (item: string) => (plan.value.fairness = plan.value.fairness.filter((one) => one.item !== item));
+const takeBack = (item: string) =>
+  (plan.value.fairness = plan.value.fairness.filter((one) => one.item !== item));
 </script>
 
 <template>
   <div>
     <div class="mt-4 flex flex-wrap items-center justify-between gap-4">
       <p class="max-w-md text-[1.1rem] leading-snug">
-        <b>{{ count("kept") }} of {{ items.length }} kept{{ count("given_up") ? `, ${count("given_up")} given up` : "" }}.</b>
-        {{ open.length ? `${open.length} still to be kept, or given up with a reason that the verdict will tell.` : "Nothing is open: the comparison is as fair as you can make it." }}
+        <b
+          >{{ count("kept") }} of {{ items.length }} kept{{
+            count("given_up") ? `, ${count("given_up")} given up` : ""
+          }}.</b
+        >
+        {{
+          open.length
+            ? `${open.length} still to be kept, or given up with a reason that the verdict will tell.`
+            : "Nothing is open: the comparison is as fair as you can make it."
+        }}
       </p>
-      <TallyStrokes :solid="count('kept')" :hollow="count('given_up')" :rest="open.length" :label="`${count('kept')} kept, ${count('given_up')} given up, ${open.length} open`" />
+      <TallyStrokes
+        :solid="count('kept')"
+        :hollow="count('given_up')"
+        :rest="open.length"
+        :label="`${count('kept')} kept, ${count('given_up')} given up, ${open.length} open`"
+      />
     </div>
     <PlanRow v-if="open.length" title="Open">
-      <ul class="grid gap-2"><FairnessItem v-for="one in open" :key="one.key" :item="one" :editable="work.editable.value" @keep="stand(one.key, true, '')" @give-up="(reason) => stand(one.key, false, reason)" /></ul>
+      <ul class="grid gap-2">
+        <FairnessItem
+          v-for="one in open"
+          :key="one.key"
+          :item="one"
+          :editable="work.editable.value"
+          @keep="stand(one.key, true, '')"
+          @give-up="(reason) => stand(one.key, false, reason)"
+        />
+      </ul>
     </PlanRow>
     <PlanRow title="Settled">
-      <ul class="grid gap-x-6 xl:grid-cols-2"><FairnessItem v-for="one in rest" :key="one.key" :item="one" :editable="work.editable.value" :taken="plan.fairness.some((mine) => mine.item === one.key)" @take-back="takeBack(one.key)" /></ul>
+      <ul class="grid gap-x-6 xl:grid-cols-2">
+        <FairnessItem
+          v-for="one in rest"
+          :key="one.key"
+          :item="one"
+          :editable="work.editable.value"
+          :taken="plan.fairness.some((mine) => mine.item === one.key)"
+          @take-back="takeBack(one.key)"
+        />
+      </ul>
     </PlanRow>
   </div>
 </template>

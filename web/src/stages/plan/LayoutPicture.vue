@@ -24,15 +24,24 @@ async function ask(): Promise<void> {
     if (mine === turn) [drawn.value, says.value] = [undefined, problemsOf(error)[0]!.says];
   }
 }
-watch(() => [JSON.stringify([props.plan.layout, props.plan.treatments, props.plan.factors]), draw.value], () => {
-  window.clearTimeout(timer);
-  timer = window.setTimeout(() => void ask(), 250);
-}, { immediate: true });
+watch(
+  () => [JSON.stringify([props.plan.layout, props.plan.treatments, props.plan.factors]), draw.value],
+  () => {
+    window.clearTimeout(timer);
+    timer = window.setTimeout(() => void ask(), 250);
+  },
+  { immediate: true },
+);
 onUnmounted(() => window.clearTimeout(timer));
 
 const letters = computed(() => new Map(props.plan.treatments.map((one, i) => [one.key, letterOf(i)])));
 const kind = computed(() => props.plan.layout.kind);
-interface Board { key: string; name: string; columns: number; cells: { at: string; letter: string; guard: boolean }[] }
+interface Board {
+  key: string;
+  name: string;
+  columns: number;
+  cells: { at: string; letter: string; guard: boolean }[];
+}
 /** The boards to draw: a block, a square, or all at once; whole plots and pairs are rows. */
 const boards = computed<Board[]>(() => {
   const groups = new Map<string, Slot[]>();
@@ -40,14 +49,29 @@ const boards = computed<Board[]>(() => {
     const key = kind.value === "latin" ? `${slot.plot}` : (slot.block ?? "");
     groups.set(key, [...(groups.get(key) ?? []), slot]);
   }
-  const named = (key: string) => (kind.value === "latin" ? (groups.size > 1 ? `Square ${key}` : "") : (props.plan.layout.blocks.find((one) => one.key === key)?.name ?? ""));
+  const named = (key: string) =>
+    kind.value === "latin"
+      ? groups.size > 1
+        ? `Square ${key}`
+        : ""
+      : (props.plan.layout.blocks.find((one) => one.key === key)?.name ?? "");
   return [...groups].map(([key, slots]) => ({ key, name: named(key), ...placed(slots) }));
 });
 function placed(slots: Slot[]): Pick<Board, "columns" | "cells"> {
   const grid = props.plan.layout.grid;
-  const rows = grid && drawn.value!.spots.length ? grid.rows : Math.max(0, ...slots.map((slot) => slot.row ?? 0));
-  const columns = grid && drawn.value!.spots.length ? grid.columns : Math.max(0, ...slots.map((slot) => slot.column ?? 0));
-  if (!rows || !columns || kind.value === "pairs") return { columns: kind.value === "pairs" ? 2 : 0, cells: slots.map((slot) => ({ at: `${slot.place}`, letter: letters.value.get(slot.treatment)!, guard: false })) };
+  const rows =
+    grid && drawn.value!.spots.length ? grid.rows : Math.max(0, ...slots.map((slot) => slot.row ?? 0));
+  const columns =
+    grid && drawn.value!.spots.length ? grid.columns : Math.max(0, ...slots.map((slot) => slot.column ?? 0));
+  if (!rows || !columns || kind.value === "pairs")
+    return {
+      columns: kind.value === "pairs" ? 2 : 0,
+      cells: slots.map((slot) => ({
+        at: `${slot.place}`,
+        letter: letters.value.get(slot.treatment)!,
+        guard: false,
+      })),
+    };
   const by = new Map(slots.map((slot) => [`${slot.row},${slot.column}`, slot]));
   const free = new Set(drawn.value!.spots.map((spot) => `${spot.row},${spot.column}`));
   const cells = Array.from({ length: rows * columns }, (_, i) => {
@@ -59,13 +83,22 @@ function placed(slots: Slot[]): Pick<Board, "columns" | "cells"> {
 }
 const line = (board: Board, row: number) => board.cells.slice(row * board.columns, (row + 1) * board.columns);
 const described = (board: Board) =>
-  board.columns ? Array.from({ length: Math.ceil(board.cells.length / board.columns) }, (_, row) => line(board, row).map((cell) => cell.letter || (cell.guard ? "guard" : "empty")).join(" ")).join("; ") : board.cells.map((cell) => cell.letter).join(" ");
+  board.columns
+    ? Array.from({ length: Math.ceil(board.cells.length / board.columns) }, (_, row) =>
+        line(board, row)
+          .map((cell) => cell.letter || (cell.guard ? "guard" : "empty"))
+          .join(" "),
+      ).join("; ")
+    : board.cells.map((cell) => cell.letter).join(" ");
 </script>
 
 <template>
   <section class="rule mt-4 pt-4" aria-label="One possible draw">
     <div class="flex flex-wrap items-baseline justify-between gap-3">
-      <h2 class="text-[1.05rem]">One possible draw <span class="ml-2 text-[0.9rem] font-normal text-soft">the real one is drawn with the seal</span></h2>
+      <h2 class="text-[1.05rem]">
+        One possible draw
+        <span class="ml-2 text-[0.9rem] font-normal text-soft">the real one is drawn with the seal</span>
+      </h2>
       <button type="button" class="quiet" @click="draw += 1">Draw another</button>
     </div>
     <ProblemText :says="says" />
@@ -73,14 +106,40 @@ const described = (board: Board) =>
       <div class="mt-2 flex flex-wrap gap-x-8 gap-y-5">
         <figure v-for="board in boards" :key="board.key" class="min-w-0 max-w-full">
           <figcaption v-if="board.name" class="mb-1 font-bold">{{ board.name }}</figcaption>
-          <div class="board" :class="{ loose: !board.columns, pairs: kind === 'pairs', plots: kind === 'split' }" :style="board.columns ? { gridTemplateColumns: `repeat(${board.columns}, ${board.columns > 9 ? 38 : 50}px)` } : {}" role="img" :aria-label="`${board.name || 'The places'}: ${described(board)}`" tabindex="0">
-            <span v-for="cell in board.cells" :key="cell.at" class="place code" :class="{ guard: cell.guard, free: !cell.letter && !cell.guard }">{{ cell.letter }}</span>
+          <div
+            class="board"
+            :class="{ loose: !board.columns, pairs: kind === 'pairs', plots: kind === 'split' }"
+            :style="
+              board.columns
+                ? { gridTemplateColumns: `repeat(${board.columns}, ${board.columns > 9 ? 38 : 50}px)` }
+                : {}
+            "
+            role="img"
+            :aria-label="`${board.name || 'The places'}: ${described(board)}`"
+            tabindex="0"
+          >
+            <span
+              v-for="cell in board.cells"
+              :key="cell.at"
+              class="place code"
+              :class="{ guard: cell.guard, free: !cell.letter && !cell.guard }"
+              >{{ cell.letter }}</span
+            >
           </div>
         </figure>
       </div>
       <dl class="mt-3 flex flex-wrap gap-x-5 gap-y-1 text-[0.95rem]">
-        <div v-for="one in plan.treatments" :key="one.key" class="flex gap-2"><dt class="code">{{ letters.get(one.key) }}</dt><dd>{{ one.name }}</dd></div>
-        <div v-if="boards.some((board) => board.cells.some((cell) => cell.guard))" class="flex items-center gap-2"><dt><span class="place guard inline-block !h-4 !w-6" /></dt><dd>guard</dd></div>
+        <div v-for="one in plan.treatments" :key="one.key" class="flex gap-2">
+          <dt class="code">{{ letters.get(one.key) }}</dt>
+          <dd>{{ one.name }}</dd>
+        </div>
+        <div
+          v-if="boards.some((board) => board.cells.some((cell) => cell.guard))"
+          class="flex items-center gap-2"
+        >
+          <dt><span class="place guard inline-block !h-4 !w-6" /></dt>
+          <dd>guard</dd>
+        </div>
       </dl>
       <p v-if="drawn.more" class="mt-2 text-soft">And {{ drawn.more }} more.</p>
     </template>
@@ -88,12 +147,44 @@ const described = (board: Board) =>
 </template>
 
 <style scoped>
-.board { display: grid; gap: 3px; overflow-x: auto; max-width: 100%; }
-.loose .place { width: 46px; }
-.loose { display: flex; flex-wrap: wrap; max-width: 42rem; }
-.pairs { display: grid; grid-auto-flow: row; column-gap: 0; row-gap: 6px; }
-.plots { row-gap: 8px; column-gap: 0; }
-.place { width: 100%; height: 40px; display: grid; place-items: center; background: var(--sheet); border: 1.5px solid var(--ink); }
-.guard { background: repeating-linear-gradient(135deg, var(--line) 0 3px, transparent 3px 7px); border: 1px solid var(--line); }
-.free { border: 1.5px dashed var(--line); background: none; }
+.board {
+  display: grid;
+  gap: 3px;
+  overflow-x: auto;
+  max-width: 100%;
+}
+.loose .place {
+  width: 46px;
+}
+.loose {
+  display: flex;
+  flex-wrap: wrap;
+  max-width: 42rem;
+}
+.pairs {
+  display: grid;
+  grid-auto-flow: row;
+  column-gap: 0;
+  row-gap: 6px;
+}
+.plots {
+  row-gap: 8px;
+  column-gap: 0;
+}
+.place {
+  width: 100%;
+  height: 40px;
+  display: grid;
+  place-items: center;
+  background: var(--sheet);
+  border: 1.5px solid var(--ink);
+}
+.guard {
+  background: repeating-linear-gradient(135deg, var(--line) 0 3px, transparent 3px 7px);
+  border: 1px solid var(--line);
+}
+.free {
+  border: 1.5px dashed var(--line);
+  background: none;
+}
 </style>

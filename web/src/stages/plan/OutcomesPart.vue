@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** What is looked at: each outcome as a sentence, opened to be changed; several attributes at once from a template. */
+/** What is looked at: each outcome as a sentence, opened to be changed; several attributes at once from a
+ * template.
+ */
 import { ref } from "vue";
 
 import OutcomeEditor from "./OutcomeEditor.vue";
@@ -16,7 +18,12 @@ const plan = defineModel<Plan>({ required: true });
 const props = defineProps<{ work: PlanAtWork }>();
 const open = ref<string | null>(null);
 const choosing = ref(false);
-const BETTER = { more: "more is better", less: "less is better", target: "nearest the target is best", none: "told without a winner" };
+const BETTER = {
+  more: "more is better",
+  less: "less is better",
+  target: "nearest the target is best",
+  none: "told without a winner",
+};
 const hasPrimary = () => plan.value.outcomes.some((one) => one.primary);
 
 function add(): void {
@@ -28,10 +35,22 @@ function take(template: Schemas["Template"]): void {
   choosing.value = false;
   const group = template.attributes.length > 1 ? template.name : "";
   for (const { name, scale, better, margin } of template.attributes)
-    plan.value.outcomes.push(outcome({ name, scale, better, margin, margin_unit: margin === null ? "" : differenceUnit(scale), group, primary: !hasPrimary() && better !== "none" }));
+    plan.value.outcomes.push(
+      outcome({
+        name,
+        scale,
+        better,
+        margin,
+        margin_unit: margin === null ? "" : differenceUnit(scale),
+        group,
+        primary: !hasPrimary() && better !== "none",
+      }),
+    );
 }
-const told = (one: Outcome) => `${scaleWords(one.scale)}${one.scale.kind === "note" ? "" : `, ${BETTER[one.better]}`}.`;
-const troubled = (i: number) => props.work.problems.value.some((p) => p.at.startsWith(`outcomes.${i}.`)) && props.work.tried.value;
+const told = (one: Outcome) =>
+  `${scaleWords(one.scale)}${one.scale.kind === "note" ? "" : `, ${BETTER[one.better]}`}.`;
+const troubled = (i: number) =>
+  props.work.problems.value.some((p) => p.at.startsWith(`outcomes.${i}.`)) && props.work.tried.value;
 const opens = (i: number, key: string) => open.value === key || (troubled(i) && open.value === null);
 </script>
 
@@ -42,17 +61,35 @@ const opens = (i: number, key: string) => open.value === key || (troubled(i) && 
         <div class="flex items-center gap-2 pl-3">
           <p class="grow py-2">
             <b>{{ one.name || "New outcome" }}</b>, {{ told(one) }}
-            <span v-if="one.margin" class="text-soft">A difference of {{ honest(one.margin) }} {{ differenceUnit(one.scale) }} matters.</span>
+            <span v-if="one.margin" class="text-soft"
+              >A difference of {{ honest(one.margin) }} {{ differenceUnit(one.scale) }} matters.</span
+            >
             <span v-if="!one.primary" class="text-soft"> Supporting.</span>
             <span v-if="one.group" class="text-soft"> Together with the others of “{{ one.group }}”.</span>
           </p>
-          <button type="button" class="quiet flex-none" :aria-expanded="opens(i, one.key)" :aria-label="`${opens(i, one.key) ? 'Fold' : 'Change'} ${one.name || 'the new outcome'}`" @click="open = opens(i, one.key) ? '' : one.key">
+          <button
+            type="button"
+            class="quiet flex-none"
+            :aria-expanded="opens(i, one.key)"
+            :aria-label="`${opens(i, one.key) ? 'Fold' : 'Change'} ${one.name || 'the new outcome'}`"
+            @click="open = opens(i, one.key) ? '' : one.key"
+          >
             {{ opens(i, one.key) ? "Fold" : work.editable.value ? "Change" : "Show" }}
           </button>
           <TakeOut :what="one.name || 'outcome'" @out="plan.outcomes.splice(i, 1)" />
         </div>
-        <ProblemText v-if="troubled(i) && !opens(i, one.key)" class="px-3 pb-2" says="Something here needs mending: open it." />
-        <OutcomeEditor v-if="opens(i, one.key)" v-model="plan.outcomes[i]!" :at="`outcomes.${i}`" :plan="plan" :work="work" />
+        <ProblemText
+          v-if="troubled(i) && !opens(i, one.key)"
+          class="px-3 pb-2"
+          says="Something here needs mending: open it."
+        />
+        <OutcomeEditor
+          v-if="opens(i, one.key)"
+          v-model="plan.outcomes[i]!"
+          :at="`outcomes.${i}`"
+          :plan="plan"
+          :work="work"
+        />
       </li>
     </ul>
     <div class="mt-3 flex flex-wrap gap-2">

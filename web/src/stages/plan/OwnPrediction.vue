@@ -21,22 +21,40 @@ function take(out: Schemas["PredictionOut"]): void {
   emit("written", out.written);
 }
 onMounted(async () => take(await answer(api.GET("/api/trials/{trial_id}/prediction", path))));
-const keep = () => through(async () => {
-  if (kept.value && text.value.trim() !== kept.value.text) take(await answer(api.PUT("/api/trials/{trial_id}/prediction", { ...path, body: { text: text.value } })));
-});
+const keep = () =>
+  through(async () => {
+    if (kept.value && text.value.trim() !== kept.value.text)
+      take(
+        await answer(api.PUT("/api/trials/{trial_id}/prediction", { ...path, body: { text: text.value } })),
+      );
+  });
 </script>
 
 <template>
   <div>
     <label :for="id" class="sr-only">Your prediction</label>
-    <textarea :id="id" v-model="text" class="field block" rows="2" placeholder="What do you think will happen?" :disabled="!kept || opened" :aria-invalid="says('text') ? 'true' : undefined" @change="keep" />
+    <textarea
+      :id="id"
+      v-model="text"
+      class="field block"
+      rows="2"
+      placeholder="What do you think will happen?"
+      :disabled="!kept || opened"
+      :aria-invalid="says('text') ? 'true' : undefined"
+      @change="keep"
+    />
     <ProblemText :says="says('text') ?? other" />
     <p class="mt-1 text-[0.92rem] text-soft" role="status">
       <template v-if="busy">Keeping…</template>
       <template v-else-if="opened">The key is open: all predictions stand beside the verdict.</template>
-      <template v-else-if="kept?.at">Sealed {{ moment(kept.at, zone) }}. Nobody else reads it before the key opens.</template>
+      <template v-else-if="kept?.at"
+        >Sealed {{ moment(kept.at, zone) }}. Nobody else reads it before the key opens.</template
+      >
       <template v-else>Kept sealed: nobody else reads it before the key opens.</template>
-      <span v-if="others > 0 && !opened" class="ml-1">{{ others }} {{ kept?.at ? "more " : "" }}{{ others === 1 ? "person has" : "people have" }} written theirs.</span>
+      <span v-if="others > 0 && !opened" class="ml-1"
+        >{{ others }} {{ kept?.at ? "more " : "" }}{{ others === 1 ? "person has" : "people have" }} written
+        theirs.</span
+      >
     </p>
   </div>
 </template>

@@ -33,9 +33,26 @@ const { plan, saved, savedAt, words, tried, problems, noticed } = work;
 const missing = ref("");
 const sealing = ref(false);
 const now = useNow(5_000);
-const PAGES = { question: QuestionPart, treatments: TreatmentsPart, doses: DosesPart, equal: HeldEqualPart, outcomes: OutcomesPart, layout: LayoutPart, looks: LooksPart, fairness: FairnessPart, "dry-run": DryRunPart };
+const PAGES = {
+  question: QuestionPart,
+  treatments: TreatmentsPart,
+  doses: DosesPart,
+  equal: HeldEqualPart,
+  outcomes: OutcomesPart,
+  layout: LayoutPart,
+  looks: LooksPart,
+  fairness: FairnessPart,
+  "dry-run": DryRunPart,
+};
 const here = computed<PartKey>(() => PARTS.find((one) => one.key === props.part)?.key ?? "question");
-const parts = computed(() => PARTS.map(({ key, name }) => ({ key, name, to: { name: "plan", params: { id: props.id, part: key } }, open: saved.value?.may_edit ? work.open(key) : 0 })));
+const parts = computed(() =>
+  PARTS.map(({ key, name }) => ({
+    key,
+    name,
+    to: { name: "plan", params: { id: props.id, part: key } },
+    open: saved.value?.may_edit ? work.open(key) : 0,
+  })),
+);
 const next = computed(() => PARTS[PARTS.findIndex((one) => one.key === here.value) + 1]);
 /** The first word of the judgement, for where there is no room beside the plan. */
 const short = computed(() => work.outlook.value?.headline.split(". ")[0]);
@@ -82,10 +99,15 @@ async function showFirst(): Promise<void> {
 
 <template>
   <NothingHere v-if="missing" :says="missing" />
-  <div v-else-if="plan && saved" class="lg:-my-4 lg:-mr-4 lg:grid lg:grid-cols-[minmax(0,1fr)_minmax(310px,360px)]">
+  <div
+    v-else-if="plan && saved"
+    class="lg:-my-4 lg:-mr-4 lg:grid lg:grid-cols-[minmax(0,1fr)_minmax(310px,360px)]"
+  >
     <form class="min-w-0 px-4 pt-2 pb-10 lg:px-7 lg:pt-6" novalidate @submit.prevent>
       <h1 class="sr-only">Plan of {{ plan.title }}</h1>
-      <p class="text-[0.9rem] text-soft" role="status">{{ kept }}<template v-if="noticed">. {{ noticed }}</template></p>
+      <p class="text-[0.9rem] text-soft" role="status">
+        {{ kept }}<template v-if="noticed">. {{ noticed }}</template>
+      </p>
       <ClashBox :work="work" />
       <SignInAgain v-if="work.signedOut.value" @in="work.save()" />
       <fieldset :disabled="!work.editable.value" class="min-w-0">
@@ -97,9 +119,17 @@ async function showFirst(): Promise<void> {
         <legend class="sr-only">{{ PARTS.find((one) => one.key === here)?.name }}</legend>
         <component :is="PAGES[here]" v-model="plan" :work="work" />
       </fieldset>
-      <RouterLink v-if="next" class="press mt-8" :to="{ name: 'plan', params: { id, part: next.key } }">On to {{ next.name }}</RouterLink>
-      <a v-if="short" href="#tell" class="on-panel sticky bottom-0 z-10 -mx-4 mt-6 flex min-h-12 items-center justify-between gap-3 bg-panel px-4 text-panel-ink lg:hidden">
-        <b>{{ short }}</b><span>names the best {{ Math.round(100 * work.outlook.value!.shares.right) }} times in 100</span>
+      <RouterLink v-if="next" class="press mt-8" :to="{ name: 'plan', params: { id, part: next.key } }"
+        >On to {{ next.name }}</RouterLink
+      >
+      <a
+        v-if="short"
+        href="#tell"
+        class="on-panel sticky bottom-0 z-10 -mx-4 mt-6 flex min-h-12 items-center justify-between gap-3 bg-panel px-4 text-panel-ink lg:hidden"
+      >
+        <b>{{ short }}</b><span
+          >names the best {{ Math.round(100 * work.outlook.value!.shares.right) }} times in 100</span
+        >
       </a>
     </form>
     <OutlookPanel :work="work" :sealed="saved.sealed" :zone="plan.zone" @seal="seal" />

@@ -1,12 +1,21 @@
 <script setup lang="ts">
-/** A text of the plan, with the sentence about it, and a warning where scorers would read a treatment's name. */
+/** A text of the plan, with the sentence about it, and a warning where scorers would read a treatment's name.
+ */
 import { useId } from "vue";
 
 import type { PlanAtWork } from "./usePlan";
 import ProblemText from "@/parts/ProblemText.vue";
 
 const model = defineModel<string>({ required: true });
-defineProps<{ at: string; label: string; work: PlanAtWork; placeholder?: string; heading?: boolean; area?: boolean; shown?: boolean }>();
+defineProps<{
+  at: string;
+  label: string;
+  work: PlanAtWork;
+  placeholder?: string;
+  heading?: boolean;
+  area?: boolean;
+  shown?: boolean;
+}>();
 const id = useId();
 </script>
 

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The question: what is compared and why, what the answer would change, what matters, what could hurt someone. */
+/** The question: what is compared and why, what the answer would change, what matters, what could hurt
+ * someone.
+ */
 import { computed } from "vue";
 
 import CautionList from "@/parts/CautionList.vue";
@@ -30,65 +32,181 @@ const zones = Intl.supportedValuesOf("timeZone");
       <ul class="mt-1 grid gap-1">
         <li v-for="(one, i) in plan.earlier.weaknesses" :key="one" class="flex items-start gap-2">
           <span class="grow py-2">{{ one }}</span>
-          <button type="button" class="quiet flex-none" :aria-label="`Mended: ${one}`" @click="plan.earlier!.weaknesses.splice(i, 1)">Mended</button>
+          <button
+            type="button"
+            class="quiet flex-none"
+            :aria-label="`Mended: ${one}`"
+            @click="plan.earlier!.weaknesses.splice(i, 1)"
+          >
+            Mended
+          </button>
         </li>
-        <li v-if="!plan.earlier.weaknesses.length" class="py-2 text-soft">All of its weaknesses are mended.</li>
+        <li v-if="!plan.earlier.weaknesses.length" class="py-2 text-soft">
+          All of its weaknesses are mended.
+        </li>
       </ul>
     </section>
     <PlanRow title="Question">
-      <PlanText v-model="plan.question" at="question" label="Question" :work="work" placeholder="What do you want to know?" />
+      <PlanText
+        v-model="plan.question"
+        at="question"
+        label="Question"
+        :work="work"
+        placeholder="What do you want to know?"
+      />
       <div class="mt-3 grid gap-3 sm:grid-cols-2">
-        <PlanText v-model="plan.why" at="why" label="Why it is asked" :work="work" area shown placeholder="half of us swear by it" />
-        <PlanText v-model="plan.decision" at="decision" label="What the answer would change" :work="work" area shown placeholder="what we buy next season" />
+        <PlanText
+          v-model="plan.why"
+          at="why"
+          label="Why it is asked"
+          :work="work"
+          area
+          shown
+          placeholder="half of us swear by it"
+        />
+        <PlanText
+          v-model="plan.decision"
+          at="decision"
+          label="What the answer would change"
+          :work="work"
+          area
+          shown
+          placeholder="what we buy next season"
+        />
       </div>
     </PlanRow>
     <PlanRow title="The smallest difference that matters" :hint="outcome?.name">
       <div v-if="outcome" class="max-w-60">
-        <NumberField :model-value="outcome.margin" :label="`Smallest difference that matters in ${outcome.name}`" hide-label :unit="unit === 'share' ? 'of 1' : unit" :says="work.says(`outcomes.${first}.margin`)" @update:model-value="matters" />
+        <NumberField
+          :model-value="outcome.margin"
+          :label="`Smallest difference that matters in ${outcome.name}`"
+          hide-label
+          :unit="unit === 'share' ? 'of 1' : unit"
+          :says="work.says(`outcomes.${first}.margin`)"
+          @update:model-value="matters"
+        />
       </div>
-      <p v-else>Choose what is looked at first, under <RouterLink :to="{ params: { part: 'outcomes' } }">Outcomes</RouterLink>; it has a unit of its own.</p>
+      <p v-else>
+        Choose what is looked at first, under
+        <RouterLink :to="{ params: { part: 'outcomes' } }">Outcomes</RouterLink>; it has a unit of its own.
+      </p>
     </PlanRow>
     <PlanRow title="Your prediction">
-      <OwnPrediction :trial="work.trial" :zone="plan.zone" :opened="Boolean(work.saved.value?.sealed) && !work.saved.value?.may_amend" @written="work.predicted" />
+      <OwnPrediction
+        :trial="work.trial"
+        :zone="plan.zone"
+        :opened="Boolean(work.saved.value?.sealed) && !work.saved.value?.may_amend"
+        @written="work.predicted"
+      />
     </PlanRow>
     <PlanRow title="Wanted of the winner">
       <ChoiceRow
-        v-model="plan.purpose" legend="Wanted of the winner" hide-legend
-        :choices="[{ value: 'fast', name: 'fast' }, { value: 'lasting', name: 'lasting' }, { value: 'cheap', name: 'cheap' }, { value: 'gentle', name: 'gentle' }, { value: null, name: 'no matter' }]"
+        v-model="plan.purpose"
+        legend="Wanted of the winner"
+        hide-legend
+        :choices="[
+          { value: 'fast', name: 'fast' },
+          { value: 'lasting', name: 'lasting' },
+          { value: 'cheap', name: 'cheap' },
+          { value: 'gentle', name: 'gentle' },
+          { value: null, name: 'no matter' },
+        ]"
       />
     </PlanRow>
     <PlanRow title="Used how?" hint="both are honest; the answer differs">
       <ChoiceRow
-        v-model="plan.school" legend="Used how?" hide-legend
-        :choices="[{ value: 'label', name: 'as each label says', says: 'how good is the product in use?' }, { value: 'same', name: 'all the same way', says: 'how good is what is in it, dose for dose?' }]"
+        v-model="plan.school"
+        legend="Used how?"
+        hide-legend
+        :choices="[
+          { value: 'label', name: 'as each label says', says: 'how good is the product in use?' },
+          { value: 'same', name: 'all the same way', says: 'how good is what is in it, dose for dose?' },
+        ]"
       />
     </PlanRow>
     <PlanRow title="What could hurt someone">
-      <PlanText v-model="plan.hazards" at="hazards" label="What could hurt someone" :work="work" area placeholder="fumes, sharp edges, loads that fall, allergies" />
-      <CautionList v-if="work.judged.value" :cautions="work.judged.value.cautions" :clashes="work.judged.value.clashes" />
-      <p class="mt-1 text-[0.92rem] text-soft">The product’s label and safety sheet, local rules and licensed practice go before anything written here.</p>
+      <PlanText
+        v-model="plan.hazards"
+        at="hazards"
+        label="What could hurt someone"
+        :work="work"
+        area
+        placeholder="fumes, sharp edges, loads that fall, allergies"
+      />
+      <CautionList
+        v-if="work.judged.value"
+        :cautions="work.judged.value.cautions"
+        :clashes="work.judged.value.clashes"
+      />
+      <p class="mt-1 text-[0.92rem] text-soft">
+        The product’s label and safety sheet, local rules and licensed practice go before anything written
+        here.
+      </p>
     </PlanRow>
     <PlanRow title="One sample" hint="the thing that gets a treatment by itself">
       <div class="grid gap-3 sm:grid-cols-[1fr_8rem_1fr]">
-        <PlanText v-model="plan.sample_word" at="sample_word" label="One sample is a" :work="work" shown placeholder="pot, board, jar …" />
-        <NumberField :model-value="plan.pieces" label="pieces in it" whole needed :says="work.says('pieces')" @update:model-value="(n) => n !== null && (plan.pieces = n)" />
-        <PlanText v-if="plan.pieces !== 1" v-model="plan.piece_word" at="piece_word" label="which are" :work="work" shown placeholder="stems, fish, seeds" />
+        <PlanText
+          v-model="plan.sample_word"
+          at="sample_word"
+          label="One sample is a"
+          :work="work"
+          shown
+          placeholder="pot, board, jar …"
+        />
+        <NumberField
+          :model-value="plan.pieces"
+          label="pieces in it"
+          whole
+          needed
+          :says="work.says('pieces')"
+          @update:model-value="(n) => n !== null && (plan.pieces = n)"
+        />
+        <PlanText
+          v-if="plan.pieces !== 1"
+          v-model="plan.piece_word"
+          at="piece_word"
+          label="which are"
+          :work="work"
+          shown
+          placeholder="stems, fish, seeds"
+        />
       </div>
-      <p v-if="plan.pieces > 1" class="mt-2">{{ plan.pieces }} {{ plan.piece_word || "pieces" }} in one {{ plan.sample_word || "sample" }} share its treatment and its luck: they count as one {{ plan.sample_word || "sample" }}, not as {{ plan.pieces }}.</p>
+      <p v-if="plan.pieces > 1" class="mt-2">
+        {{ plan.pieces }} {{ plan.piece_word || "pieces" }} in one {{ plan.sample_word || "sample" }} share
+        its treatment and its luck: they count as one {{ plan.sample_word || "sample" }}, not as
+        {{ plan.pieces }}.
+      </p>
     </PlanRow>
     <PlanRow title="Judged by">
       <div class="grid gap-3 sm:grid-cols-2">
-        <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Claim</span>
-          <select v-model="plan.compare" class="field"><option value="all">which is best of all</option><option value="control">which beats the control</option></select>
+        <label class="block"
+          ><span class="mb-1 block text-[0.9rem] text-soft">Claim</span>
+          <select v-model="plan.compare" class="field">
+            <option value="all">which is best of all</option>
+            <option value="control">which beats the control</option>
+          </select>
         </label>
-        <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Risk of a false alarm</span>
-          <select v-model.number="plan.alpha" class="field"><option :value="0.01">1 in 100</option><option :value="0.05">5 in 100</option><option :value="0.1">10 in 100</option></select>
+        <label class="block"
+          ><span class="mb-1 block text-[0.9rem] text-soft">Risk of a false alarm</span>
+          <select v-model.number="plan.alpha" class="field">
+            <option :value="0.01">1 in 100</option>
+            <option :value="0.05">5 in 100</option>
+            <option :value="0.1">10 in 100</option>
+          </select>
         </label>
-        <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Time zone</span>
-          <select v-model="plan.zone" class="field"><option v-if="!zones.includes(plan.zone)" :value="plan.zone">{{ plan.zone }}</option><option v-for="zone in zones" :key="zone" :value="zone">{{ zone }}</option></select>
+        <label class="block"
+          ><span class="mb-1 block text-[0.9rem] text-soft">Time zone</span>
+          <select v-model="plan.zone" class="field">
+            <option v-if="!zones.includes(plan.zone)" :value="plan.zone">{{ plan.zone }}</option>
+            <option v-for="zone in zones" :key="zone" :value="zone">{{ zone }}</option>
+          </select>
         </label>
         <div class="grid grid-cols-[1fr_5rem] gap-3">
-          <NumberField v-model="plan.sample_cost" :label="`Cost of one ${plan.sample_word || 'sample'}, bare`" :says="work.says('sample_cost')" />
+          <NumberField
+            v-model="plan.sample_cost"
+            :label="`Cost of one ${plan.sample_word || 'sample'}, bare`"
+            :says="work.says('sample_cost')"
+          />
           <PlanText v-model="plan.money" at="money" label="in" :work="work" shown />
         </div>
       </div>

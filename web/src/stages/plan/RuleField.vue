@@ -12,22 +12,40 @@ const id = useId();
 const rule = ref("");
 const { busy, says, other, through } = useAct(["rule"]);
 const EXAMPLES = ["every 5 days, eight times", "daily at 08:00, 12 times", "after 1, 3, 7 and 14 days"];
-const take = () => through(async () => {
-  emit("take", (await answer(api.POST("/api/looks", { body: { rule: rule.value, cycle_word: props.cycleWord } }))).looks);
-  rule.value = "";
-});
+const take = () =>
+  through(async () => {
+    emit(
+      "take",
+      (await answer(api.POST("/api/looks", { body: { rule: rule.value, cycle_word: props.cycleWord } })))
+        .looks,
+    );
+    rule.value = "";
+  });
 </script>
 
 <template>
   <div>
     <label :for="id" class="mb-1 block text-[0.9rem] text-soft">Write it as you would say it</label>
     <div class="flex gap-2">
-      <input :id="id" v-model="rule" class="field" autocomplete="off" :placeholder="EXAMPLES[0]" :aria-invalid="says('rule') ? 'true' : undefined" @keydown.enter.prevent="take" />
-      <button type="button" class="press press-small flex-none" :disabled="busy" @click="take">Add these looks</button>
+      <input
+        :id="id"
+        v-model="rule"
+        class="field"
+        autocomplete="off"
+        :placeholder="EXAMPLES[0]"
+        :aria-invalid="says('rule') ? 'true' : undefined"
+        @keydown.enter.prevent="take"
+      />
+      <button type="button" class="press press-small flex-none" :disabled="busy" @click="take">
+        Add these looks
+      </button>
     </div>
     <ProblemText :says="says('rule') ?? other" />
     <p class="mt-1 flex flex-wrap items-center gap-x-1 text-[0.92rem] text-soft">
-      For example: <button v-for="one in EXAMPLES" :key="one" type="button" class="quiet" @click="rule = one">{{ one }}</button>
+      For example:
+      <button v-for="one in EXAMPLES" :key="one" type="button" class="quiet" @click="rule = one">
+        {{ one }}
+      </button>
     </p>
   </div>
 </template>

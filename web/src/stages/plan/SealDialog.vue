@@ -24,7 +24,12 @@ const seal = () =>
     }
     const params = { path: { trial_id: props.id } };
     try {
-      await answer(api.POST("/api/trials/{trial_id}/seal", { params, body: { version: props.work.saved.value!.version, stay_blind: blind.value } }));
+      await answer(
+        api.POST("/api/trials/{trial_id}/seal", {
+          params,
+          body: { version: props.work.saved.value!.version, stay_blind: blind.value },
+        }),
+      );
     } catch (error) {
       // The answer may have been lost on its way: whether the plan is sealed is found out by asking.
       const found = await answer(api.GET("/api/trials/{trial_id}/course", { params })).catch(() => undefined);
@@ -39,16 +44,45 @@ const seal = () =>
 <template>
   <DialogSheet :open="true" title="Seal the plan" @close="emit('close')">
     <p class="mt-2">
-      The layout and the codes are drawn, and a fingerprint is taken over plan and key. After that nothing in the plan
-      changes, so that anyone can see that the result was not fitted to the question.
+      The layout and the codes are drawn, and a fingerprint is taken over plan and key. After that nothing in
+      the plan changes, so that anyone can see that the result was not fitted to the question.
     </p>
     <ul v-if="work.saved.value?.leaks.length" class="mt-3 border-l-4 border-ink pl-3">
-      <li>{{ work.saved.value.leaks.length === 1 ? "One text names" : `${work.saved.value.leaks.length} texts name` }} a treatment; scorers see the name blacked out.</li>
+      <li>
+        {{
+          work.saved.value.leaks.length === 1
+            ? "One text names"
+            : `${work.saved.value.leaks.length} texts name`
+        }}
+        a treatment; scorers see the name blacked out.
+      </li>
     </ul>
     <fieldset class="mt-5 grid gap-2">
       <legend class="mb-2 font-bold">And you?</legend>
-      <label class="flex gap-3 border-2 border-line p-3"><input v-model="blind" type="radio" name="blind" :value="true" class="mt-0.5 h-6 w-6 flex-none accent-ink" /><span><b>I stay blind.</b> Somebody else prepares the samples and sees the key for that; I do not, until I open it.</span></label>
-      <label class="flex gap-3 border-2 border-line p-3"><input v-model="blind" type="radio" name="blind" :value="false" class="mt-0.5 h-6 w-6 flex-none accent-ink" /><span><b>I prepare the samples.</b> I may look at the key for that; what I score afterwards is recorded as open.</span></label>
+      <label class="flex gap-3 border-2 border-line p-3"
+        ><input
+          v-model="blind"
+          type="radio"
+          name="blind"
+          :value="true"
+          class="mt-0.5 h-6 w-6 flex-none accent-ink"
+        /><span
+          ><b>I stay blind.</b> Somebody else prepares the samples and sees the key for that; I do not, until
+          I open it.</span
+        ></label
+      >
+      <label class="flex gap-3 border-2 border-line p-3"
+        ><input
+          v-model="blind"
+          type="radio"
+          name="blind"
+          :value="false"
+          class="mt-0.5 h-6 w-6 flex-none accent-ink"
+        /><span
+          ><b>I prepare the samples.</b> I may look at the key for that; what I score afterwards is recorded
+          as open.</span
+        ></label
+      >
     </fieldset>
     <ProblemText :says="says || other" />
     <div class="mt-5 flex flex-wrap gap-3">

@@ -13,11 +13,21 @@ onMounted(async () => (templates.value = (await answer(api.GET("/api/scales"))).
 
 <template>
   <DialogSheet :open="true" title="Scales to begin with" wide @close="emit('close')">
-    <ul class="mt-3 grid max-h-[60dvh] gap-2 overflow-y-auto sm:grid-cols-2" tabindex="0" aria-label="Templates">
+    <ul
+      class="mt-3 grid max-h-[60dvh] gap-2 overflow-y-auto sm:grid-cols-2"
+      tabindex="0"
+      aria-label="Templates"
+    >
       <li v-for="one in templates" :key="one.key">
-        <button type="button" class="h-full w-full border-2 border-line p-3 text-left hover:border-ink" @click="emit('take', one)">
+        <button
+          type="button"
+          class="h-full w-full border-2 border-line p-3 text-left hover:border-ink"
+          @click="emit('take', one)"
+        >
           <b>{{ one.name }}</b><span class="block text-[0.92rem] text-soft">{{ one.serves }}</span>
-          <span class="block text-[0.92rem]">{{ one.attributes.map((part) => `${part.name}: ${scaleWords(part.scale)}`).join("; ") }}</span>
+          <span class="block text-[0.92rem]">{{
+            one.attributes.map((part) => `${part.name}: ${scaleWords(part.scale)}`).join("; ")
+          }}</span>
         </button>
       </li>
     </ul>

@@ -14,24 +14,48 @@ const text = ref("");
 const { busy, says, other, through } = useAct(["text"]);
 const add = () =>
   through(async () => {
-    await props.doses.changeTools(answer(api.POST("/api/tools", { body: { text: text.value, system: props.system } })));
+    await props.doses.changeTools(
+      answer(api.POST("/api/tools", { body: { text: text.value, system: props.system } })),
+    );
     text.value = "";
   });
-const drop = (id: number) => through(() => props.doses.changeTools(answer(api.DELETE("/api/tools/{tool_id}", { params: { path: { tool_id: id } } }))));
+const drop = (id: number) =>
+  through(() =>
+    props.doses.changeTools(
+      answer(api.DELETE("/api/tools/{tool_id}", { params: { path: { tool_id: id } } })),
+    ),
+  );
 </script>
 
 <template>
   <div>
     <ul v-if="doses.tools.value.length" class="grid gap-x-6 sm:grid-cols-2">
       <li v-for="one in doses.tools.value" :key="one.id" class="rule flex items-center justify-between gap-3">
-        <span><b v-if="one.name !== one.text">{{ one.name }}, </b>{{ one.most }} {{ one.unit }} by {{ one.graduation }} {{ one.unit }}</span>
+        <span
+          ><b v-if="one.name !== one.text">{{ one.name }}, </b>{{ one.most }} {{ one.unit }} by
+          {{ one.graduation }} {{ one.unit }}</span
+        >
         <TakeOut :what="one.name" @out="drop(one.id)" />
       </li>
     </ul>
-    <p v-else class="text-soft">None yet. With your tools listed, each dose is checked against the best of them.</p>
+    <p v-else class="text-soft">
+      None yet. With your tools listed, each dose is checked against the best of them.
+    </p>
     <div class="mt-2 flex flex-wrap items-start gap-2">
-      <EchoField v-model="text" class="max-w-80 grow" label="Tool: what it holds, and how it is marked" hide-label wants="tool" :system="system" placeholder="small syringe: 1 mL by 0.01 mL" :says="says('text')" @keydown.enter.prevent="add" />
-      <button type="button" class="press press-small" :disabled="busy || !text.trim()" @click="add">Add the tool</button>
+      <EchoField
+        v-model="text"
+        class="max-w-80 grow"
+        label="Tool: what it holds, and how it is marked"
+        hide-label
+        wants="tool"
+        :system="system"
+        placeholder="small syringe: 1 mL by 0.01 mL"
+        :says="says('text')"
+        @keydown.enter.prevent="add"
+      />
+      <button type="button" class="press press-small" :disabled="busy || !text.trim()" @click="add">
+        Add the tool
+      </button>
     </div>
     <ProblemText :says="other" />
   </div>

@@ -25,22 +25,75 @@ const at = (part: string) => `treatments.${props.place}.${part}`;
 
 <template>
   <li>
-    <div class="grid grid-cols-[1fr_5.2rem_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_4.6rem_minmax(0,10rem)_auto_44px]">
-      <PlanText v-model="one.name" :at="at('name')" :label="`Name of treatment ${place + 1}`" placeholder="Name" :work="work" />
-      <NumberField :model-value="one.samples" :label="`Samples of treatment ${place + 1}`" hide-label whole needed :says="work.says(at('samples'))" @update:model-value="(n) => n !== null && (one.samples = n)" />
-      <select v-model="one.kind" class="field max-sm:col-start-1" :aria-label="`Kind of treatment ${place + 1}`">
+    <div
+      class="grid grid-cols-[1fr_5.2rem_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_4.6rem_minmax(0,10rem)_auto_44px]"
+    >
+      <PlanText
+        v-model="one.name"
+        :at="at('name')"
+        :label="`Name of treatment ${place + 1}`"
+        placeholder="Name"
+        :work="work"
+      />
+      <NumberField
+        :model-value="one.samples"
+        :label="`Samples of treatment ${place + 1}`"
+        hide-label
+        whole
+        needed
+        :says="work.says(at('samples'))"
+        @update:model-value="(n) => n !== null && (one.samples = n)"
+      />
+      <select
+        v-model="one.kind"
+        class="field max-sm:col-start-1"
+        :aria-label="`Kind of treatment ${place + 1}`"
+      >
         <option v-for="kind in KINDS" :key="kind.kind" :value="kind.kind">{{ kind.says }}</option>
       </select>
-      <button type="button" class="quiet" :aria-expanded="more" :aria-label="`${more ? 'Less' : 'More'} of treatment ${place + 1}`" @click="more = !more">{{ more ? "Less" : "More" }}</button>
-      <TakeOut class="max-sm:col-start-3 max-sm:row-start-1" :what="`treatment ${place + 1}`" @out="emit('out')" />
+      <button
+        type="button"
+        class="quiet"
+        :aria-expanded="more"
+        :aria-label="`${more ? 'Less' : 'More'} of treatment ${place + 1}`"
+        @click="more = !more"
+      >
+        {{ more ? "Less" : "More" }}
+      </button>
+      <TakeOut
+        class="max-sm:col-start-3 max-sm:row-start-1"
+        :what="`treatment ${place + 1}`"
+        @out="emit('out')"
+      />
     </div>
     <ProblemText :says="work.says(at('levels'))" />
     <div v-if="more" class="mb-3 grid gap-3 border-l-4 border-line py-2 pl-4 sm:grid-cols-[8rem_1fr]">
       <NumberField v-model="one.cost" :label="`Cost a sample, ${money}`" :says="work.says(at('cost'))" />
-      <PlanText v-model="one.note" :at="at('note')" label="Note" :work="work" shown placeholder="maker, batch, how it is given" />
-      <label class="flex min-h-11 items-center gap-3 sm:col-span-2"><input v-model="one.package" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> A package: it changes several things at once</label>
-      <PlanText v-if="one.package" v-model="one.changes" class="sm:col-span-2" :at="at('changes')" label="All that it changes" :work="work" shown placeholder="sugar, lemon and warm water" />
-      <button type="button" class="quiet justify-self-start" @click="emit('again')">Begin another from this one</button>
+      <PlanText
+        v-model="one.note"
+        :at="at('note')"
+        label="Note"
+        :work="work"
+        shown
+        placeholder="maker, batch, how it is given"
+      />
+      <label class="flex min-h-11 items-center gap-3 sm:col-span-2"
+        ><input v-model="one.package" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> A package: it
+        changes several things at once</label
+      >
+      <PlanText
+        v-if="one.package"
+        v-model="one.changes"
+        class="sm:col-span-2"
+        :at="at('changes')"
+        label="All that it changes"
+        :work="work"
+        shown
+        placeholder="sugar, lemon and warm water"
+      />
+      <button type="button" class="quiet justify-self-start" @click="emit('again')">
+        Begin another from this one
+      </button>
     </div>
   </li>
 </template>

@@ -16,7 +16,9 @@ defineProps<{ work: PlanAtWork }>();
 const library = ref(false);
 function add(): void {
   const samples = plan.value.treatments.at(-1)?.samples ?? 4;
-  plan.value.treatments.push(treatment({ samples, kind: plan.value.treatments.length ? "treatment" : "standard" }));
+  plan.value.treatments.push(
+    treatment({ samples, kind: plan.value.treatments.length ? "treatment" : "standard" }),
+  );
 }
 const COUNTS: Record<Plan["layout"]["kind"], string> = {
   random: "of each, over all places",
@@ -30,9 +32,32 @@ const COUNTS: Record<Plan["layout"]["kind"], string> = {
 <template>
   <div>
     <PlanRow title="Treatments" hint="what is compared, a control among them">
-      <p v-if="plan.treatments.length" class="mb-2 text-soft">The number is how many {{ plan.sample_word || "sample" }}s {{ COUNTS[plan.layout.kind] }}.</p>
+      <p v-if="plan.treatments.length" class="mb-2 text-soft">
+        The number is how many {{ plan.sample_word || "sample" }}s {{ COUNTS[plan.layout.kind] }}.
+      </p>
       <ul class="grid gap-2">
-        <TreatmentRow v-for="(one, i) in plan.treatments" :key="one.key" v-model="plan.treatments[i]!" :place="i" :money="plan.money" :work="work" @out="plan.treatments.splice(i, 1)" @again="plan.treatments.splice(i + 1, 0, treatment({ ...one, key: undefined, name: `${one.name}, changed`, levels: {}, doses: one.doses.map((dose) => ({ ...dose, key: newKey() })) }))" />
+        <TreatmentRow
+          v-for="(one, i) in plan.treatments"
+          :key="one.key"
+          v-model="plan.treatments[i]!"
+          :place="i"
+          :money="plan.money"
+          :work="work"
+          @out="plan.treatments.splice(i, 1)"
+          @again="
+            plan.treatments.splice(
+              i + 1,
+              0,
+              treatment({
+                ...one,
+                key: undefined,
+                name: `${one.name}, changed`,
+                levels: {},
+                doses: one.doses.map((dose) => ({ ...dose, key: newKey() })),
+              }),
+            )
+          "
+        />
       </ul>
       <div class="mt-3 flex flex-wrap gap-2">
         <button type="button" class="press press-small" @click="add">Add a treatment</button>
@@ -40,10 +65,22 @@ const COUNTS: Record<Plan["layout"]["kind"], string> = {
       </div>
       <ProblemText :says="work.says('treatments') ?? work.says('compare')" />
     </PlanRow>
-    <CautionList v-if="work.judged.value?.clashes.length" class="mt-4" :cautions="[]" :clashes="work.judged.value.clashes" />
+    <CautionList
+      v-if="work.judged.value?.clashes.length"
+      class="mt-4"
+      :cautions="[]"
+      :clashes="work.judged.value.clashes"
+    />
     <PlanRow title="From factors" hint="where you vary something in steps, or several things at once">
       <FactorGrid v-model="plan" :work="work" />
     </PlanRow>
-    <LibraryDialog v-if="library" :taken="plan.treatments.map((one) => one.name)" @take="(one) => plan.treatments.push(treatment({ ...one, samples: plan.treatments.at(-1)?.samples ?? 4 }))" @close="library = false" />
+    <LibraryDialog
+      v-if="library"
+      :taken="plan.treatments.map((one) => one.name)"
+      @take="
+        (one) => plan.treatments.push(treatment({ ...one, samples: plan.treatments.at(-1)?.samples ?? 4 }))
+      "
+      @close="library = false"
+    />
   </div>
 </template>

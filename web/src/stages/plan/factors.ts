@@ -22,7 +22,12 @@ export function cellsOf(plan: Pick<Plan, "factors" | "treatments">): Combination
   const others = factors.slice(0, -1);
   let combined: { levels: Record<string, string>; names: string[] }[] = [{ levels: {}, names: [] }];
   for (const one of others)
-    combined = combined.flatMap((so) => one.levels.map((step) => ({ levels: { ...so.levels, [one.key]: step.key }, names: [...so.names, step.name.trim()] })));
+    combined = combined.flatMap((so) =>
+      one.levels.map((step) => ({
+        levels: { ...so.levels, [one.key]: step.key },
+        names: [...so.names, step.name.trim()],
+      })),
+    );
   const has = (levels: Record<string, string>) =>
     plan.treatments.find((one) => factors.every((by) => one.levels[by.key] === levels[by.key]))?.key ?? null;
   return {
@@ -40,9 +45,15 @@ export function cellsOf(plan: Pick<Plan, "factors" | "treatments">): Combination
 
 /** Change a level's name, and with it the names of treatments that were called by their levels. */
 export function renamed(plan: Pick<Plan, "factors" | "treatments">, change: () => void): void {
-  const names = () => new Map(cellsOf(plan).rows.flatMap((row) => row.cells.flatMap((cell) => (cell.treatment ? [[cell.treatment, cell.name] as const] : []))));
+  const names = () =>
+    new Map(
+      cellsOf(plan).rows.flatMap((row) =>
+        row.cells.flatMap((cell) => (cell.treatment ? [[cell.treatment, cell.name] as const] : [])),
+      ),
+    );
   const before = names();
   change();
   const after = names();
-  for (const one of plan.treatments) if (one.name === before.get(one.key)) one.name = after.get(one.key) ?? one.name;
+  for (const one of plan.treatments)
+    if (one.name === before.get(one.key)) one.name = after.get(one.key) ?? one.name;
 }

@@ -11,25 +11,79 @@ export type Scale = Outcome["scale"];
 export const newKey = () => crypto.randomUUID().slice(0, 8);
 
 export const treatment = (known: Partial<Treatment> = {}): Treatment => ({
-  key: newKey(), name: "", kind: "treatment", samples: 4, note: "", levels: {}, package: false, changes: "", cost: null, doses: [], vessel: "", ...known,
+  key: newKey(),
+  name: "",
+  kind: "treatment",
+  samples: 4,
+  note: "",
+  levels: {},
+  package: false,
+  changes: "",
+  cost: null,
+  doses: [],
+  vessel: "",
+  ...known,
 });
 
 export const product = (known: Partial<Plan["products"][number]> = {}): Plan["products"][number] => ({
-  key: newKey(), name: "", active: "", share: "", pack: "", price: null, keeps_open: null, ...known,
+  key: newKey(),
+  name: "",
+  active: "",
+  share: "",
+  pack: "",
+  price: null,
+  keeps_open: null,
+  ...known,
 });
 
-export const dose = (of: string): Dose => ({ key: newKey(), product: of, way: "label", rate: "", tool: "", stock: false, times: 1 });
+export const dose = (of: string): Dose => ({
+  key: newKey(),
+  product: of,
+  way: "label",
+  rate: "",
+  tool: "",
+  stock: false,
+  times: 1,
+});
 
 export const block = () => ({ key: newKey(), name: "", note: "", starts: 0 });
 
 export const checkpoint = (known: Partial<Checkpoint> = {}): Checkpoint => ({
-  key: newKey(), name: "", offset: 1440, before: 0, after: 0, clock: null, cycle: null, baseline: false, stage: "", unplanned: false, ...known,
+  key: newKey(),
+  name: "",
+  offset: 1440,
+  before: 0,
+  after: 0,
+  clock: null,
+  cycle: null,
+  baseline: false,
+  stage: "",
+  unplanned: false,
+  ...known,
 });
 
 export const outcome = (known: Partial<Outcome> = {}): Outcome => ({
-  key: newKey(), name: "", scale: SCALES.grade(), better: "more", target: null, margin: null, margin_unit: "", expected: null,
-  spread: null, between: null, weight: 1, primary: false, group: "", summary: { kind: "value", checkpoint: null, baseline: null, threshold: null }, retest: "median", wait: null, wait_says: "", practised: false,
-  checkpoints: [], proof: { blanks: [], known: null, known_readings: [], repeats: [] }, ...known,
+  key: newKey(),
+  name: "",
+  scale: SCALES.grade(),
+  better: "more",
+  target: null,
+  margin: null,
+  margin_unit: "",
+  expected: null,
+  spread: null,
+  between: null,
+  weight: 1,
+  primary: false,
+  group: "",
+  summary: { kind: "value", checkpoint: null, baseline: null, threshold: null },
+  retest: "median",
+  wait: null,
+  wait_says: "",
+  practised: false,
+  checkpoints: [],
+  proof: { blanks: [], known: null, known_readings: [], repeats: [] },
+  ...known,
 });
 
 export const factor = (): Factor => ({ key: newKey(), name: "", levels: [level(), level()], hard: false });
@@ -43,15 +97,32 @@ export const grades = (anchors: string[], halves = false) =>
 
 /** A scale of each kind, to begin with. */
 export const SCALES: { [K in Scale["kind"]]: () => Extract<Scale, { kind: K }> } = {
-  grade: () => ({ kind: "grade", levels: grades(["nothing left", "poor", "middling", "good", "very good", "as new"]) }),
+  grade: () => ({
+    kind: "grade",
+    levels: grades(["nothing left", "poor", "middling", "good", "very good", "as new"]),
+  }),
   measurement: () => ({ kind: "measurement", unit: "", resolution: null, low: null, high: null }),
   count: () => ({ kind: "count", of: null, what: "" }),
   passfail: () => ({ kind: "passfail", pass_word: "passed", fail_word: "failed" }),
   percent: () => ({ kind: "percent", what: "", resolution: 5 }),
-  shade: () => ({ kind: "shade", between: false, steps: ["#f2e8cf", "#dfc98f", "#bf9b4e", "#8f6a2a"].map((swatch, i) => ({ label: String(i + 1), swatch })) }),
+  shade: () => ({
+    kind: "shade",
+    between: false,
+    steps: ["#f2e8cf", "#dfc98f", "#bf9b4e", "#8f6a2a"].map((swatch, i) => ({
+      label: String(i + 1),
+      swatch,
+    })),
+  }),
   event: () => ({ kind: "event", what: "" }),
   ladder: () => ({ kind: "ladder", unit: "kg", steps: [5, 10, 15, 20, 25], repeats: 1 }),
-  curve: () => ({ kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3, 4], number: "slope", through_zero: false }),
+  curve: () => ({
+    kind: "curve",
+    unit: "mm",
+    step_unit: "kg",
+    steps: [1, 2, 3, 4],
+    number: "slope",
+    through_zero: false,
+  }),
   note: () => ({ kind: "note", prompt: "" }),
 };
 

@@ -1,4 +1,6 @@
-/** What is typed into a plan and not yet kept by the server, on this device: it outlasts a failed save, a reload and a closed page. */
+/** What is typed into a plan and not yet kept by the server, on this device: it outlasts a failed save, a
+ * reload and a closed page.
+ */
 import type { Schemas } from "@/shell/api/client";
 import { queryClient } from "@/shell/query";
 

@@ -15,7 +15,11 @@ const plan = () => ({
 
 it("takes over what only one side changed", () => {
   const mine = { ...plan(), question: "Which soak?" };
-  const theirs = { ...plan(), title: "Peas, soaked", treatments: [{ key: "a", name: "Dry", samples: 6 }, plan().treatments[1]!] };
+  const theirs = {
+    ...plan(),
+    title: "Peas, soaked",
+    treatments: [{ key: "a", name: "Dry", samples: 6 }, plan().treatments[1]!],
+  };
   const { plan: both, clashes } = merged(plan(), mine, theirs);
   expect(both).toEqual({ ...theirs, question: "Which soak?" });
   expect(clashes).toEqual([]);

@@ -13,14 +13,22 @@ import type { Plan, PlanAtWork } from "./usePlan";
 import NumbersField from "@/parts/NumbersField.vue";
 import type { Schemas } from "@/shell/api/client";
 
-const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const json = (status: number, body: unknown) =>
+  new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 const quiet = { says: () => undefined, leak: () => undefined } as unknown as PlanAtWork;
 afterEach(() => vi.unstubAllGlobals());
 
 describe("new entries", () => {
   it("have a sound scale of each kind, and halves where they are wanted", () => {
-    for (const kind of Object.keys(SCALE_NAMES) as (keyof typeof SCALES)[]) expect(SCALES[kind]().kind).toBe(kind);
-    expect(grades(["gone", "poor", "good"], true).map((one) => [one.value, one.label])).toEqual([[0, "0"], [0.5, "½"], [1, "1"], [1.5, "1½"], [2, "2"]]);
+    for (const kind of Object.keys(SCALE_NAMES) as (keyof typeof SCALES)[])
+      expect(SCALES[kind]().kind).toBe(kind);
+    expect(grades(["gone", "poor", "good"], true).map((one) => [one.value, one.label])).toEqual([
+      [0, "0"],
+      [0.5, "½"],
+      [1, "1"],
+      [1.5, "1½"],
+      [2, "2"],
+    ]);
   });
 
   it("belong to a part each, whatever their path", () => {
@@ -37,7 +45,12 @@ describe("numbers in a row", () => {
     const field = mount(NumbersField, { props: { label: "Steps", modelValue: [5, 10] } });
     const input = field.find("input");
     expect(input.element.value).toBe("5, 10");
-    for (const [text, values] of [["5 10 12,5", [5, 10, 12.5]], ["−1; 2", [-1, 2]], ["1, 2, 3,", [1, 2, 3]], ["", []]] as const) {
+    for (const [text, values] of [
+      ["5 10 12,5", [5, 10, 12.5]],
+      ["−1; 2", [-1, 2]],
+      ["1, 2, 3,", [1, 2, 3]],
+      ["", []],
+    ] as const) {
       await input.setValue(text);
       expect(field.emitted("update:modelValue")!.at(-1)).toEqual([values]);
     }
@@ -63,7 +76,10 @@ describe("the levels of a grade", () => {
 
 describe("which outcomes at which look", () => {
   it("is kept as nothing where it is all, and never becomes none", async () => {
-    const plan = { outcomes: [outcome({ name: "Load" })], checkpoints: [checkpoint({ key: "a", name: "Day 1" }), checkpoint({ key: "b", name: "Day 2" })] } as Plan;
+    const plan = {
+      outcomes: [outcome({ name: "Load" })],
+      checkpoints: [checkpoint({ key: "a", name: "Day 1" }), checkpoint({ key: "b", name: "Day 2" })],
+    } as Plan;
     const grid = mount(LookGrid, { props: { modelValue: plan } });
     const [first, second] = grid.findAll("input");
     await first!.trigger("change");
@@ -76,9 +92,24 @@ describe("which outcomes at which look", () => {
 });
 
 describe("an item of the fairness list", () => {
-  const item = (more: Partial<Schemas["FairFinding"]>): Schemas["FairFinding"] => ({ key: "blind", title: "The scorer is blind", standing: "open", by_plan: false, says: "Will they not know?", why: "Hope grades upwards.", limit: "That hope did not help.", reason: "", ...more });
-  const shown = (more: Partial<Schemas["FairFinding"]>, taken = false) => mount(FairnessItem, { props: { item: item(more), editable: true, taken }, attachTo: document.body });
-  const press = (one: ReturnType<typeof shown>, name: string) => one.findAll("button").find((button) => (button.attributes("aria-label") ?? button.text()).startsWith(name))!.trigger("click");
+  const item = (more: Partial<Schemas["FairFinding"]>): Schemas["FairFinding"] => ({
+    key: "blind",
+    title: "The scorer is blind",
+    standing: "open",
+    by_plan: false,
+    says: "Will they not know?",
+    why: "Hope grades upwards.",
+    limit: "That hope did not help.",
+    reason: "",
+    ...more,
+  });
+  const shown = (more: Partial<Schemas["FairFinding"]>, taken = false) =>
+    mount(FairnessItem, { props: { item: item(more), editable: true, taken }, attachTo: document.body });
+  const press = (one: ReturnType<typeof shown>, name: string) =>
+    one
+      .findAll("button")
+      .find((button) => (button.attributes("aria-label") ?? button.text()).startsWith(name))!
+      .trigger("click");
 
   it("is kept by a person's word, or given up with a reason and not without", async () => {
     const one = shown({});
@@ -135,7 +166,23 @@ describe("a rehearsal", () => {
       if (request.method === "DELETE") return new Response(null, { status: 204 });
       if (request.method === "POST") return json(202, row(0));
       done += 50;
-      return json(200, row(done, done >= 100 ? { runs: 100, right: 60, missed: 40, false_alarms: 0, rightly_none: 0, a_miss: 2, a_false_alarm: null } : null));
+      return json(
+        200,
+        row(
+          done,
+          done >= 100
+            ? {
+                runs: 100,
+                right: 60,
+                missed: 40,
+                false_alarms: 0,
+                rightly_none: 0,
+                a_miss: 2,
+                a_false_alarm: null,
+              }
+            : null,
+        ),
+      );
     });
   });
   afterEach(() => vi.useRealTimers());

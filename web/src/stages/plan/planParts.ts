@@ -1,18 +1,50 @@
 /** The parts that a plan is written in, in the order in which people think of them. */
-export type PartKey = "question" | "treatments" | "doses" | "equal" | "outcomes" | "layout" | "looks" | "fairness" | "dry-run";
+export type PartKey =
+  "question" | "treatments" | "doses" | "equal" | "outcomes" | "layout" | "looks" | "fairness" | "dry-run";
 
 export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
-  { key: "question", name: "Question", holds: ["title", "question", "why", "decision", "hazards", "purpose", "school", "sample_word", "pieces", "piece_word", "zone", "alpha", "compare", "money", "sample_cost", "earlier"] },
+  {
+    key: "question",
+    name: "Question",
+    holds: [
+      "title",
+      "question",
+      "why",
+      "decision",
+      "hazards",
+      "purpose",
+      "school",
+      "sample_word",
+      "pieces",
+      "piece_word",
+      "zone",
+      "alpha",
+      "compare",
+      "money",
+      "sample_cost",
+      "earlier",
+    ],
+  },
   { key: "treatments", name: "Treatments", holds: ["treatments", "factors"] },
-  { key: "doses", name: "Doses", holds: ["system", "sample_size", "carrier", "top_up", "mixing", "overage", "cleaning", "products"] },
+  {
+    key: "doses",
+    name: "Doses",
+    holds: ["system", "sample_size", "carrier", "top_up", "mixing", "overage", "cleaning", "products"],
+  },
   { key: "equal", name: "Held equal", holds: ["held_equal"] },
   { key: "outcomes", name: "Outcomes", holds: ["outcomes"] },
   { key: "layout", name: "Layout", holds: ["layout", "start_values"] },
-  { key: "looks", name: "Looks", holds: ["checkpoints", "stop", "starts_on", "cycle_word", "cycle_minutes", "cycle_settings"] },
+  {
+    key: "looks",
+    name: "Looks",
+    holds: ["checkpoints", "stop", "starts_on", "cycle_word", "cycle_minutes", "cycle_settings"],
+  },
   { key: "fairness", name: "Fairness", holds: ["fairness"] },
   { key: "dry-run", name: "Dry run", holds: [] },
 ];
 
 /** The part of the plan that a path belongs to. */
 export const partOf = (at: string) =>
-  /^treatments\.\d+\.(doses|vessel)/.test(at) ? PARTS.find((one) => one.key === "doses")! : (PARTS.find((one) => one.holds.includes(at.split(".")[0]!)) ?? PARTS[0]!);
+  /^treatments\.\d+\.(doses|vessel)/.test(at)
+    ? PARTS.find((one) => one.key === "doses")!
+    : (PARTS.find((one) => one.holds.includes(at.split(".")[0]!)) ?? PARTS[0]!);

@@ -35,8 +35,10 @@ export function useDoses(plan: Ref<Plan>) {
   void ask();
   void loadTools();
 
-  const told = (dose: string): DoseTold | undefined => found.value?.bench.treated.flatMap((one) => one.doses).find((one) => one.dose === dose);
-  const treated = (treatment: string) => found.value?.bench.treated.find((one) => one.treatment === treatment);
+  const told = (dose: string): DoseTold | undefined =>
+    found.value?.bench.treated.flatMap((one) => one.doses).find((one) => one.dose === dose);
+  const treated = (treatment: string) =>
+    found.value?.bench.treated.find((one) => one.treatment === treatment);
   const says = (at: string) => found.value?.bench.problems.find((one) => one.at === at)?.says;
   async function changeTools(change: Promise<Schemas["ToolsOut"]>): Promise<void> {
     tools.value = (await change).tools;

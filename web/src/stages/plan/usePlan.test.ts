@@ -5,16 +5,71 @@ import { defineComponent, h } from "vue";
 import { usePlan, type Plan, type PlanAtWork } from "./usePlan";
 
 const PLAN: Plan = {
-  title: "Peas", question: "", why: "", decision: "", hazards: "", purpose: null, school: null, sample_word: "tray", pieces: 1,
-  piece_word: "", zone: "UTC", starts_on: null, factors: [], treatments: [], held_equal: [], outcomes: [], checkpoints: [],
-  layout: { kind: "random", blocks: [], whole_plots: 2, row_word: "row", column_word: "column", plot_word: "plot", grid: null, stagger: 0 },
-  cycle_word: "", cycle_minutes: null, cycle_settings: [], system: "metric", sample_size: "", carrier: "", top_up: false, mixing: "each", overage: 0.1,
-  cleaning: "", products: [], start_values: { what: "", unit: "", values: [], balance: false }, stop: { kind: "fixed", outcome: null }, fairness: [], alpha: 0.05, compare: "all", interim: [], repeats: 0, show_previous: false,
-  money: "£", sample_cost: null, earlier: null,
+  title: "Peas",
+  question: "",
+  why: "",
+  decision: "",
+  hazards: "",
+  purpose: null,
+  school: null,
+  sample_word: "tray",
+  pieces: 1,
+  piece_word: "",
+  zone: "UTC",
+  starts_on: null,
+  factors: [],
+  treatments: [],
+  held_equal: [],
+  outcomes: [],
+  checkpoints: [],
+  layout: {
+    kind: "random",
+    blocks: [],
+    whole_plots: 2,
+    row_word: "row",
+    column_word: "column",
+    plot_word: "plot",
+    grid: null,
+    stagger: 0,
+  },
+  cycle_word: "",
+  cycle_minutes: null,
+  cycle_settings: [],
+  system: "metric",
+  sample_size: "",
+  carrier: "",
+  top_up: false,
+  mixing: "each",
+  overage: 0.1,
+  cleaning: "",
+  products: [],
+  start_values: { what: "", unit: "", values: [], balance: false },
+  stop: { kind: "fixed", outcome: null },
+  fairness: [],
+  alpha: 0.05,
+  compare: "all",
+  interim: [],
+  repeats: 0,
+  show_previous: false,
+  money: "£",
+  sample_cost: null,
+  earlier: null,
 };
-const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
-const out = (plan: Plan, version: number, problems: { at: string; says: string }[] = []) =>
-  ({ plan, version, may_edit: true, saved_at: "2026-01-01T00:00:00Z", saved_by: "Wren", problems, leaks: [], sealed: null as unknown, amendments: [], predictions: 0, may_amend: false });
+const json = (status: number, body: unknown) =>
+  new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const out = (plan: Plan, version: number, problems: { at: string; says: string }[] = []) => ({
+  plan,
+  version,
+  may_edit: true,
+  saved_at: "2026-01-01T00:00:00Z",
+  saved_by: "Wren",
+  problems,
+  leaks: [],
+  sealed: null as unknown,
+  amendments: [],
+  predictions: 0,
+  may_amend: false,
+});
 const first = () => out(PLAN, 1, [{ at: "question", says: "Write down what you want to know." }]);
 let newest = first();
 let puts: { plan: Plan; version: number }[] = [];
@@ -35,7 +90,8 @@ beforeEach(() => {
   newest = first();
   keep = (put) => json(200, out(put.plan, put.version + 1));
   vi.stubGlobal("fetch", async (request: Request) => {
-    if (request.url.endsWith("/version")) return json(200, { version: newest.version, saved_by: "Wren", sealed: false });
+    if (request.url.endsWith("/version"))
+      return json(200, { version: newest.version, saved_by: "Wren", sealed: false });
     if (request.method === "GET") return json(200, newest);
     if (request.url.endsWith("/outlook")) return json(200, { outlook: null });
     puts.push((await request.json()) as (typeof puts)[number]);
@@ -74,16 +130,25 @@ it("never has two saves under way, so it cannot be in conflict with itself", asy
   keep = (put) => json(200, out(put.plan, put.version + 1));
   release();
   await Promise.all([first, second]);
-  expect(puts.map((put) => [put.plan.question, put.version])).toEqual([["First?", 1], ["Second?", 2]]);
+  expect(puts.map((put) => [put.plan.question, put.version])).toEqual([
+    ["First?", 1],
+    ["Second?", 2],
+  ]);
 });
 
 it("takes in what somebody else has saved, and keeps what is typed here", async () => {
   const { work } = await atWork();
   newest = out({ ...PLAN, decision: "What we buy." }, 7);
-  keep = (put) => (put.version === 7 ? json(200, out(put.plan, 8)) : json(409, { problems: [{ at: "version", says: "Wren has changed this plan since." }] }));
+  keep = (put) =>
+    put.version === 7
+      ? json(200, out(put.plan, 8))
+      : json(409, { problems: [{ at: "version", says: "Wren has changed this plan since." }] });
   work.plan.value!.question = "Mine?";
   await work.save();
-  expect(puts.map((put) => [put.plan.question, put.plan.decision, put.version])).toEqual([["Mine?", "", 1], ["Mine?", "What we buy.", 7]]);
+  expect(puts.map((put) => [put.plan.question, put.plan.decision, put.version])).toEqual([
+    ["Mine?", "", 1],
+    ["Mine?", "What we buy.", 7],
+  ]);
   expect(work.noticed.value).toBe("Wren changed Question just now.");
   expect(work.clashes.value).toEqual([]);
 });
@@ -91,11 +156,16 @@ it("takes in what somebody else has saved, and keeps what is typed here", async 
 it("lets theirs stand where both changed the same, and puts mine back when asked", async () => {
   const { work } = await atWork();
   newest = out({ ...PLAN, question: "Theirs?" }, 7);
-  keep = (put) => (put.version === 1 ? json(409, { problems: [{ at: "version", says: "Changed." }] }) : json(200, out(put.plan, put.version + 1)));
+  keep = (put) =>
+    put.version === 1
+      ? json(409, { problems: [{ at: "version", says: "Changed." }] })
+      : json(200, out(put.plan, put.version + 1));
   work.plan.value!.question = "Mine?";
   await work.save();
   expect(work.plan.value!.question).toBe("Theirs?");
-  expect(work.clashes.value.map((one) => [one.at, one.mine, one.theirs])).toEqual([["question", "Mine?", "Theirs?"]]);
+  expect(work.clashes.value.map((one) => [one.at, one.mine, one.theirs])).toEqual([
+    ["question", "Mine?", "Theirs?"],
+  ]);
   work.putBack(work.clashes.value[0]!);
   await work.save();
   expect(puts.at(-1)!.plan.question).toBe("Mine?");
@@ -112,7 +182,12 @@ it("looks around for others every few seconds, and sees what they changed", asyn
 });
 
 it("saves nothing while a sealed plan is being amended", async () => {
-  newest = { ...out(PLAN, 1), may_edit: false, may_amend: true, sealed: { seal: "00", at: "2026-01-01T00:00:00Z", by: "Wren" } };
+  newest = {
+    ...out(PLAN, 1),
+    may_edit: false,
+    may_amend: true,
+    sealed: { seal: "00", at: "2026-01-01T00:00:00Z", by: "Wren" },
+  };
   const { work } = await atWork();
   work.amending.value = true;
   work.plan.value!.hazards = "boots";

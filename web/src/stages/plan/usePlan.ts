@@ -1,5 +1,8 @@
-/** The plan at work: the draft saves itself, others' changes come in, problems stand at their fields, and what the design
- * can tell follows each edit.  A sealed plan is amended on a copy that is not saved until it is given a reason. */
+/** The plan at work: the draft saves itself, others' changes come in, problems stand at their fields, and
+ * what the design
+ * can tell follows each edit.  A sealed plan is amended on a copy that is not saved until it is given a
+ * reason.
+ */
 import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
 import { forgetDraft, keepDraft, keptDraft } from "./keptDraft";
@@ -44,7 +47,10 @@ export function usePlan(trial: string) {
   /** Whether the sign-in has run out: it is mended in place. */
   const signedOut = ref(false);
   /** Whether something is typed here that the server does not have. */
-  const unsent = () => !!plan.value && !!saved.value?.may_edit && JSON.stringify(plan.value) !== JSON.stringify(saved.value.plan);
+  const unsent = () =>
+    !!plan.value &&
+    !!saved.value?.may_edit &&
+    JSON.stringify(plan.value) !== JSON.stringify(saved.value.plan);
   let asked = 0;
   let shown = 0;
   let underWay: Promise<void> | undefined;
@@ -64,7 +70,10 @@ export function usePlan(trial: string) {
     await ask();
   }
 
-  /** What was typed here before and did not reach the server stands in the plan again, beside what others have changed since. */
+  /** What was typed here before and did not reach the server stands in the plan again, beside what others
+   * have
+   * changed since.
+   */
   function comeBack(out: Schemas["PlanOut"]): void {
     const kept = keptDraft(trial);
     if (!kept) return;
@@ -84,7 +93,8 @@ export function usePlan(trial: string) {
     seen.value = out.problems;
   }
 
-  /** Save what has changed, one request at a time; resolves once all that is typed by now is kept or refused. */
+  /** Save what has changed, one request at a time; resolves once all that is typed by now is kept or refused.
+   */
   async function save(): Promise<void> {
     window.clearTimeout(saveTimer);
     while (underWay) await underWay;
@@ -102,7 +112,14 @@ export function usePlan(trial: string) {
     }
     saving.value = true;
     try {
-      take(await answer(api.PUT("/api/trials/{trial_id}/plan", { ...path, body: { plan: JSON.parse(sent) as Plan, version: saved.value.version } })));
+      take(
+        await answer(
+          api.PUT("/api/trials/{trial_id}/plan", {
+            ...path,
+            body: { plan: JSON.parse(sent) as Plan, version: saved.value.version },
+          }),
+        ),
+      );
       savedAt.value = new Date();
       failed.value = "";
       signedOut.value = false;
@@ -147,7 +164,9 @@ export function usePlan(trial: string) {
     if (out.version === saved.value!.version && out.may_edit) return;
     const changed = differing(saved.value!.plan, out.plan).map((field) => partOf(field).name);
     const both = merged(saved.value!.plan, plan.value!, out.plan);
-    noticed.value = out.sealed ? "" : `${out.saved_by} changed ${[...new Set(changed)].join(", ") || "something"} just now.`;
+    noticed.value = out.sealed
+      ? ""
+      : `${out.saved_by} changed ${[...new Set(changed)].join(", ") || "something"} just now.`;
     clashes.value.push(...both.clashes);
     take(out);
     plan.value = copy(both.plan);
@@ -179,7 +198,9 @@ export function usePlan(trial: string) {
     const turn = ++asked;
     asking.value = true;
     try {
-      const found = await answer(api.POST("/api/outlook", { body: { plan: plan.value!, predictions: saved.value?.predictions ?? 0 } }));
+      const found = await answer(
+        api.POST("/api/outlook", { body: { plan: plan.value!, predictions: saved.value?.predictions ?? 0 } }),
+      );
       // While somebody types on, an answer about a moment ago is still the newest there is.
       if (turn > shown) [judged.value, shown] = [found, turn];
     } catch {
@@ -197,7 +218,9 @@ export function usePlan(trial: string) {
       window.clearTimeout(askTimer);
       if (!amending.value) {
         // On the device before anything else.
-        if (unsent() && !keepDraft(trial, saved.value!.plan, plan.value!)) failed.value = "This device has no room to keep what you type; it is on this page alone until the server has it.";
+        if (unsent() && !keepDraft(trial, saved.value!.plan, plan.value!))
+          failed.value =
+            "This device has no room to keep what you type; it is on this page alone until the server has it.";
         saveTimer = window.setTimeout(() => void save(), SAVE_AFTER);
       }
       askTimer = window.setTimeout(() => void ask(), ASK_AFTER);
@@ -237,7 +260,8 @@ export function usePlan(trial: string) {
     if (!found) return undefined;
     const now = JSON.stringify(read(plan.value, at));
     // What was said about an older text is no longer true.
-    if (!amending.value && now !== JSON.stringify(read(saved.value?.plan, at)) && !failed.value) return undefined;
+    if (!amending.value && now !== JSON.stringify(read(saved.value?.plan, at)) && !failed.value)
+      return undefined;
     return tried.value || JSON.stringify(read(loaded, at)) !== now ? found : undefined;
   }
   const leak = (at: string) => saved.value?.leaks.find((one) => one.at === at)?.says;
@@ -253,10 +277,32 @@ export function usePlan(trial: string) {
   const open = (part: PartKey) => problems.value.filter((one) => partOf(one.at).key === part).length;
 
   return {
-    trial, plan, saved, savedAt, load, save, ask, says, leak, words, failed, tried, judged, asking, problems, open,
+    trial,
+    plan,
+    saved,
+    savedAt,
+    load,
+    save,
+    ask,
+    says,
+    leak,
+    words,
+    failed,
+    tried,
+    judged,
+    asking,
+    problems,
+    open,
     outlook: computed(() => judged.value?.outlook ?? null),
     editable: computed(() => amending.value || (saved.value?.may_edit ?? false)),
-    clashes, putBack, letGo, noticed, amending, beginAmending, predicted, signedOut,
+    clashes,
+    putBack,
+    letGo,
+    noticed,
+    amending,
+    beginAmending,
+    predicted,
+    signedOut,
   };
 }
 

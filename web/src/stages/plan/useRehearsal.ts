@@ -12,7 +12,9 @@ export function useRehearsal() {
   const lost = ref("");
   let timer = 0;
   let turn = 0;
-  const running = computed(() => Boolean(rehearsal.value && !rehearsal.value.result && !rehearsal.value.failed));
+  const running = computed(() =>
+    Boolean(rehearsal.value && !rehearsal.value.result && !rehearsal.value.failed),
+  );
 
   async function begin(body: Schemas["DryRunsIn"]): Promise<void> {
     forget();
@@ -26,7 +28,11 @@ export function useRehearsal() {
   function ask(mine: number): void {
     timer = window.setTimeout(async () => {
       try {
-        const now = await answer(api.GET("/api/dry-runs/{rehearsal_id}", { params: { path: { rehearsal_id: rehearsal.value!.id } } }));
+        const now = await answer(
+          api.GET("/api/dry-runs/{rehearsal_id}", {
+            params: { path: { rehearsal_id: rehearsal.value!.id } },
+          }),
+        );
         if (mine !== turn) return;
         rehearsal.value = now;
         lost.value = "";
@@ -46,7 +52,10 @@ export function useRehearsal() {
     const wasRunning = running.value;
     rehearsal.value = undefined;
     lost.value = "";
-    if (left && wasRunning) void answer(api.DELETE("/api/dry-runs/{rehearsal_id}", { params: { path: { rehearsal_id: left.id } } })).catch(() => undefined);
+    if (left && wasRunning)
+      void answer(
+        api.DELETE("/api/dry-runs/{rehearsal_id}", { params: { path: { rehearsal_id: left.id } } }),
+      ).catch(() => undefined);
   }
   onUnmounted(forget);
 

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** The baseline before the start: whether it is taken, which samples are odd, and what was measured before the seal. */
+/** The baseline before the start: whether it is taken, which samples are odd, and what was measured before
+ * the
+ * seal.
+ */
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 
@@ -12,8 +15,11 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const stops = computed(() => props.course.stops.filter((stop) => stop.baseline));
 const { data } = useQuery({
   queryKey: ["baseline", computed(() => props.id)],
-  queryFn: () => answer(api.GET("/api/trials/{trial_id}/baseline", { params: { path: { trial_id: props.id } } })),
-  enabled: computed(() => stops.value.length > 0 && props.course.sees_readings && props.course.state !== "draft"),
+  queryFn: () =>
+    answer(api.GET("/api/trials/{trial_id}/baseline", { params: { path: { trial_id: props.id } } })),
+  enabled: computed(
+    () => stops.value.length > 0 && props.course.sees_readings && props.course.state !== "draft",
+  ),
 });
 const { busy, other, through } = useAct([]);
 const take = () =>
@@ -27,10 +33,26 @@ const take = () =>
 <template>
   <section v-if="stops.length" class="mt-4 max-w-4xl border-l-4 border-ink py-1 pl-4" aria-label="Baseline">
     <div v-for="stop in stops" :key="stop.key" class="flex flex-wrap items-center justify-between gap-3">
-      <p><b>{{ stop.name }}</b>, before the start: {{ stop.samples_done }} of {{ stop.samples }} {{ course.sample_word }}s scored.</p>
+      <p>
+        <b>{{ stop.name }}</b>, before the start: {{ stop.samples_done }} of {{ stop.samples }}
+        {{ course.sample_word }}s scored.
+      </p>
       <span class="flex flex-wrap gap-2">
-        <button v-if="data?.may_take_over" type="button" class="press press-small" :disabled="busy" @click="take">Take over the start values</button>
-        <RouterLink v-if="course.may_score && stop.samples_done < stop.samples" class="press press-small" :to="{ name: 'round', params: { id, checkpoint: stop.key } }">Score it</RouterLink>
+        <button
+          v-if="data?.may_take_over"
+          type="button"
+          class="press press-small"
+          :disabled="busy"
+          @click="take"
+        >
+          Take over the start values
+        </button>
+        <RouterLink
+          v-if="course.may_score && stop.samples_done < stop.samples"
+          class="press press-small"
+          :to="{ name: 'round', params: { id, checkpoint: stop.key } }"
+          >Score it</RouterLink
+        >
       </span>
     </div>
     <ProblemText v-for="one in data?.odd ?? []" :key="one.code + one.says" :says="one.says" />

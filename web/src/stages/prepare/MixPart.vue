@@ -23,7 +23,9 @@ const doneIn = (mix: Schemas["MixOut"]) => mix.steps.filter((step) => step.ticke
 const sentence = computed(() => {
   if (!sheet.value) return "";
   if (!sheet.value.may_tick) return `${steps.value.length} steps, to be ticked once the plan is sealed.`;
-  return done.value === steps.value.length ? "All is mixed." : `${done.value} of ${steps.value.length} steps done.`;
+  return done.value === steps.value.length
+    ? "All is mixed."
+    : `${done.value} of ${steps.value.length} steps done.`;
 });
 </script>
 
@@ -31,11 +33,16 @@ const sentence = computed(() => {
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <div v-else-if="sheet">
     <div class="flex flex-wrap items-center justify-between gap-x-6 gap-y-2">
-      <p class="text-[1.3rem] leading-snug font-bold">{{ sentence }} <template v-if="sheet.cost !== null">Packs for all of it cost {{ money(sheet.cost) }}.</template></p>
+      <p class="text-[1.3rem] leading-snug font-bold">
+        {{ sentence }}
+        <template v-if="sheet.cost !== null">Packs for all of it cost {{ money(sheet.cost) }}.</template>
+      </p>
       <p class="no-print flex flex-wrap gap-2">
         <BenchDrawer :trial="course.state === 'draft' ? undefined : id" />
         <a class="press press-small" :href="`/api/trials/${id}/prints/mix.pdf`" download>Print, A4</a>
-        <a class="press press-small" :href="`/api/trials/${id}/prints/mix.pdf?paper=letter`" download>Print, Letter</a>
+        <a class="press press-small" :href="`/api/trials/${id}/prints/mix.pdf?paper=letter`" download
+          >Print, Letter</a
+        >
       </p>
     </div>
     <CautionList v-if="sheet.clashes.length" :cautions="[]" :clashes="sheet.clashes" />
@@ -44,10 +51,27 @@ const sentence = computed(() => {
     <div class="mt-5 grid gap-x-8 gap-y-7 xl:grid-cols-2">
       <section v-for="mix in sheet.mixes" :key="mix.letter" class="min-w-0" :aria-label="mix.name">
         <div class="flex items-center justify-between gap-4 border-b-2 border-ink pb-1">
-          <h2><span class="code mr-2">{{ mix.letter }}</span>{{ mix.name }} <span class="font-normal text-soft">{{ mix.samples }} {{ course.sample_word }}s</span></h2>
-          <TallyStrokes :solid="doneIn(mix)" :rest="mix.steps.length - doneIn(mix)" :height="20" :label="`${doneIn(mix)} of ${mix.steps.length} steps done`" />
+          <h2>
+            <span class="code mr-2">{{ mix.letter }}</span>{{ mix.name }}
+            <span class="font-normal text-soft">{{ mix.samples }} {{ course.sample_word }}s</span>
+          </h2>
+          <TallyStrokes
+            :solid="doneIn(mix)"
+            :rest="mix.steps.length - doneIn(mix)"
+            :height="20"
+            :label="`${doneIn(mix)} of ${mix.steps.length} steps done`"
+          />
         </div>
-        <ol><MixStep v-for="step in mix.steps" :id="id" :key="step.key" :step="step" :may-tick="sheet.may_tick" :zone="course.zone" /></ol>
+        <ol>
+          <MixStep
+            v-for="step in mix.steps"
+            :id="id"
+            :key="step.key"
+            :step="step"
+            :may-tick="sheet.may_tick"
+            :zone="course.zone"
+          />
+        </ol>
       </section>
     </div>
     <div class="mt-8 grid gap-x-8 gap-y-7 xl:grid-cols-2">
@@ -55,10 +79,20 @@ const sentence = computed(() => {
         <h2 class="border-b-2 border-ink pb-1">To buy, in whole packs</h2>
         <div class="overflow-x-auto" tabindex="0" role="region" aria-label="To buy">
           <table class="figures">
-            <thead><tr><th scope="col">Product</th><th scope="col" class="number">Needed</th><th scope="col" class="number">Packs</th><th scope="col" class="number">Left over</th><th scope="col" class="number">Costs</th></tr></thead>
+            <thead>
+              <tr>
+                <th scope="col">Product</th>
+                <th scope="col" class="number">Needed</th>
+                <th scope="col" class="number">Packs</th>
+                <th scope="col" class="number">Left over</th>
+                <th scope="col" class="number">Costs</th>
+              </tr>
+            </thead>
             <tbody>
               <tr v-for="one in sheet.shopping" :key="one.product">
-                <th scope="row" class="whitespace-normal">{{ one.name }}<span v-if="one.problem" class="block text-soft">{{ one.problem }}</span></th>
+                <th scope="row" class="whitespace-normal">
+                  {{ one.name }}<span v-if="one.problem" class="block text-soft">{{ one.problem }}</span>
+                </th>
                 <td class="number">{{ one.needed }}</td>
                 <td class="number">{{ one.packs === null ? "" : `${one.packs} × ${one.pack}` }}</td>
                 <td class="number">{{ one.left }}</td>
@@ -70,6 +104,12 @@ const sentence = computed(() => {
       </section>
       <CostBars :mixes="sheet.mixes" :money="sheet.money" :sample-word="course.sample_word" />
     </div>
-    <PackList v-if="Object.keys(sheet.products).length" :id="id" class="mt-8" :sheet="sheet" :zone="course.zone" />
+    <PackList
+      v-if="Object.keys(sheet.products).length"
+      :id="id"
+      class="mt-8"
+      :sheet="sheet"
+      :zone="course.zone"
+    />
   </div>
 </template>

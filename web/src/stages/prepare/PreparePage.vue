@@ -16,13 +16,28 @@ const { data: prepared } = usePrepared(() => props.id);
 const PAGES = { mix: MixPart, tags: TagsPart, shuffle: ShufflePart, give: GivePart, start: StartPart };
 type Key = keyof typeof PAGES;
 const sealed = computed(() => props.course.state !== "draft");
-const total = (count: (block: Schemas["BlockPrepared"]) => number) => prepared.value?.blocks.reduce((sum, block) => sum + count(block), 0) ?? 0;
-const names: Record<Key, string> = { mix: "Mix", tags: "Tags and sheets", shuffle: "Shuffle", give: "Give", start: "Start" };
-const open = computed<Partial<Record<Key, number>>>(() => ({ give: total((one) => one.samples - one.given), start: total((one) => one.samples - one.started) }));
+const total = (count: (block: Schemas["BlockPrepared"]) => number) =>
+  prepared.value?.blocks.reduce((sum, block) => sum + count(block), 0) ?? 0;
+const names: Record<Key, string> = {
+  mix: "Mix",
+  tags: "Tags and sheets",
+  shuffle: "Shuffle",
+  give: "Give",
+  start: "Start",
+};
+const open = computed<Partial<Record<Key, number>>>(() => ({
+  give: total((one) => one.samples - one.given),
+  start: total((one) => one.samples - one.started),
+}));
 const parts = computed(() =>
   (Object.keys(PAGES) as Key[])
     .filter((key) => key === "mix" || sealed.value)
-    .map((key) => ({ key, name: names[key], to: { name: "prepare", params: { id: props.id, part: key } }, open: props.course.opened_at ? 0 : open.value[key] })),
+    .map((key) => ({
+      key,
+      name: names[key],
+      to: { name: "prepare", params: { id: props.id, part: key } },
+      open: props.course.opened_at ? 0 : open.value[key],
+    })),
 );
 const here = computed<Key>(() => {
   const asked = parts.value.find((one) => one.key === props.part)?.key;

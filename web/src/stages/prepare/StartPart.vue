@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The start of exposure: what is held equal, how samples begin, and the clock of each block or single sample. */
+/** The start of exposure: what is held equal, how samples begin, and the clock of each block or single
+ * sample.
+ */
 import { computed, ref } from "vue";
 
 import BaselineBox from "./BaselineBox.vue";
@@ -15,7 +17,12 @@ import { trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"]; prepared?: Schemas["PreparedOut"] }>();
 const { busy, says, other, through } = useAct(["codes", "block"]);
-interface What { name: string; block: string | null; codes: string[]; samples: number }
+interface What {
+  name: string;
+  block: string | null;
+  codes: string[];
+  samples: number;
+}
 const starting = ref<What | null>(null);
 const single = ref("");
 const blocks = computed(() => props.prepared?.blocks ?? []);
@@ -25,13 +32,21 @@ const word = computed(() => `${props.course.sample_word}s`);
 const sentence = computed(() => {
   if (!all.value) return "";
   if (!waiting.value) return `The clock of all ${all.value} ${word.value} is running.`;
-  return waiting.value === all.value ? `No clock is running yet.` : `The clock of ${all.value - waiting.value} of ${all.value} ${word.value} is running.`;
+  return waiting.value === all.value
+    ? `No clock is running yet.`
+    : `The clock of ${all.value - waiting.value} of ${all.value} ${word.value} is running.`;
 });
-const notGiven = computed(() => blocks.value.filter((one) => starting.value?.block === null || one.key === starting.value?.block).reduce((sum, one) => sum + one.samples - one.given, 0));
+const notGiven = computed(() =>
+  blocks.value
+    .filter((one) => starting.value?.block === null || one.key === starting.value?.block)
+    .reduce((sum, one) => sum + one.samples - one.given, 0),
+);
 const between = (one: Schemas["BlockPrepared"]) => {
   if (!one.first_start) return "waits";
   const first = moment(one.first_start, props.course.zone);
-  return one.last_start && one.last_start !== one.first_start ? `started ${first} to ${moment(one.last_start, props.course.zone)}` : `started ${first}`;
+  return one.last_start && one.last_start !== one.first_start
+    ? `started ${first} to ${moment(one.last_start, props.course.zone)}`
+    : `started ${first}`;
 };
 function startCodes(): void {
   const codes = single.value.split(/[\s,;]+/).filter(Boolean);
@@ -40,7 +55,12 @@ function startCodes(): void {
 const start = () =>
   through(async () => {
     const { block, codes } = starting.value!;
-    await answer(api.POST("/api/trials/{trial_id}/start", { params: { path: { trial_id: props.id } }, body: { block, codes, at: null } }));
+    await answer(
+      api.POST("/api/trials/{trial_id}/start", {
+        params: { path: { trial_id: props.id } },
+        body: { block, codes, at: null },
+      }),
+    );
     starting.value = null;
     single.value = "";
     await trialChanged(props.id);
@@ -51,33 +71,100 @@ const start = () =>
   <div>
     <div class="flex flex-wrap items-center justify-between gap-x-6 gap-y-2">
       <p class="text-[1.3rem] leading-snug font-bold">{{ sentence }}</p>
-      <TallyStrokes v-if="all" :solid="all - waiting" :rest="waiting" :label="`${all - waiting} started, ${waiting} wait`" />
+      <TallyStrokes
+        v-if="all"
+        :solid="all - waiting"
+        :rest="waiting"
+        :label="`${all - waiting} started, ${waiting} wait`"
+      />
     </div>
-    <p class="mt-1 max-w-3xl text-soft">Each {{ course.sample_word }} has its own clock: every look is timed from its start. Blocks may start one after the other.</p>
+    <p class="mt-1 max-w-3xl text-soft">
+      Each {{ course.sample_word }} has its own clock: every look is timed from its start. Blocks may start
+      one after the other.
+    </p>
     <BaselineBox :id="id" :course="course" />
     <ul class="mt-4 max-w-4xl border-t-2 border-ink">
-      <li v-for="one in blocks" :key="one.key" class="rule flex flex-wrap items-center justify-between gap-x-6 gap-y-2 py-2 first:border-0">
+      <li
+        v-for="one in blocks"
+        :key="one.key"
+        class="rule flex flex-wrap items-center justify-between gap-x-6 gap-y-2 py-2 first:border-0"
+      >
         <div class="min-w-52">
           <h2>{{ one.name || `All ${word}` }}</h2>
-          <p class="text-soft">{{ one.samples }} {{ word }}, {{ one.given === one.samples ? "all given" : one.given ? `${one.given} given` : "none noted as given" }}, {{ between(one) }}</p>
+          <p class="text-soft">
+            {{ one.samples }} {{ word }},
+            {{
+              one.given === one.samples
+                ? "all given"
+                : one.given
+                  ? `${one.given} given`
+                  : "none noted as given"
+            }}, {{ between(one) }}
+          </p>
         </div>
-        <TallyStrokes :solid="one.started" :rest="one.samples - one.started" :height="22" :label="`${one.started} of ${one.samples} started`" />
-        <button v-if="one.started < one.samples && !course.opened_at" type="button" class="press" :class="{ 'press-main': blocks.length === 1 }" :disabled="busy" @click="starting = { name: one.name || `all ${one.samples} ${word}`, block: one.key || null, codes: [], samples: one.samples - one.started }">{{ one.name ? `Start ${one.name}` : "Start exposure" }}</button>
+        <TallyStrokes
+          :solid="one.started"
+          :rest="one.samples - one.started"
+          :height="22"
+          :label="`${one.started} of ${one.samples} started`"
+        />
+        <button
+          v-if="one.started < one.samples && !course.opened_at"
+          type="button"
+          class="press"
+          :class="{ 'press-main': blocks.length === 1 }"
+          :disabled="busy"
+          @click="
+            starting = {
+              name: one.name || `all ${one.samples} ${word}`,
+              block: one.key || null,
+              codes: [],
+              samples: one.samples - one.started,
+            }
+          "
+        >
+          {{ one.name ? `Start ${one.name}` : "Start exposure" }}
+        </button>
       </li>
     </ul>
     <div v-if="waiting && !course.opened_at" class="mt-3 flex flex-wrap items-start gap-x-6 gap-y-3">
-      <button v-if="blocks.length > 1" type="button" class="press press-main" :disabled="busy" @click="starting = { name: `all ${waiting} that wait`, block: null, codes: [], samples: waiting }">Start all that wait</button>
+      <button
+        v-if="blocks.length > 1"
+        type="button"
+        class="press press-main"
+        :disabled="busy"
+        @click="starting = { name: `all ${waiting} that wait`, block: null, codes: [], samples: waiting }"
+      >
+        Start all that wait
+      </button>
       <form class="flex flex-wrap items-start gap-2" @submit.prevent="startCodes">
-        <label><span class="sr-only">Codes of single {{ word }}</span><input v-model="single" class="field code w-56" inputmode="numeric" placeholder="or by code: 412, 873" autocomplete="off" :aria-invalid="says('codes') ? 'true' : undefined" /></label>
+        <label
+          ><span class="sr-only">Codes of single {{ word }}</span
+          ><input
+            v-model="single"
+            class="field code w-56"
+            inputmode="numeric"
+            placeholder="or by code: 412, 873"
+            autocomplete="off"
+            :aria-invalid="says('codes') ? 'true' : undefined"
+        /></label>
         <button class="press press-small" :disabled="busy || !single.trim()">Start these</button>
       </form>
     </div>
     <ProblemText v-if="!starting" :says="says('codes') ?? other" />
-    <CycleCount v-if="course.cycle_word && course.state === 'running'" :id="id" :word="course.cycle_word" :count="course.cycles" :settings="prepared?.settings ?? []" />
+    <CycleCount
+      v-if="course.cycle_word && course.state === 'running'"
+      :id="id"
+      :word="course.cycle_word"
+      :count="course.cycles"
+      :settings="prepared?.settings ?? []"
+    />
     <HeldSheet :id="id" :zone="course.zone" :may-tick="!course.opened_at" />
     <DialogSheet :open="!!starting" title="Start exposure now?" @close="starting = null">
       <p class="mt-2">This sets the clock of {{ starting?.name }} to now. It cannot be set twice.</p>
-      <p v-if="notGiven && starting?.codes.length === 0" class="mt-2 border-l-4 border-ink pl-3">{{ notGiven }} of them are not noted as given yet. They can be noted later too.</p>
+      <p v-if="notGiven && starting?.codes.length === 0" class="mt-2 border-l-4 border-ink pl-3">
+        {{ notGiven }} of them are not noted as given yet. They can be noted later too.
+      </p>
       <ProblemText :says="says('codes') ?? says('block') ?? other" />
       <div class="mt-5 flex gap-3">
         <button class="press press-main" :disabled="busy" @click="start">Start the clock</button>

@@ -4,11 +4,22 @@ import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import BenchPage from "./BenchPage.vue";
 import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
 
-const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const json = (status: number, body: unknown) =>
+  new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 const SUMS = {
   sums: [
-    { key: "label", name: "Dose by the label’s rate", formula: "rate × size", asks: [{ key: "rate", label: "Rate", example: "4 mL/L", optional: false }] },
-    { key: "change", name: "Percent change", formula: "(after − before) / before", asks: [{ key: "before", label: "Before", example: "20", optional: false }] },
+    {
+      key: "label",
+      name: "Dose by the label’s rate",
+      formula: "rate × size",
+      asks: [{ key: "rate", label: "Rate", example: "4 mL/L", optional: false }],
+    },
+    {
+      key: "change",
+      name: "Percent change",
+      formula: "(after − before) / before",
+      asks: [{ key: "before", label: "Before", example: "20", optional: false }],
+    },
   ],
 };
 let sent: { method: string; body: Record<string, unknown> }[] = [];
@@ -30,7 +41,12 @@ async function bench() {
 }
 
 it("works a sum out and shows its steps and what to do", async () => {
-  reply = () => json(200, { says: "3 mL for each.", steps: ["Rate: 4 milliliters for each 1 liter."], advice: ["Make a stock."] });
+  reply = () =>
+    json(200, {
+      says: "3 mL for each.",
+      steps: ["Rate: 4 milliliters for each 1 liter."],
+      advice: ["Make a stock."],
+    });
   const page = await bench();
   await page.find("input").setValue("4 mL/L");
   await page.find("select").setValue("us");

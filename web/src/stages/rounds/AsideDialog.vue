@@ -17,7 +17,9 @@ const { busy, says, other, through, asks, insist, said } = useAct(["reason"]);
 const move = () =>
   through(async () => {
     const body = { code: props.code, reason: reason.value, back: true };
-    await answer(api.POST("/api/trials/{trial_id}/aside", { ...said(), params: { path: { trial_id: props.id } }, body }));
+    await answer(
+      api.POST("/api/trials/{trial_id}/aside", { ...said(), params: { path: { trial_id: props.id } }, body }),
+    );
     // First, since the board shows another dialog for the tag as soon as it has changed.
     emit("close");
     await trialChanged(props.id);
@@ -27,7 +29,9 @@ const move = () =>
 <template>
   <DialogSheet :open="true" :title="`Put ${code} back`" @close="emit('close')">
     <p class="mt-2">It was left out: {{ tag.set_aside }}. Put back, it is scored again and counts in full.</p>
-    <p v-if="opened" class="mt-2 font-bold">The key is open, so this will be marked as decided after the fact.</p>
+    <p v-if="opened" class="mt-2 font-bold">
+      The key is open, so this will be marked as decided after the fact.
+    </p>
     <form class="mt-4 grid gap-4" @submit.prevent="move">
       <LabelledField v-model="reason" label="Why is it put back?" :says="says('reason')" />
       <ProblemText :says="other" />

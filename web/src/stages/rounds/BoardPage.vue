@@ -24,12 +24,15 @@ const now = useNow();
 const aside = ref<string | null>(null);
 const changing = ref<"skip" | "now" | null>(null);
 const calls = computed(
-  () => props.course.stops.find((s) => s.standing === "due") ?? props.course.stops.find((s) => s.standing === "late"),
+  () =>
+    props.course.stops.find((s) => s.standing === "due") ??
+    props.course.stops.find((s) => s.standing === "late"),
 );
 const next = computed(() => props.course.stops.find((stop) => stop.standing === "upcoming"));
 const groups = computed(() => boardsOf(board.value?.tags ?? [], props.course));
 const over = computed(() => props.course.state === "running" && !calls.value && !next.value);
-const looked = (keys: string[]) => props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
+const looked = (keys: string[]) =>
+  props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
 const left = (stop: Schemas["StopOut"]) => stop.samples - stop.samples_done;
 const asides = computed(() => board.value?.tags.filter((tag) => tag.set_aside) ?? []);
 const nameOf = (key: string) => props.course.stops.find((stop) => stop.key === key)?.name ?? "";
@@ -40,7 +43,11 @@ const captions = computed(() =>
     mayAside.value ? "Tap a tag when something happened to it." : "",
   ].filter(Boolean),
 );
-const mayAside = computed(() => props.course.state !== "draft" && (props.course.may_lead || (props.course.may_score && props.course.state === "running")));
+const mayAside = computed(
+  () =>
+    props.course.state !== "draft" &&
+    (props.course.may_lead || (props.course.may_score && props.course.state === "running")),
+);
 </script>
 
 <template>
@@ -56,63 +63,158 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       <SealMark v-if="course.seal" :course="course" />
     </div>
 
-    <div v-if="calls && course.may_score" class="no-print mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5">
+    <div
+      v-if="calls && course.may_score"
+      class="no-print mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5"
+    >
       <div>
-        <p class="text-[1.15rem] font-bold">{{ calls.name }} is {{ standingWords(calls, now, course.zone) }}</p>
-        <p>{{ looked([calls.key]).map((o) => o.name).join(", ") }}. {{ left(calls) }} of {{ calls.samples }} {{ course.sample_word }}s still to score.</p>
+        <p class="text-[1.15rem] font-bold">
+          {{ calls.name }} is {{ standingWords(calls, now, course.zone) }}
+        </p>
+        <p>
+          {{
+            looked([calls.key])
+              .map((o) => o.name)
+              .join(", ")
+          }}. {{ left(calls) }} of {{ calls.samples }} {{ course.sample_word }}s still to score.
+        </p>
       </div>
       <div class="flex flex-wrap items-center gap-4">
         <span class="hidden bg-[#fbfcfa] px-3 py-2 md:block">
-          <TallyStrokes :solid="calls.samples_done" :rest="left(calls)" :label="`${calls.samples_done} scored, ${left(calls)} to go`" />
+          <TallyStrokes
+            :solid="calls.samples_done"
+            :rest="left(calls)"
+            :label="`${calls.samples_done} scored, ${left(calls)} to go`"
+          />
         </span>
-        <RouterLink class="press border-on-due bg-on-due text-[#fbfcfa]" :to="{ name: 'round', params: { id, checkpoint: calls.key } }">
+        <RouterLink
+          class="press border-on-due bg-on-due text-[#fbfcfa]"
+          :to="{ name: 'round', params: { id, checkpoint: calls.key } }"
+        >
           {{ calls.done ? "Go on scoring" : "Begin scoring" }}
         </RouterLink>
       </div>
     </div>
-    <div v-else class="no-print rule mt-5 flex flex-wrap items-center justify-between gap-4 border-t-2 border-ink py-3">
+    <div
+      v-else
+      class="no-print rule mt-5 flex flex-wrap items-center justify-between gap-4 border-t-2 border-ink py-3"
+    >
       <p class="text-[1.05rem]">
-        <template v-if="course.state === 'draft'">This trial is still being planned; it is scored once the plan is sealed.</template>
-        <template v-else-if="course.state === 'sealed'">The codes are drawn. Once every {{ course.sample_word }} has its treatment, exposure starts and the clock runs.</template>
-        <template v-else-if="course.state === 'opened'">The key is open and this trial is concluded.</template>
-        <template v-else-if="over">All looks are over. {{ course.may_open_key ? "The key can be opened." : "The lead can open the key." }}</template>
-        <template v-else-if="calls">{{ calls.name }} is being scored, {{ standingWords(calls, now, course.zone) }}.</template>
-        <template v-else-if="next">Nothing is due. {{ next.name }} comes in {{ span(new Date(next.opens!).getTime() - now.getTime()) }}.</template>
+        <template v-if="course.state === 'draft'"
+          >This trial is still being planned; it is scored once the plan is sealed.</template
+        >
+        <template v-else-if="course.state === 'sealed'"
+          >The codes are drawn. Once every {{ course.sample_word }} has its treatment, exposure starts and the
+          clock runs.</template
+        >
+        <template v-else-if="course.state === 'opened'"
+          >The key is open and this trial is concluded.</template
+        >
+        <template v-else-if="over"
+          >All looks are over.
+          {{ course.may_open_key ? "The key can be opened." : "The lead can open the key." }}</template
+        >
+        <template v-else-if="calls"
+          >{{ calls.name }} is being scored, {{ standingWords(calls, now, course.zone) }}.</template
+        >
+        <template v-else-if="next"
+          >Nothing is due. {{ next.name }} comes in
+          {{ span(new Date(next.opens!).getTime() - now.getTime()) }}.</template
+        >
       </p>
-      <RouterLink v-if="course.state === 'draft' && course.may_edit_plan" class="press press-main" :to="{ name: 'plan', params: { id } }">Go on planning</RouterLink>
-      <RouterLink v-else-if="course.state === 'sealed' && course.may_prepare" class="press press-main" :to="{ name: 'prepare', params: { id } }">Prepare the {{ course.sample_word }}s</RouterLink>
-      <RouterLink v-else-if="course.state === 'opened' || (over && course.may_open_key)" class="press press-main" :to="{ name: 'verdict', params: { id } }">
+      <RouterLink
+        v-if="course.state === 'draft' && course.may_edit_plan"
+        class="press press-main"
+        :to="{ name: 'plan', params: { id } }"
+        >Go on planning</RouterLink
+      >
+      <RouterLink
+        v-else-if="course.state === 'sealed' && course.may_prepare"
+        class="press press-main"
+        :to="{ name: 'prepare', params: { id } }"
+        >Prepare the {{ course.sample_word }}s</RouterLink
+      >
+      <RouterLink
+        v-else-if="course.state === 'opened' || (over && course.may_open_key)"
+        class="press press-main"
+        :to="{ name: 'verdict', params: { id } }"
+      >
         {{ course.state === "opened" ? "Read the verdict" : "To the verdict" }}
       </RouterLink>
     </div>
 
-    <div v-if="course.state === 'running' && course.may_score" class="no-print mt-1 flex flex-wrap items-center gap-x-4">
-      <p v-if="course.stop" class="grow py-2" :class="{ 'font-bold': course.stop.met }" data-test="stop">{{ course.stop.says }}</p>
+    <div
+      v-if="course.state === 'running' && course.may_score"
+      class="no-print mt-1 flex flex-wrap items-center gap-x-4"
+    >
+      <p v-if="course.stop" class="grow py-2" :class="{ 'font-bold': course.stop.met }" data-test="stop">
+        {{ course.stop.says }}
+      </p>
       <p v-if="course.cycle_word" class="py-2">{{ course.cycles }} counted: {{ course.cycle_word }}</p>
-      <button v-if="calls ?? next" type="button" class="quiet" @click="changing = 'skip'">Skip {{ (calls ?? next)!.name }}</button>
+      <button v-if="calls ?? next" type="button" class="quiet" @click="changing = 'skip'">
+        Skip {{ (calls ?? next)!.name }}
+      </button>
       <button type="button" class="quiet" @click="changing = 'now'">Look now, unplanned</button>
     </div>
 
     <dl v-if="board?.key.length" class="mt-4 flex flex-wrap gap-x-6 gap-y-1">
       <div v-for="(one, i) in board.key" :key="one.letter" class="flex items-center gap-2" :data-hue="i % 8">
-        <dt class="grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</dt>
+        <dt class="grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet">
+          {{ one.letter }}
+        </dt>
         <dd>{{ one.name }}</dd>
       </div>
     </dl>
 
     <FindSample v-if="board?.tags.length" :trial="id" class="no-print mt-4 max-w-xl" />
-    <div v-if="board?.tags.length" class="mt-4 grid gap-x-7 gap-y-6" :class="{ 'xl:grid-cols-2': groups.length > 1 }">
+    <div
+      v-if="board?.tags.length"
+      class="mt-4 grid gap-x-7 gap-y-6"
+      :class="{ 'xl:grid-cols-2': groups.length > 1 }"
+    >
       <div v-for="group in groups" :key="group.key">
         <div v-if="group.name" class="flex items-baseline justify-between gap-4 border-b-2 border-ink pb-2">
           <h2>{{ group.name }}</h2>
           <p class="text-soft">{{ group.note }}</p>
         </div>
-        <ul class="mt-3 grid gap-2.5" :class="group.columns ? 'overflow-x-auto' : ['grid-cols-2 sm:grid-cols-3', groups.length === 1 ? 'lg:grid-cols-5' : '']" :style="group.columns ? { gridTemplateColumns: `repeat(${group.columns}, minmax(7.4rem, 1fr))` } : {}">
-          <li v-for="tag in group.tags" :key="tag.code" :style="group.columns && tag.row && tag.column ? { gridRow: tag.row, gridColumn: tag.column } : {}">
-            <button v-if="mayAside" class="block w-full text-left" :aria-label="`Sample ${tag.code}`" @click="aside = tag.code">
-              <SampleTag :code="tag.code" :looks="tag.looks" :set-aside="tag.set_aside" :letter="tag.letter" />
+        <ul
+          class="mt-3 grid gap-2.5"
+          :class="
+            group.columns
+              ? 'overflow-x-auto'
+              : ['grid-cols-2 sm:grid-cols-3', groups.length === 1 ? 'lg:grid-cols-5' : '']
+          "
+          :style="
+            group.columns ? { gridTemplateColumns: `repeat(${group.columns}, minmax(7.4rem, 1fr))` } : {}
+          "
+        >
+          <li
+            v-for="tag in group.tags"
+            :key="tag.code"
+            :style="
+              group.columns && tag.row && tag.column ? { gridRow: tag.row, gridColumn: tag.column } : {}
+            "
+          >
+            <button
+              v-if="mayAside"
+              class="block w-full text-left"
+              :aria-label="`Sample ${tag.code}`"
+              @click="aside = tag.code"
+            >
+              <SampleTag
+                :code="tag.code"
+                :looks="tag.looks"
+                :set-aside="tag.set_aside"
+                :letter="tag.letter"
+              />
             </button>
-            <SampleTag v-else :code="tag.code" :looks="tag.looks" :set-aside="tag.set_aside" :letter="tag.letter" />
+            <SampleTag
+              v-else
+              :code="tag.code"
+              :looks="tag.looks"
+              :set-aside="tag.set_aside"
+              :letter="tag.letter"
+            />
           </li>
         </ul>
       </div>
@@ -126,7 +228,14 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
         <dl class="mt-1">
           <div v-for="one in course.outcomes" :key="one.key" class="flex flex-wrap gap-x-3 py-0.5">
             <dt class="font-medium">{{ one.name }}</dt>
-            <dd class="text-soft">{{ scaleWords(one.scale) }}{{ one.checkpoints.length < course.stops.length ? `, on ${one.checkpoints.map(nameOf).join(", ")}` : "" }}</dd>
+            <dd class="text-soft">
+              {{ scaleWords(one.scale)
+              }}{{
+                one.checkpoints.length < course.stops.length
+                  ? `, on ${one.checkpoints.map(nameOf).join(", ")}`
+                  : ""
+              }}
+            </dd>
           </div>
         </dl>
       </div>
@@ -144,9 +253,28 @@ const mayAside = computed(() => props.course.state !== "draft" && (props.course.
       <h2 class="mb-2">Your prediction</h2>
       <OwnPrediction :trial="id" :zone="course.zone" />
     </div>
-    <LookDialog v-if="changing" :id="id" :what="changing" :stop="(calls ?? next) ?? null" :zone="course.zone" @close="changing = null" />
-    <SecondCodes v-if="course.role === 'preparer' && course.state === 'running' && (calls ?? next)" :id="id" :course="course" :checkpoint="(calls ?? next)!.key" />
-    <AsideDialog v-if="aside && board!.tags.find((tag) => tag.code === aside)!.set_aside" :id="id" :code="aside" :tag="board!.tags.find((tag) => tag.code === aside)!" :opened="course.state === 'opened'" @close="aside = null" />
+    <LookDialog
+      v-if="changing"
+      :id="id"
+      :what="changing"
+      :stop="calls ?? next ?? null"
+      :zone="course.zone"
+      @close="changing = null"
+    />
+    <SecondCodes
+      v-if="course.role === 'preparer' && course.state === 'running' && (calls ?? next)"
+      :id="id"
+      :course="course"
+      :checkpoint="(calls ?? next)!.key"
+    />
+    <AsideDialog
+      v-if="aside && board!.tags.find((tag) => tag.code === aside)!.set_aside"
+      :id="id"
+      :code="aside"
+      :tag="board!.tags.find((tag) => tag.code === aside)!"
+      :opened="course.state === 'opened'"
+      @close="aside = null"
+    />
     <HappenedDialog v-else-if="aside" :id="id" :code="aside" :course="course" @close="aside = null" />
   </section>
 </template>

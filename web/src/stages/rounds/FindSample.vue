@@ -17,7 +17,11 @@ const canScan = Boolean(navigator.mediaDevices);
 const { busy, says, other, through } = useAct(["code"]);
 const find = () =>
   through(async () => {
-    const { id } = await answer(api.GET("/api/trials/{trial_id}/find", { params: { path: { trial_id: props.trial }, query: { code: code.value } } }));
+    const { id } = await answer(
+      api.GET("/api/trials/{trial_id}/find", {
+        params: { path: { trial_id: props.trial }, query: { code: code.value } },
+      }),
+    );
     code.value = "";
     await router.push({ name: "sample", params: { id } });
   });
@@ -29,12 +33,22 @@ function found(id: string): void {
 
 <template>
   <form class="flex flex-wrap items-start gap-2" @submit.prevent="find">
-    <label class="min-w-0 grow basis-40"><span class="sr-only">Code on the tag</span>
-      <input v-model="code" class="field code" placeholder="412 K" autocomplete="off" autocapitalize="characters" :aria-invalid="says('code') ? 'true' : undefined" />
+    <label class="min-w-0 grow basis-40"
+      ><span class="sr-only">Code on the tag</span>
+      <input
+        v-model="code"
+        class="field code"
+        placeholder="412 K"
+        autocomplete="off"
+        autocapitalize="characters"
+        :aria-invalid="says('code') ? 'true' : undefined"
+      />
       <ProblemText :says="says('code') ?? other" />
     </label>
     <button class="press press-small" :disabled="busy || !code.trim()">Find it</button>
-    <button v-if="canScan" type="button" class="press press-small" @click="scanning = true">Scan a tag</button>
+    <button v-if="canScan" type="button" class="press press-small" @click="scanning = true">
+      Scan a tag
+    </button>
     <ScanDialog v-if="scanning" @found="found" @close="scanning = false" />
   </form>
 </template>

@@ -29,8 +29,16 @@ const EFFECTS: { value: In["effect"]; name: string; says: string }[] = [
   { value: "mark", name: "Keep, and mark", says: "Scored on; the verdict tells it." },
   ...(mayLeaveOut
     ? [
-        { value: "from" as const, name: "Leave out from then on", says: "What was read before still counts." },
-        { value: "exclude" as const, name: "Leave out altogether", says: "The verdict is told without and with." },
+        {
+          value: "from" as const,
+          name: "Leave out from then on",
+          says: "What was read before still counts.",
+        },
+        {
+          value: "exclude" as const,
+          name: "Leave out altogether",
+          says: "The verdict is told without and with.",
+        },
       ]
     : []),
 ];
@@ -42,8 +50,20 @@ const reason = ref("");
 const { busy, says, other, through, asks, insist, said } = useAct(["reason", "codes", "since"]);
 const go = () =>
   through(async () => {
-    const body: In = { accident: kind.value, effect: effect.value, codes: codes.value.split(/[\s,;]+/).filter(Boolean), reason: reason.value, since: momentIn(since.value) };
-    await answer(api.POST("/api/trials/{trial_id}/accidents", { ...said(), params: { path: { trial_id: props.id } }, body }));
+    const body: In = {
+      accident: kind.value,
+      effect: effect.value,
+      codes: codes.value.split(/[\s,;]+/).filter(Boolean),
+      reason: reason.value,
+      since: momentIn(since.value),
+    };
+    await answer(
+      api.POST("/api/trials/{trial_id}/accidents", {
+        ...said(),
+        params: { path: { trial_id: props.id } },
+        body,
+      }),
+    );
     // First, since the board shows another dialog for the tag as soon as it has changed.
     emit("close");
     await trialChanged(props.id);
@@ -51,15 +71,48 @@ const go = () =>
 </script>
 
 <template>
-  <DialogSheet :open="true" :title="code ? `What happened to ${code}?` : 'Something happened'" wide @close="emit('close')">
-    <p v-if="course.state === 'opened'" class="mt-2 font-bold">The key is open, so this will be marked as decided after the fact.</p>
+  <DialogSheet
+    :open="true"
+    :title="code ? `What happened to ${code}?` : 'Something happened'"
+    wide
+    @close="emit('close')"
+  >
+    <p v-if="course.state === 'opened'" class="mt-2 font-bold">
+      The key is open, so this will be marked as decided after the fact.
+    </p>
     <form class="mt-4 grid gap-4" @submit.prevent="go">
       <div class="grid gap-4 sm:grid-cols-3">
-        <label class="block"><span class="mb-1 block font-bold">What kind of thing</span><select v-model="kind" class="field"><option v-for="one in KINDS" :key="one.value" :value="one.value">{{ one.name }}</option></select></label>
-        <div><label class="block"><span class="mb-1 block font-bold">When (time of this device)</span><input v-model="since" type="datetime-local" class="field" :aria-invalid="says('since') ? 'true' : undefined" /></label><ProblemText :says="says('since')" /></div>
-        <LabelledField v-model="codes" :label="`Which ${course.sample_word}s`" placeholder="all of them" hint="Codes, with spaces between; none: all of them." :says="says('codes')" />
+        <label class="block"
+          ><span class="mb-1 block font-bold">What kind of thing</span
+          ><select v-model="kind" class="field">
+            <option v-for="one in KINDS" :key="one.value" :value="one.value">{{ one.name }}</option>
+          </select></label
+        >
+        <div>
+          <label class="block"
+            ><span class="mb-1 block font-bold">When (time of this device)</span
+            ><input
+              v-model="since"
+              type="datetime-local"
+              class="field"
+              :aria-invalid="says('since') ? 'true' : undefined" /></label
+          ><ProblemText :says="says('since')" />
+        </div>
+        <LabelledField
+          v-model="codes"
+          :label="`Which ${course.sample_word}s`"
+          placeholder="all of them"
+          hint="Codes, with spaces between; none: all of them."
+          :says="says('codes')"
+        />
       </div>
-      <LabelledField v-model="reason" label="What happened?" placeholder="knocked over by the wind" autocomplete="off" :says="says('reason')" />
+      <LabelledField
+        v-model="reason"
+        label="What happened?"
+        placeholder="knocked over by the wind"
+        autocomplete="off"
+        :says="says('reason')"
+      />
       <ChoiceRow v-model="effect" legend="What is done with them" :choices="EFFECTS" />
       <ProblemText :says="other" />
       <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />

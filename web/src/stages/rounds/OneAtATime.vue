@@ -40,10 +40,22 @@ const { data: course } = useCourse(() => props.id);
 const zone = computed(() => course.value?.zone ?? "UTC");
 const { data: photos } = usePhotos(() => props.id);
 /** The photo of each level of the outcome, by its value. */
-const anchors = computed(() => new Map((photos.value?.photos ?? []).filter((photo) => single.value && photo.outcome === single.value.key).map((photo) => [photo.level!, photo.id])));
+const anchors = computed(
+  () =>
+    new Map(
+      (photos.value?.photos ?? [])
+        .filter((photo) => single.value && photo.outcome === single.value.key)
+        .map((photo) => [photo.level!, photo.id]),
+    ),
+);
 /** What was given at the look before, where the plan shows it. */
 const before = computed(() => {
-  const one = step.value && single.value && round.value.previous.find((each) => each.sample === step.value!.sample.id && each.outcome === single.value!.key);
+  const one =
+    step.value &&
+    single.value &&
+    round.value.previous.find(
+      (each) => each.sample === step.value!.sample.id && each.outcome === single.value!.key,
+    );
   if (!one) return "";
   return `${one.look}: ${one.words || (one.value === null ? "" : reading(one.value, single.value!.scale))}`;
 });
@@ -72,14 +84,20 @@ async function giveOne(outcome: Outcome, value: number): Promise<void> {
 async function giveUp(reason: string): Promise<void> {
   const { sample, outcomes } = step.value!;
   cannot.value = false;
-  const left = outcomes.length === 1 ? outcomes : outcomes.filter((outcome) => !props.work.cellOf(sample, outcome));
+  const left =
+    outcomes.length === 1 ? outcomes : outcomes.filter((outcome) => !props.work.cellOf(sample, outcome));
   const kept = left.map((outcome) => props.work.write(sample, outcome, { kind: "cannot", reason }));
   go(place.value + 1);
   await Promise.all(kept);
 }
 async function undo(): Promise<void> {
   const undone = await props.work.undo();
-  if (undone) go(steps.value.findIndex((s) => s.sample.id === undone.sample.id && s.outcomes.some((one) => one.key === undone.outcome.key)));
+  if (undone)
+    go(
+      steps.value.findIndex(
+        (s) => s.sample.id === undone.sample.id && s.outcomes.some((one) => one.key === undone.outcome.key),
+      ),
+    );
 }
 useKey("u", "undo the last score", () => void undo());
 useKey("x", "cannot be scored", () => (cannot.value = Boolean(step.value)));
@@ -89,30 +107,77 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
 
 <template>
   <RoundDone v-if="!step" :id="id" :work="work" @back="go(steps.length - 1)" />
-  <div v-else class="mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))]">
+  <div
+    v-else
+    class="mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))]"
+  >
     <Transition :name="back ? 'from-left' : 'from-right'" mode="out-in">
       <div :key="`${step.sample.id}/${step.outcomes[0]!.key}`" class="flex grow flex-col">
         <div class="relative">
           <SampleTag :code="step.sample.code" huge />
-          <PhotoButton v-if="!step.sample.brought" class="absolute top-1/2 right-3 -translate-y-1/2" icon :trial="id" :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }" :label="`Photo of ${step.sample.code}`" />
+          <PhotoButton
+            v-if="!step.sample.brought"
+            class="absolute top-1/2 right-3 -translate-y-1/2"
+            icon
+            :trial="id"
+            :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }"
+            :label="`Photo of ${step.sample.code}`"
+          />
         </div>
         <p class="mt-2 flex justify-between gap-4">
-          <span><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span>
-          <span class="text-soft">{{ step.sample.brought ? "brought to you" : step.sample.block ? `${step.sample.block}, place ${step.sample.place}` : `place ${step.sample.place}` }}</span>
+          <span
+            ><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span
+          >
+          <span class="text-soft">{{
+            step.sample.brought
+              ? "brought to you"
+              : step.sample.block
+                ? `${step.sample.block}, place ${step.sample.place}`
+                : `place ${step.sample.place}`
+          }}</span>
         </p>
-        <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves it for then.</p>
+        <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">
+          It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves
+          it for then.
+        </p>
         <p v-if="before" class="mt-1 text-soft">You gave, {{ before }}</p>
         <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
         <template v-if="single">
-          <button v-if="single.wait" type="button" class="press mt-2" @click="timers.begin(step.sample.code, single.wait, single.wait_says)">Wait {{ single.wait }} min{{ single.wait_says ? `, then ${single.wait_says}` : "" }}</button>
-          <ScorePads class="mt-2 grow" :outcome="single" :value="cell?.kind === 'value' ? cell.value : null" :words="cell?.words ?? ''" :responses="cell?.responses ?? null" :trial="id" :anchors="anchors" @give="give" />
+          <button
+            v-if="single.wait"
+            type="button"
+            class="press mt-2"
+            @click="timers.begin(step.sample.code, single.wait, single.wait_says)"
+          >
+            Wait {{ single.wait }} min{{ single.wait_says ? `, then ${single.wait_says}` : "" }}
+          </button>
+          <ScorePads
+            class="mt-2 grow"
+            :outcome="single"
+            :value="cell?.kind === 'value' ? cell.value : null"
+            :words="cell?.words ?? ''"
+            :responses="cell?.responses ?? null"
+            :trial="id"
+            :anchors="anchors"
+            @give="give"
+          />
         </template>
-        <GroupPads v-else class="mt-2 grow" :outcomes="step.outcomes" :cell-of="(outcome) => work.cellOf(step!.sample, outcome)" @give="giveOne" />
+        <GroupPads
+          v-else
+          class="mt-2 grow"
+          :outcomes="step.outcomes"
+          :cell-of="(outcome) => work.cellOf(step!.sample, outcome)"
+          @give="giveOne"
+        />
       </div>
     </Transition>
     <div class="mt-3 grid grid-cols-[1fr_1fr] gap-2 sm:grid-cols-[auto_1fr_1fr_auto]">
-      <button class="press order-3 px-2 sm:order-none" :disabled="place === 0" @click="go(place - 1)">Before</button>
-      <button class="press px-2" :disabled="!last" @click="undo">Undo{{ last ? ` ${last.sample.code}` : "" }}</button>
+      <button class="press order-3 px-2 sm:order-none" :disabled="place === 0" @click="go(place - 1)">
+        Before
+      </button>
+      <button class="press px-2" :disabled="!last" @click="undo">
+        Undo{{ last ? ` ${last.sample.code}` : "" }}
+      </button>
       <button class="press px-2" @click="cannot = true">Cannot score</button>
       <button class="press order-4 px-2 sm:order-none" @click="go(place + 1)">Later</button>
     </div>
@@ -122,9 +187,26 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
 </template>
 
 <style scoped>
-.from-right-enter-active, .from-left-enter-active { transition: transform 0.14s ease-out, opacity 0.14s; }
-.from-right-leave-active, .from-left-leave-active { transition: opacity 0.05s; }
-.from-right-enter-from { transform: translateX(36px); opacity: 0; }
-.from-left-enter-from { transform: translateX(-36px); opacity: 0; }
-.from-right-leave-to, .from-left-leave-to { opacity: 0; }
+.from-right-enter-active,
+.from-left-enter-active {
+  transition:
+    transform 0.14s ease-out,
+    opacity 0.14s;
+}
+.from-right-leave-active,
+.from-left-leave-active {
+  transition: opacity 0.05s;
+}
+.from-right-enter-from {
+  transform: translateX(36px);
+  opacity: 0;
+}
+.from-left-enter-from {
+  transform: translateX(-36px);
+  opacity: 0;
+}
+.from-right-leave-to,
+.from-left-leave-to {
+  opacity: 0;
+}
 </style>

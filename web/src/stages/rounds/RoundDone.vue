@@ -22,14 +22,22 @@ const open = computed(() => props.work.round.value!.samples.filter((sample) => !
       <li v-for="sample in open" :key="sample.id"><SampleTag :code="sample.code" /></li>
     </ul>
     <p role="status">
-      <template v-if="counts.hollow">{{ counts.hollow }} are on this device and will be sent by themselves.</template>
+      <template v-if="counts.hollow"
+        >{{ counts.hollow }} are on this device and will be sent by themselves.</template
+      >
       <template v-else>Everything scored is stored on the server.</template>
     </p>
     <div class="flex flex-wrap gap-3">
-      <RouterLink class="press press-main" :to="{ name: 'board', params: { id } }" @click="trialChanged(id)">To the board</RouterLink>
+      <RouterLink class="press press-main" :to="{ name: 'board', params: { id } }" @click="trialChanged(id)"
+        >To the board</RouterLink
+      >
       <button class="press" @click="emit('back')">Go back into the round</button>
     </div>
-    <PhotoButton :trial="id" :shown="{ checkpoint: work.round.value!.checkpoint }" label="Photo of the whole board" />
+    <PhotoButton
+      :trial="id"
+      :shown="{ checkpoint: work.round.value!.checkpoint }"
+      label="Photo of the whole board"
+    />
     <GuessSheet v-if="!open.length" :id="id" :samples="work.round.value!.samples" />
   </section>
 </template>

@@ -38,7 +38,21 @@ onMounted(async () => {
   try {
     await work.open(props.checkpoint);
     // What the weather station says now goes beside the readings; where there is none, nothing comes of it.
-    void api.POST("/api/trials/{trial_id}/conditions", { params: { path: { trial_id: props.id } }, body: { id: null, place: "", temperature: null, humidity: null, rain: null, light: null, at: null, from_station: true } }).catch(() => undefined);
+    void api
+      .POST("/api/trials/{trial_id}/conditions", {
+        params: { path: { trial_id: props.id } },
+        body: {
+          id: null,
+          place: "",
+          temperature: null,
+          humidity: null,
+          rain: null,
+          light: null,
+          at: null,
+          from_station: true,
+        },
+      })
+      .catch(() => undefined);
   } catch (error) {
     says.value = problemsOf(error)[0]!.says;
   }
@@ -48,12 +62,29 @@ onMounted(async () => {
 <template>
   <div class="flex min-h-dvh flex-col bg-sheet lg:bg-ground">
     <header class="flex flex-wrap items-center justify-between gap-x-4 px-4 pt-2 lg:px-8 lg:pt-4">
-      <RouterLink class="quiet -ml-2 inline-flex items-center" :to="{ name: 'board', params: { id } }" @click="trialChanged(id)">Board</RouterLink>
+      <RouterLink
+        class="quiet -ml-2 inline-flex items-center"
+        :to="{ name: 'board', params: { id } }"
+        @click="trialChanged(id)"
+        >Board</RouterLink
+      >
       <h1 v-if="round" class="text-[1.05rem] lg:text-[1.4rem]">{{ round.name }}</h1>
-      <button v-if="round" class="quiet hidden lg:inline-block" @click="chosen = view === 'one' ? 'sheet' : 'one'">
+      <button
+        v-if="round"
+        class="quiet hidden lg:inline-block"
+        @click="chosen = view === 'one' ? 'sheet' : 'one'"
+      >
         {{ view === "one" ? "As a sheet" : "One at a time" }}
       </button>
-      <TallyStrokes v-if="round" :solid="counts.solid" :hollow="counts.hollow" :rest="counts.rest" :label="told" :height="24" class="my-2" />
+      <TallyStrokes
+        v-if="round"
+        :solid="counts.solid"
+        :hollow="counts.hollow"
+        :rest="counts.rest"
+        :label="told"
+        :height="24"
+        class="my-2"
+      />
     </header>
     <p v-if="!reached" role="status" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
       No connection. Go on: what you score is kept on this device and sent by itself.
@@ -65,7 +96,8 @@ onMounted(async () => {
     <OddBar :work="work" class="mx-4 lg:mx-8" />
     <main class="flex grow flex-col">
       <p v-if="round?.practise?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
-        {{ round.practise.join(" and ") }}: scored only by those who have shown in practice that they are ready.
+        {{ round.practise.join(" and ") }}: scored only by those who have shown in practice that they are
+        ready.
         <RouterLink :to="{ name: 'training', params: { id } }">Practise now</RouterLink>
       </p>
       <p v-if="round?.gauged?.length" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">

@@ -22,7 +22,10 @@ function look(canvas: HTMLCanvasElement): void {
   if (gone || !shown) return;
   if (shown.videoWidth) {
     const scale = Math.min(1, WIDEST / shown.videoWidth);
-    [canvas.width, canvas.height] = [Math.round(shown.videoWidth * scale), Math.round(shown.videoHeight * scale)];
+    [canvas.width, canvas.height] = [
+      Math.round(shown.videoWidth * scale),
+      Math.round(shown.videoHeight * scale),
+    ];
     const pen = canvas.getContext("2d", { willReadFrequently: true })!;
     pen.drawImage(shown, 0, 0, canvas.width, canvas.height);
     const picture = pen.getImageData(0, 0, canvas.width, canvas.height);
@@ -55,7 +58,13 @@ onUnmounted(() => {
 
 <template>
   <DialogSheet open title="Hold the tag before the camera" @close="emit('close')">
-    <video ref="video" class="mt-3 aspect-square w-full bg-panel object-cover" muted playsinline aria-label="What the camera sees" />
+    <video
+      ref="video"
+      class="mt-3 aspect-square w-full bg-panel object-cover"
+      muted
+      playsinline
+      aria-label="What the camera sees"
+    />
     <ProblemText :says="says || odd" />
     <button type="button" class="press mt-4" @click="emit('close')">Close</button>
   </DialogSheet>

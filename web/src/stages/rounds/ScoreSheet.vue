@@ -16,7 +16,11 @@ const round = computed(() => props.work.round.value!);
 const paper = props.work.paper;
 /** Whether a paper sheet is being typed a second time. */
 const twice = ref(false);
-const fromPaper = computed(() => round.value.samples.some((sample) => round.value.outcomes.some((outcome) => props.work.cellOf(sample, outcome)?.source === "paper")));
+const fromPaper = computed(() =>
+  round.value.samples.some((sample) =>
+    round.value.outcomes.some((outcome) => props.work.cellOf(sample, outcome)?.source === "paper"),
+  ),
+);
 const table = ref<HTMLElement>();
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
@@ -27,7 +31,8 @@ function focus(row: number, column: number): void {
 }
 function step(row: number, column: number, by: "next" | "before" | "down" | "up"): void {
   const columns = round.value.outcomes.length;
-  const flat = row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
+  const flat =
+    row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
   if (flat >= 0) focus(Math.floor(flat / columns), flat % columns);
 }
 async function give(row: number, column: number, given: Given, how?: How): Promise<void> {
@@ -39,7 +44,10 @@ async function undo(): Promise<void> {
   const undone = await props.work.undo();
   if (!undone) return;
   const row = round.value.samples.findIndex((sample) => sample.id === undone.sample.id);
-  focus(row, round.value.outcomes.findIndex((outcome) => outcome.key === undone.outcome.key));
+  focus(
+    row,
+    round.value.outcomes.findIndex((outcome) => outcome.key === undone.outcome.key),
+  );
 }
 async function giveUp(reason: string): Promise<void> {
   const { sample, outcome } = cannot.value!;
@@ -70,13 +78,21 @@ const hints = computed(() =>
 );
 const first = computed(() => {
   for (const [row, sample] of round.value.samples.entries())
-    for (const [column, outcome] of round.value.outcomes.entries()) if (!props.work.cellOf(sample, outcome)) return `${row},${column}`;
+    for (const [column, outcome] of round.value.outcomes.entries())
+      if (!props.work.cellOf(sample, outcome)) return `${row},${column}`;
   return "0,0";
 });
 const begin = first.value;
 const { data: photos } = usePhotos(() => props.id);
-const photoOf = (outcome: string, level: number) => [...(photos.value?.photos ?? [])].reverse().find((photo) => photo.outcome === outcome && photo.level === level)?.id;
-const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind === "grade" ? [{ key: o.key, name: o.name, levels: [...o.scale.levels].reverse() }] : [])));
+const photoOf = (outcome: string, level: number) =>
+  [...(photos.value?.photos ?? [])]
+    .reverse()
+    .find((photo) => photo.outcome === outcome && photo.level === level)?.id;
+const grades = computed(() =>
+  round.value.outcomes.flatMap((o) =>
+    o.scale.kind === "grade" ? [{ key: o.key, name: o.name, levels: [...o.scale.levels].reverse() }] : [],
+  ),
+);
 </script>
 
 <template>
@@ -84,23 +100,52 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
   <div v-else class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
     <div class="sheet p-5">
       <div class="mb-2 flex flex-wrap items-center justify-between gap-3">
-        <label class="flex min-h-11 items-center gap-3"><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper sheet: what I type is marked so</label>
-        <button v-if="fromPaper" type="button" class="quiet" @click="twice = true">Type it a second time</button>
+        <label class="flex min-h-11 items-center gap-3"
+          ><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper
+          sheet: what I type is marked so</label
+        >
+        <button v-if="fromPaper" type="button" class="quiet" @click="twice = true">
+          Type it a second time
+        </button>
       </div>
-      <!-- A grid and not a table's own layout: rows out of sight are not laid out or painted, however many there are. -->
+      <!-- A grid, not a table's own layout: rows out of sight are not laid out, however many there are. -->
       <table ref="table" class="block w-full" role="table" :style="{ '--columns': round.outcomes.length }">
-        <caption class="sr-only">{{ round.name }}: type a score for each sample</caption>
+        <caption class="sr-only">
+          {{
+            round.name
+          }}: type a score for each sample
+        </caption>
         <thead class="sticky top-0 z-10 block bg-sheet" role="rowgroup">
           <tr class="line items-end" role="row">
             <th class="pb-2 text-left" scope="col" role="columnheader">Sample</th>
             <th class="pb-2 text-left" scope="col" role="columnheader">Where</th>
-            <th v-for="(outcome, column) in round.outcomes" :key="outcome.key" class="pb-2 text-left" scope="col" role="columnheader">
+            <th
+              v-for="(outcome, column) in round.outcomes"
+              :key="outcome.key"
+              class="pb-2 text-left"
+              scope="col"
+              role="columnheader"
+            >
               {{ outcome.name }}<br /><span class="font-normal text-soft">{{ hints[column] }}</span>
             </th>
           </tr>
         </thead>
         <tbody class="block" role="rowgroup">
-          <SheetRow v-for="(sample, row) in round.samples" :key="sample.id" class="line" :sample="sample" :outcomes="round.outcomes" :row="row" :work="work" :begin="begin" @wait="(minutes, says) => timers.begin(sample.code, minutes, says)" @give="(column, given, how) => give(row, column, given, how)" @step="(column, by) => step(row, column, by)" @cannot="(outcome) => (cannot = { sample, outcome })" @undo="undo" />
+          <SheetRow
+            v-for="(sample, row) in round.samples"
+            :key="sample.id"
+            class="line"
+            :sample="sample"
+            :outcomes="round.outcomes"
+            :row="row"
+            :work="work"
+            :begin="begin"
+            @wait="(minutes, says) => timers.begin(sample.code, minutes, says)"
+            @give="(column, given, how) => give(row, column, given, how)"
+            @step="(column, by) => step(row, column, by)"
+            @cannot="(outcome) => (cannot = { sample, outcome })"
+            @undo="undo"
+          />
         </tbody>
       </table>
     </div>
@@ -111,18 +156,35 @@ const grades = computed(() => round.value.outcomes.flatMap((o) => (o.scale.kind 
           <div v-for="level in one.levels" :key="level.value" class="rule flex gap-4 py-1.5">
             <dt class="code w-6">{{ level.label }}</dt>
             <dd>{{ level.anchor }}</dd>
-            <dd v-if="photoOf(one.key, level.value)" class="ml-auto flex-none"><img :src="`/api/photos/${photoOf(one.key, level.value)}.jpg?small=true`" :alt="`${one.name} ${level.label}`" class="h-14 w-[4.6rem] flex-none object-cover" /></dd>
+            <dd v-if="photoOf(one.key, level.value)" class="ml-auto flex-none">
+              <img
+                :src="`/api/photos/${photoOf(one.key, level.value)}.jpg?small=true`"
+                :alt="`${one.name} ${level.label}`"
+                class="h-14 w-[4.6rem] flex-none object-cover"
+              />
+            </dd>
           </div>
         </dl>
       </div>
-      <button class="press w-full" :disabled="!last" @click="undo">Undo{{ last ? ` ${last.sample.code}` : "" }}</button>
-      <p class="mt-3 text-soft">Type and go on; <kbd class="code">x</kbd> where it cannot be scored, <kbd class="code">?</kbd> for all keys. A square stays hollow until the server has it.</p>
-      <RouterLink class="press press-main mt-4 w-full" :to="{ name: 'board', params: { id } }">To the board</RouterLink>
+      <button class="press w-full" :disabled="!last" @click="undo">
+        Undo{{ last ? ` ${last.sample.code}` : "" }}
+      </button>
+      <p class="mt-3 text-soft">
+        Type and go on; <kbd class="code">x</kbd> where it cannot be scored, <kbd class="code">?</kbd> for all
+        keys. A square stays hollow until the server has it.
+      </p>
+      <RouterLink class="press press-main mt-4 w-full" :to="{ name: 'board', params: { id } }"
+        >To the board</RouterLink
+      >
     </aside>
     <CannotDialog v-if="cannot" :code="cannot.sample.code" @give-up="giveUp" @close="cannot = null" />
   </div>
 </template>
 
 <style scoped>
-.line { display: grid; grid-template-columns: 8.6rem 6.6rem repeat(var(--columns), minmax(7.5rem, 1fr)); align-items: center; }
+.line {
+  display: grid;
+  grid-template-columns: 8.6rem 6.6rem repeat(var(--columns), minmax(7.5rem, 1fr));
+  align-items: center;
+}
 </style>

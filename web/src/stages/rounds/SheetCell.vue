@@ -8,8 +8,19 @@ import type { Cell, Given, How, Outcome } from "./useRound";
 import ReadDevice from "@/parts/ReadDevice.vue";
 import { reading, typed } from "@/parts/amounts";
 
-const props = defineProps<{ label: string; outcome: Outcome; cell: Cell | undefined; at: string; begin: boolean }>();
-const emit = defineEmits<{ give: [given: Given, how?: How]; step: [by: "next" | "before" | "down" | "up"]; cannot: []; undo: [] }>();
+const props = defineProps<{
+  label: string;
+  outcome: Outcome;
+  cell: Cell | undefined;
+  at: string;
+  begin: boolean;
+}>();
+const emit = defineEmits<{
+  give: [given: Given, how?: How];
+  step: [by: "next" | "before" | "down" | "up"];
+  cannot: [];
+  undo: [];
+}>();
 
 const input = ref<HTMLInputElement>();
 const says = ref("");
@@ -19,15 +30,20 @@ const shown = () => {
   const scale = props.outcome.scale;
   if (scale.kind === "note") return props.cell.words;
   if (scale.kind === "curve") return shownResponses(props.cell.responses);
-  return scale.kind === "grade" || scale.kind === "passfail" ? reading(props.cell.value!, scale) : String(props.cell.value);
+  return scale.kind === "grade" || scale.kind === "passfail"
+    ? reading(props.cell.value!, scale)
+    : String(props.cell.value);
 };
 const text = ref(shown());
 /** What was typed and given already; the cell shows it a moment later. */
 let given: string | null = null;
-watch(() => [props.cell?.id, props.cell?.value, props.cell?.kind], () => {
-  given = null;
-  text.value = shown();
-});
+watch(
+  () => [props.cell?.id, props.cell?.value, props.cell?.kind],
+  () => {
+    given = null;
+    text.value = shown();
+  },
+);
 function give(value: Given, how?: How): void {
   says.value = "";
   given = text.value;
@@ -38,7 +54,11 @@ onMounted(() => props.begin && input.value?.focus());
 /** Where every score is one key, giving it goes on at once. */
 const oneKey = () => {
   const scale = props.outcome.scale;
-  return scale.kind === "passfail" || scale.kind === "event" || (scale.kind === "grade" && scale.levels.every((level) => level.label.trim().length === 1));
+  return (
+    scale.kind === "passfail" ||
+    scale.kind === "event" ||
+    (scale.kind === "grade" && scale.levels.every((level) => level.label.trim().length === 1))
+  );
 };
 function keep(): boolean {
   if (text.value === given || text.value === shown()) return true;
@@ -82,7 +102,11 @@ function press(event: KeyboardEvent): void {
   } else if (event.key === "ArrowRight" && input.value?.selectionEnd === text.value.length) {
     event.preventDefault();
     emit("step", "next");
-  } else if (oneKey() && event.key.length === 1 && typeof typed(event.key, props.outcome.scale) === "number") {
+  } else if (
+    oneKey() &&
+    event.key.length === 1 &&
+    typeof typed(event.key, props.outcome.scale) === "number"
+  ) {
     event.preventDefault();
     text.value = event.key;
     give(typed(event.key, props.outcome.scale) as number);
@@ -93,11 +117,44 @@ function press(event: KeyboardEvent): void {
 <template>
   <div>
     <div class="flex items-center gap-2">
-      <input ref="input" v-model="text" class="field" :class="outcome.scale.kind === 'note' ? 'min-w-60' : 'max-w-40'" :data-at="at" :aria-label="label" autocomplete="off" :inputmode="outcome.scale.kind === 'note' ? 'text' : 'decimal'" :aria-invalid="says ? 'true' : undefined" @keydown="press" @blur="keep" @focus="input?.select()" />
-      <svg viewBox="0 0 12 12" class="h-3 w-3 flex-none" role="img" :aria-label="!cell ? 'not scored' : cell.stored ? 'stored' : 'on this device only'">
-        <rect v-if="cell" x="1.5" y="1.5" width="9" height="9" :fill="cell.stored ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="2" />
+      <input
+        ref="input"
+        v-model="text"
+        class="field"
+        :class="outcome.scale.kind === 'note' ? 'min-w-60' : 'max-w-40'"
+        :data-at="at"
+        :aria-label="label"
+        autocomplete="off"
+        :inputmode="outcome.scale.kind === 'note' ? 'text' : 'decimal'"
+        :aria-invalid="says ? 'true' : undefined"
+        @keydown="press"
+        @blur="keep"
+        @focus="input?.select()"
+      />
+      <svg
+        viewBox="0 0 12 12"
+        class="h-3 w-3 flex-none"
+        role="img"
+        :aria-label="!cell ? 'not scored' : cell.stored ? 'stored' : 'on this device only'"
+      >
+        <rect
+          v-if="cell"
+          x="1.5"
+          y="1.5"
+          width="9"
+          height="9"
+          :fill="cell.stored ? 'currentColor' : 'none'"
+          stroke="currentColor"
+          stroke-width="2"
+        />
       </svg>
-      <ReadDevice v-if="outcome.scale.kind === 'measurement'" small :unit="outcome.scale.unit" :what="label" @read="(one) => read(one.value, one.device)" />
+      <ReadDevice
+        v-if="outcome.scale.kind === 'measurement'"
+        small
+        :unit="outcome.scale.unit"
+        :what="label"
+        @read="(one) => read(one.value, one.device)"
+      />
     </div>
     <p v-if="cell?.again.length" class="text-[0.9rem] text-soft">read again: {{ cell.again.join(", ") }}</p>
     <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-bold">{{ says }}</p>

@@ -1,14 +1,24 @@
 <script setup lang="ts">
-/** One sample of the sheet.  It shows its own cells alone, so that a key pressed in one row leaves all others as they are. */
+/** One sample of the sheet.  It shows its own cells alone, so that a key pressed in one row leaves all others
+ * as they are.
+ */
 import SheetCell from "./SheetCell.vue";
 import type { Given, How, Outcome, RoundAtWork, RoundSample } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import { reading } from "@/parts/amounts";
 
-const props = defineProps<{ sample: RoundSample; outcomes: Outcome[]; row: number; work: RoundAtWork; begin: string }>();
+const props = defineProps<{
+  sample: RoundSample;
+  outcomes: Outcome[];
+  row: number;
+  work: RoundAtWork;
+  begin: string;
+}>();
 /** What was given at the look before, where the plan shows it. */
 function previous(outcome: Outcome): string {
-  const one = props.work.round.value!.previous.find((each) => each.sample === props.sample.id && each.outcome === outcome.key);
+  const one = props.work.round.value!.previous.find(
+    (each) => each.sample === props.sample.id && each.outcome === outcome.key,
+  );
   return !one ? "" : one.words || (one.value === null ? "" : reading(one.value, outcome.scale));
 }
 const emit = defineEmits<{
@@ -23,7 +33,10 @@ const emit = defineEmits<{
 <template>
   <tr class="rule row" role="row">
     <th scope="row" role="rowheader" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
-    <td role="cell" class="truncate pr-4 text-soft">{{ sample.brought ? "brought" : sample.block ? `${sample.block}, ${sample.place}` : sample.place }}<span v-if="sample.opens" class="block">later</span></td>
+    <td role="cell" class="truncate pr-4 text-soft">
+      {{ sample.brought ? "brought" : sample.block ? `${sample.block}, ${sample.place}` : sample.place
+      }}<span v-if="sample.opens" class="block">later</span>
+    </td>
     <td v-for="(outcome, column) in outcomes" :key="outcome.key" role="cell" class="py-1 pr-3">
       <SheetCell
         :label="`${outcome.name} of ${sample.code}`"
@@ -37,11 +50,22 @@ const emit = defineEmits<{
         @undo="emit('undo')"
       />
       <span v-if="previous(outcome)" class="text-[0.9rem] text-soft">before: {{ previous(outcome) }}</span>
-      <button v-if="outcome.wait && !work.cellOf(sample, outcome)" type="button" class="quiet" :aria-label="`Wait ${outcome.wait} min for ${sample.code}`" @click="emit('wait', outcome.wait, outcome.wait_says)">Wait {{ outcome.wait }} min</button>
+      <button
+        v-if="outcome.wait && !work.cellOf(sample, outcome)"
+        type="button"
+        class="quiet"
+        :aria-label="`Wait ${outcome.wait} min for ${sample.code}`"
+        @click="emit('wait', outcome.wait, outcome.wait_says)"
+      >
+        Wait {{ outcome.wait }} min
+      </button>
     </td>
   </tr>
 </template>
 
 <style scoped>
-.row { content-visibility: auto; contain-intrinsic-block-size: auto 61px; }
+.row {
+  content-visibility: auto;
+  contain-intrinsic-block-size: auto 61px;
+}
 </style>

@@ -59,7 +59,9 @@ async function leave(): Promise<void> {
     <main>
       <div class="mt-5 flex flex-wrap items-end justify-between gap-4 lg:mt-8">
         <h1 class="text-[2rem]">
-          <template v-if="waiting">{{ waiting === 1 ? "One trial waits" : `${waiting} trials wait` }} for you today.</template>
+          <template v-if="waiting"
+            >{{ waiting === 1 ? "One trial waits" : `${waiting} trials wait` }} for you today.</template
+          >
           <template v-else-if="trials.length">Nothing is due right now.</template>
           <template v-else-if="shelf">Your shelf is empty.</template>
         </h1>
@@ -83,7 +85,13 @@ async function leave(): Promise<void> {
     </main>
     <DialogSheet :open="naming" title="Begin a trial" @close="naming = false">
       <form class="mt-4 grid gap-4" @submit.prevent="begin">
-        <LabelledField v-model="title" label="What do you call it?" placeholder="Cut dahlias in the vase" :says="says('title')" hint="Name what is looked at, not what is compared: scorers read it." />
+        <LabelledField
+          v-model="title"
+          label="What do you call it?"
+          placeholder="Cut dahlias in the vase"
+          :says="says('title')"
+          hint="Name what is looked at, not what is compared: scorers read it."
+        />
         <ProblemText :says="other" />
         <div class="flex gap-3">
           <button class="press press-main" :disabled="busy">Begin</button>

@@ -7,7 +7,11 @@ import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ trial: Schemas["ShelfTrial"]; now: Date }>();
 
-const calls = computed(() => props.trial.stops.find((s) => s.standing === "due") ?? props.trial.stops.find((s) => s.standing === "late"));
+const calls = computed(
+  () =>
+    props.trial.stops.find((s) => s.standing === "due") ??
+    props.trial.stops.find((s) => s.standing === "late"),
+);
 const next = computed(() => props.trial.stops.find((stop) => stop.standing === "upcoming"));
 const lead = computed(() => props.trial.role === "lead");
 const wants = computed(() => {
@@ -21,7 +25,12 @@ const wants = computed(() => {
 });
 const urgent = computed(() => props.trial.state === "running" && calls.value && props.trial.may_score);
 const to = computed(() => ({
-  name: props.trial.state === "draft" && lead.value ? "plan" : props.trial.state === "opened" ? "verdict" : "board",
+  name:
+    props.trial.state === "draft" && lead.value
+      ? "plan"
+      : props.trial.state === "opened"
+        ? "verdict"
+        : "board",
   params: { id: props.trial.id },
 }));
 const last = computed(() => Math.max(1, ...props.trial.stops.map((stop) => stop.offset)));
@@ -36,7 +45,10 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
 </script>
 
 <template>
-  <li class="sheet grid items-center gap-x-8 gap-y-3 px-5 py-4 md:grid-cols-[1fr_300px_210px]" :class="{ 'border-l-[10px] border-due': urgent }">
+  <li
+    class="sheet grid items-center gap-x-8 gap-y-3 px-5 py-4 md:grid-cols-[1fr_300px_210px]"
+    :class="{ 'border-l-[10px] border-due': urgent }"
+  >
     <div class="min-w-0">
       <h2>
         <RouterLink :to="to" class="no-underline hover:underline">{{ trial.title }}</RouterLink>
@@ -44,31 +56,82 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
       <p v-if="trial.question" class="text-soft">{{ trial.question }}</p>
       <p class="mt-1 font-medium">{{ wants }}</p>
     </div>
-    <svg viewBox="0 0 300 44" class="w-full max-w-[300px]" role="img" :aria-label="`${trial.stops.length} looks planned, ${trial.stops.filter((s) => done(s.standing)).length} taken`">
+    <svg
+      viewBox="0 0 300 44"
+      class="w-full max-w-[300px]"
+      role="img"
+      :aria-label="`${trial.stops.length} looks planned, ${trial.stops.filter((s) => done(s.standing)).length} taken`"
+    >
       <line v-if="trial.stops.length" x1="8" x2="292" y1="22" y2="22" class="ahead" />
       <line v-if="trial.stops.length" x1="8" :x2="reach" y1="22" y2="22" class="behind" />
       <g v-for="stop in trial.stops" :key="stop.key">
-        <rect v-if="done(stop.standing)" :x="at(stop.offset) - 3" y="10" width="6" height="24" class="taken" />
-        <rect v-else-if="stop.standing === 'due' || stop.standing === 'late'" :x="at(stop.offset) - 5" y="6" width="10" height="32" class="now" />
-        <rect v-else-if="stop.standing === 'missed'" :x="at(stop.offset) - 3" y="11" width="6" height="22" class="missed" />
+        <rect
+          v-if="done(stop.standing)"
+          :x="at(stop.offset) - 3"
+          y="10"
+          width="6"
+          height="24"
+          class="taken"
+        />
+        <rect
+          v-else-if="stop.standing === 'due' || stop.standing === 'late'"
+          :x="at(stop.offset) - 5"
+          y="6"
+          width="10"
+          height="32"
+          class="now"
+        />
+        <rect
+          v-else-if="stop.standing === 'missed'"
+          :x="at(stop.offset) - 3"
+          y="11"
+          width="6"
+          height="22"
+          class="missed"
+        />
         <rect v-else :x="at(stop.offset) - 2" y="14" width="4" height="16" class="coming" />
       </g>
       <polygon v-if="needle !== null" :points="`${needle - 6},0 ${needle + 6},0 ${needle},9`" class="taken" />
     </svg>
-    <RouterLink v-if="urgent" class="press press-main" :to="{ name: 'round', params: { id: trial.id, checkpoint: calls!.key } }">
+    <RouterLink
+      v-if="urgent"
+      class="press press-main"
+      :to="{ name: 'round', params: { id: trial.id, checkpoint: calls!.key } }"
+    >
       Score {{ calls!.name }}
     </RouterLink>
     <RouterLink v-else :to="to" class="press">
-      {{ trial.state === "draft" ? (lead ? "Plan" : "Look") : trial.state === "opened" ? "Verdict" : "Board" }}
+      {{
+        trial.state === "draft" ? (lead ? "Plan" : "Look") : trial.state === "opened" ? "Verdict" : "Board"
+      }}
     </RouterLink>
   </li>
 </template>
 
 <style scoped>
-.ahead { stroke: var(--soft); stroke-width: 2; stroke-dasharray: 5 5; }
-.behind { stroke: var(--ink); stroke-width: 4; }
-.taken { fill: var(--ink); }
-.now { fill: var(--color-due); stroke: var(--ink); stroke-width: 1.5; }
-.missed { fill: var(--sheet); stroke: var(--soft); stroke-width: 2; }
-.coming { fill: var(--soft); }
+.ahead {
+  stroke: var(--soft);
+  stroke-width: 2;
+  stroke-dasharray: 5 5;
+}
+.behind {
+  stroke: var(--ink);
+  stroke-width: 4;
+}
+.taken {
+  fill: var(--ink);
+}
+.now {
+  fill: var(--color-due);
+  stroke: var(--ink);
+  stroke-width: 1.5;
+}
+.missed {
+  fill: var(--sheet);
+  stroke: var(--soft);
+  stroke-width: 2;
+}
+.coming {
+  fill: var(--soft);
+}
 </style>

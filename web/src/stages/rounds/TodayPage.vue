@@ -16,8 +16,17 @@ import { useNow } from "@/shell/now";
 import { queryClient } from "@/shell/query";
 
 type Entry = Schemas["Entry"];
-const { data, error } = useQuery({ queryKey: ["today"], queryFn: () => answer(api.GET("/api/today")), refetchInterval: 60_000 });
-const { data: sky } = useQuery({ queryKey: ["weather"], queryFn: () => answer(api.GET("/api/weather")), staleTime: 60_000, retry: false });
+const { data, error } = useQuery({
+  queryKey: ["today"],
+  queryFn: () => answer(api.GET("/api/today")),
+  refetchInterval: 60_000,
+});
+const { data: sky } = useQuery({
+  queryKey: ["weather"],
+  queryFn: () => answer(api.GET("/api/weather")),
+  staleTime: 60_000,
+  retry: false,
+});
 const now = useNow();
 const skipping = ref<Entry | null>(null);
 const entries = computed(() => data.value?.entries ?? []);
@@ -40,36 +49,100 @@ async function skipped(): Promise<void> {
 
 <template>
   <div class="mx-auto max-w-5xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6"><RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"><FieldTallyMark /></RouterLink><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink></header>
+    <header class="flex flex-wrap items-center justify-between gap-x-6">
+      <RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"
+        ><FieldTallyMark /></RouterLink
+      ><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
+    </header>
     <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
     <main v-else-if="data" class="mt-4 lg:mt-7">
       <h1 class="text-[1.9rem] leading-tight">{{ sentence }}</h1>
       <p v-if="sky?.weather?.says" class="mt-1 text-[1.05rem]">Outside: {{ sky.weather.says }}</p>
       <ul class="mt-5 grid gap-3" aria-label="Waits for you">
-        <li v-for="one in waiting" :key="one.trial + one.look" class="sheet grid gap-3 border-l-[10px] border-due p-4 md:grid-cols-[minmax(0,1fr)_auto] md:items-center lg:px-6">
+        <li
+          v-for="one in waiting"
+          :key="one.trial + one.look"
+          class="sheet grid gap-3 border-l-[10px] border-due p-4 md:grid-cols-[minmax(0,1fr)_auto] md:items-center lg:px-6"
+        >
           <div class="min-w-0">
-            <h2 class="text-[1.25rem]"><RouterLink class="no-underline hover:underline" :to="{ name: 'board', params: { id: one.trial } }">{{ one.title }}</RouterLink></h2>
-            <p class="font-bold">{{ one.name }}, {{ standingWords({ ...one, last_taken_at: null }, now, one.zone) }}</p>
-            <p class="mt-1">{{ one.outcomes.join(", ") }}<template v-if="one.places.length">; at {{ one.places.join(" and ") }}</template>.</p>
+            <h2 class="text-[1.25rem]">
+              <RouterLink
+                class="no-underline hover:underline"
+                :to="{ name: 'board', params: { id: one.trial } }"
+                >{{ one.title }}</RouterLink
+              >
+            </h2>
+            <p class="font-bold">
+              {{ one.name }}, {{ standingWords({ ...one, last_taken_at: null }, now, one.zone) }}
+            </p>
+            <p class="mt-1">
+              {{ one.outcomes.join(", ")
+              }}<template v-if="one.places.length">; at {{ one.places.join(" and ") }}</template
+              >.
+            </p>
             <p v-if="one.bring.length">Bring {{ one.bring.join(", ") }}.</p>
-            <p class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1"><TallyStrokes :solid="one.samples - one.samples_left" :rest="one.samples_left" :label="`${one.samples_left} of ${one.samples} ${one.sample_word}s to score`" /><span>{{ one.learned ? "about" : "perhaps" }} {{ one.minutes }} min{{ one.learned ? ", as you have been scoring" : "" }}</span></p>
+            <p class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1">
+              <TallyStrokes
+                :solid="one.samples - one.samples_left"
+                :rest="one.samples_left"
+                :label="`${one.samples_left} of ${one.samples} ${one.sample_word}s to score`"
+              /><span
+                >{{ one.learned ? "about" : "perhaps" }} {{ one.minutes }} min{{
+                  one.learned ? ", as you have been scoring" : ""
+                }}</span
+              >
+            </p>
           </div>
           <div class="flex flex-wrap items-center gap-2 md:grid">
-            <RouterLink class="press press-main min-h-[60px] grow px-7 text-[1.1rem]" :to="{ name: 'round', params: { id: one.trial, checkpoint: one.look } }">{{ one.samples_left < one.samples ? "Go on scoring" : "Score it" }}</RouterLink>
-            <button type="button" class="quiet" :aria-label="`Skip ${one.name} of ${one.title}`" @click="skipping = one">Skip or put off</button>
+            <RouterLink
+              class="press press-main min-h-[60px] grow px-7 text-[1.1rem]"
+              :to="{ name: 'round', params: { id: one.trial, checkpoint: one.look } }"
+              >{{ one.samples_left < one.samples ? "Go on scoring" : "Score it" }}</RouterLink
+            >
+            <button
+              type="button"
+              class="quiet"
+              :aria-label="`Skip ${one.name} of ${one.title}`"
+              @click="skipping = one"
+            >
+              Skip or put off
+            </button>
           </div>
         </li>
       </ul>
       <section v-if="days.length" class="mt-8" aria-label="Coming">
         <h2 class="border-b-2 border-ink pb-1">Coming</h2>
-        <div v-for="[day, own] in days" :key="day" class="rule grid gap-x-6 py-2 first-of-type:border-0 sm:grid-cols-[8rem_minmax(0,1fr)]">
+        <div
+          v-for="[day, own] in days"
+          :key="day"
+          class="rule grid gap-x-6 py-2 first-of-type:border-0 sm:grid-cols-[8rem_minmax(0,1fr)]"
+        >
           <h3 class="text-soft">{{ day }}</h3>
-          <ul><li v-for="one in own" :key="one.trial + one.look" class="flex flex-wrap justify-between gap-x-6"><span><RouterLink :to="{ name: 'board', params: { id: one.trial } }">{{ one.title }}</RouterLink>, {{ one.name }}</span><span class="text-soft">{{ one.samples }} {{ one.sample_word }}s, {{ one.learned ? "about" : "perhaps" }} {{ one.minutes }} min</span></li></ul>
+          <ul>
+            <li v-for="one in own" :key="one.trial + one.look" class="flex flex-wrap justify-between gap-x-6">
+              <span
+                ><RouterLink :to="{ name: 'board', params: { id: one.trial } }">{{ one.title }}</RouterLink
+                >, {{ one.name }}</span
+              ><span class="text-soft"
+                >{{ one.samples }} {{ one.sample_word }}s, {{ one.learned ? "about" : "perhaps" }}
+                {{ one.minutes }} min</span
+              >
+            </li>
+          </ul>
         </div>
       </section>
-      <p v-if="!entries.length" class="mt-3 max-w-xl">No look comes in the next eight days. <RouterLink to="/">Your shelf</RouterLink> has all trials.</p>
+      <p v-if="!entries.length" class="mt-3 max-w-xl">
+        No look comes in the next eight days. <RouterLink to="/">Your shelf</RouterLink> has all trials.
+      </p>
       <RemindMe class="mt-8" />
     </main>
-    <LookDialog v-if="skipping" :id="skipping.trial" what="skip" :stop="{ key: skipping.look, name: skipping.name, lost: skipping.lost }" :zone="skipping.zone" @close="skipped" />
+    <LookDialog
+      v-if="skipping"
+      :id="skipping.trial"
+      what="skip"
+      :stop="{ key: skipping.look, name: skipping.name, lost: skipping.lost }"
+      :zone="skipping.zone"
+      @close="skipped"
+    />
   </div>
 </template>

@@ -9,18 +9,30 @@ const grade: Outcome = {
   key: "o",
   name: "Freshness",
   group: "",
-  scale: { kind: "grade", levels: [0, 1, 2].map((value) => ({ value, label: String(value), anchor: `anchor ${value}` })) },
-  checkpoints: [], retest: "median" as const, wait: null, wait_says: "",
+  scale: {
+    kind: "grade",
+    levels: [0, 1, 2].map((value) => ({ value, label: String(value), anchor: `anchor ${value}` })),
+  },
+  checkpoints: [],
+  retest: "median" as const,
+  wait: null,
+  wait_says: "",
 };
 const drunk: Outcome = {
   key: "d",
   name: "Water drunk",
   group: "",
   scale: { kind: "measurement", unit: "mL", resolution: null, low: 0, high: 400 },
-  checkpoints: [], retest: "median" as const, wait: null, wait_says: "",
+  checkpoints: [],
+  retest: "median" as const,
+  wait: null,
+  wait_says: "",
 };
 const cell = (outcome: Outcome, more = {}) =>
-  mount(SheetCell, { props: { label: outcome.name, outcome, cell: undefined, at: "0,0", begin: false, ...more }, attachTo: document.body });
+  mount(SheetCell, {
+    props: { label: outcome.name, outcome, cell: undefined, at: "0,0", begin: false, ...more },
+    attachTo: document.body,
+  });
 
 describe("a cell of the sheet", () => {
   it("gives a one-key grade at once, and only once", async () => {
@@ -48,7 +60,18 @@ describe("a cell of the sheet", () => {
   });
 
   it("moves on without giving again what is kept already", async () => {
-    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 85, reason: "", source: "typed" as const, device: "", again: [], stored: true };
+    const kept = {
+      id: "1",
+      kind: "value" as const,
+      words: "",
+      responses: null,
+      value: 85,
+      reason: "",
+      source: "typed" as const,
+      device: "",
+      again: [],
+      stored: true,
+    };
     const one = cell(drunk, { cell: kept });
     await one.find("input").trigger("keydown", { key: "Enter" });
     await one.find("input").trigger("keydown", { key: "ArrowDown" });
@@ -60,7 +83,18 @@ describe("a cell of the sheet", () => {
   });
 
   it("shows whether the server has it", async () => {
-    const kept = { id: "1", kind: "value" as const, words: "", responses: null, value: 1, reason: "", source: "typed" as const, device: "", again: [], stored: false };
+    const kept = {
+      id: "1",
+      kind: "value" as const,
+      words: "",
+      responses: null,
+      value: 1,
+      reason: "",
+      source: "typed" as const,
+      device: "",
+      again: [],
+      stored: false,
+    };
     const one = cell(grade, { cell: kept });
     expect(one.find("svg").attributes("aria-label")).toBe("on this device only");
     await one.setProps({ cell: { ...kept, stored: true } });
@@ -83,7 +117,11 @@ describe("the pads", () => {
     const props = { outcome: grade, value: 1, onGive: (value: Given) => given.push(value) };
     const pads = mount(ScorePads, { props, attachTo: document.body });
     expect(pads.findAll("button").map((pad) => pad.text())).toEqual(["2anchor 2", "1anchor 1", "0anchor 0"]);
-    expect(pads.findAll("button").map((pad) => pad.attributes("aria-pressed"))).toEqual(["false", "true", "false"]);
+    expect(pads.findAll("button").map((pad) => pad.attributes("aria-pressed"))).toEqual([
+      "false",
+      "true",
+      "false",
+    ]);
     await pads.findAll("button")[0]!.trigger("click");
     document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "0", bubbles: true }));
     expect(given).toEqual([2, 0]);

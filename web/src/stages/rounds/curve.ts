@@ -1,6 +1,8 @@
-/** The straight part of a curve while it grows, and where the curve leaves it: the rule of the verdict, which `cases/curves.json` holds both to.
+/** The straight part of a curve while it grows, and where the curve leaves it: the rule of the verdict, which
+ * `cases/curves.json` holds both to.
  *
- * The straight part begins with the first three steps that were taken and goes on as long as each next response keeps to the line through
+ * The straight part begins with the first three steps that were taken and goes on as long as each next
+ * response keeps to the line through
  * those before it.  The curve has left it where a response and all that follow are off it.
  */
 
@@ -24,7 +26,11 @@ export interface Straight extends Line {
 type Point = [step: number, response: number];
 
 function lineThrough(points: Point[], throughZero: boolean): Line {
-  if (throughZero) return { slope: points.reduce((sum, [x, y]) => sum + x * y, 0) / points.reduce((sum, [x]) => sum + x * x, 0), start: 0 };
+  if (throughZero)
+    return {
+      slope: points.reduce((sum, [x, y]) => sum + x * y, 0) / points.reduce((sum, [x]) => sum + x * x, 0),
+      start: 0,
+    };
   const mx = points.reduce((sum, [x]) => sum + x, 0) / points.length;
   const my = points.reduce((sum, [, y]) => sum + y, 0) / points.length;
   const over = points.reduce((sum, [x]) => sum + (x - mx) ** 2, 0);
@@ -37,13 +43,21 @@ function off(on: Point[], [x, y]: Point, throughZero: boolean): boolean {
   const line = lineThrough(on, throughZero);
   const says = line.start + line.slope * x;
   const free = Math.max(1, on.length - (throughZero ? 1 : 2));
-  const scatter = Math.sqrt(on.reduce((sum, [a, b]) => sum + (b - line.start - line.slope * a) ** 2, 0) / free);
+  const scatter = Math.sqrt(
+    on.reduce((sum, [a, b]) => sum + (b - line.start - line.slope * a) ** 2, 0) / free,
+  );
   const seen = Math.max(...on.map(([, b]) => Math.abs(b)));
   return Math.abs(y - says) > Math.max(AWAY * Math.max(Math.abs(says), QUARTER * seen), 2 * scatter);
 }
 
-/** The straight part of responses at steps, null where a step was not taken; null with fewer than two (one, through the origin). */
-export function straight(steps: number[], responses: (number | null)[], throughZero = false): Straight | null {
+/** The straight part of responses at steps, null where a step was not taken; null with fewer than two (one,
+ * through the origin).
+ */
+export function straight(
+  steps: number[],
+  responses: (number | null)[],
+  throughZero = false,
+): Straight | null {
   const taken = responses.flatMap((y, i): Point[] => (y === null ? [] : [[steps[i]!, y]]));
   if (taken.length < (throughZero ? 1 : 2)) return null;
   const on = taken.slice(0, FEWEST_ON);
@@ -55,5 +69,9 @@ export function straight(steps: number[], responses: (number | null)[], throughZ
       break;
     }
   }
-  return { ...lineThrough(on, throughZero), leaves: taken.length >= FEWEST ? leaves : null, told: taken.length >= FEWEST };
+  return {
+    ...lineThrough(on, throughZero),
+    leaves: taken.length >= FEWEST ? leaves : null,
+    told: taken.length >= FEWEST,
+  };
 }

@@ -7,12 +7,35 @@ import { givenIn } from "./given";
 import { saidOf, type Given, type Outcome } from "./useRound";
 import type { Scale } from "@/parts/amounts";
 
-const SHADE: Scale = { kind: "shade", between: false, steps: [{ label: "pale", swatch: "#ffeecc" }, { label: "deep", swatch: "" }] };
+const SHADE: Scale = {
+  kind: "shade",
+  between: false,
+  steps: [
+    { label: "pale", swatch: "#ffeecc" },
+    { label: "deep", swatch: "" },
+  ],
+};
 const LADDER: Scale = { kind: "ladder", unit: "kg", steps: [5, 10], repeats: 1 };
-const CURVE: Scale = { kind: "curve", unit: "mm", step_unit: "kg", steps: [1, 2, 3], number: "slope", through_zero: false };
+const CURVE: Scale = {
+  kind: "curve",
+  unit: "mm",
+  step_unit: "kg",
+  steps: [1, 2, 3],
+  number: "slope",
+  through_zero: false,
+};
 const EVENT: Scale = { kind: "event", what: "a crack" };
 const NOTE: Scale = { kind: "note", prompt: "What strikes you?" };
-const outcome = (scale: Scale): Outcome => ({ key: "o", name: "Thing", group: "", scale, checkpoints: [], retest: "median" as const, wait: null, wait_says: "" });
+const outcome = (scale: Scale): Outcome => ({
+  key: "o",
+  name: "Thing",
+  group: "",
+  scale,
+  checkpoints: [],
+  retest: "median" as const,
+  wait: null,
+  wait_says: "",
+});
 
 describe("what was meant by what was typed", () => {
   it.each<[Scale, string, Given]>([
@@ -57,7 +80,10 @@ describe("what was meant by what was typed", () => {
 describe("the pads of each scale", () => {
   function pads(scale: Scale, more = {}) {
     const given: Given[] = [];
-    const made = mount(ScorePads, { props: { outcome: outcome(scale), value: null, onGive: (one: Given) => given.push(one), ...more }, attachTo: document.body });
+    const made = mount(ScorePads, {
+      props: { outcome: outcome(scale), value: null, onGive: (one: Given) => given.push(one), ...more },
+      attachTo: document.body,
+    });
     return { made, given };
   }
 
@@ -70,7 +96,11 @@ describe("the pads of each scale", () => {
 
   it("climb a ladder from nothing to held at the top", async () => {
     const { made, given } = pads(LADDER);
-    const press = (text: string) => made.findAll("button").find((one) => one.text().startsWith(text))!.trigger("click");
+    const press = (text: string) =>
+      made
+        .findAll("button")
+        .find((one) => one.text().startsWith(text))!
+        .trigger("click");
     await press("It held");
     await press("It held");
     expect(made.text()).toContain("10 kg, held to the top");
@@ -104,7 +134,11 @@ describe("the pads of each scale", () => {
     await made.find("form").trigger("submit");
     await fields[2]!.setValue("3,5");
     await made.find("form").trigger("submit");
-    expect(given).toEqual([[1, null, 3], [1, 2], [1, 2, 3.5]]);
+    expect(given).toEqual([
+      [1, null, 3],
+      [1, 2],
+      [1, 2, 3.5],
+    ]);
   });
 
   it("ask for words and keep none that are not there", async () => {
@@ -120,7 +154,11 @@ describe("the pads of each scale", () => {
 
 describe("a cell of the sheet", () => {
   it("takes words with an x in them, and a whole curve", async () => {
-    const cell = (scale: Scale) => mount(SheetCell, { props: { label: "Thing", outcome: outcome(scale), cell: undefined, at: "0,0", begin: false }, attachTo: document.body });
+    const cell = (scale: Scale) =>
+      mount(SheetCell, {
+        props: { label: "Thing", outcome: outcome(scale), cell: undefined, at: "0,0", begin: false },
+        attachTo: document.body,
+      });
     const words = cell(NOTE);
     await words.find("input").trigger("keydown", { key: "x" });
     expect(words.emitted("cannot")).toBeUndefined();

@@ -21,5 +21,11 @@ export function standingOf(climb: Climb, steps: number[], repeats: number): Stan
   const passed = Math.min(Math.floor(climb.survived / repeats), steps.length);
   const held = passed ? steps[passed - 1]! : 0;
   const top = passed === steps.length;
-  return { load: climb.broke || top ? null : steps[passed]!, turn: (climb.survived % repeats) + 1, turns: repeats, held, top };
+  return {
+    load: climb.broke || top ? null : steps[passed]!,
+    turn: (climb.survived % repeats) + 1,
+    turns: repeats,
+    held,
+    top,
+  };
 }

@@ -1,7 +1,11 @@
-/** A picture of a share: of a hundred squares as many are filled, scattered as spots are, and always the same ones first. */
+/** A picture of a share: of a hundred squares as many are filled, scattered as spots are, and always the same
+ * ones first.
+ */
 const SIDE = 10;
 
-/** All squares in an order without a pattern, the same on every device: shuffled by a small generator of its own (mulberry32). */
+/** All squares in an order without a pattern, the same on every device: shuffled by a small generator of its
+ * own (mulberry32).
+ */
 function scattered(): number[] {
   let state = 1729;
   const next = () => {
@@ -19,4 +23,9 @@ function scattered(): number[] {
 }
 const ORDER = scattered();
 
-export const filledAt = (percent: number) => ORDER.slice(0, Math.round(Math.max(0, Math.min(100, percent)))).map((i) => ({ key: i, x: i % SIDE, y: Math.floor(i / SIDE) }));
+export const filledAt = (percent: number) =>
+  ORDER.slice(0, Math.round(Math.max(0, Math.min(100, percent)))).map((i) => ({
+    key: i,
+    x: i % SIDE,
+    y: Math.floor(i / SIDE),
+  }));

@@ -1,4 +1,6 @@
-/** The steps of a round one at a time: each sample's outcomes, those of a group that are scored with one tap together. */
+/** The steps of a round one at a time: each sample's outcomes, those of a group that are scored with one tap
+ * together.
+ */
 import type { Outcome, RoundSample } from "./useRound";
 
 export interface Step {
@@ -7,13 +9,17 @@ export interface Step {
   outcomes: Outcome[];
 }
 
-const oneTap = (outcome: Outcome) => ["grade", "passfail", "event"].includes(outcome.scale.kind) && !outcome.wait;
+const oneTap = (outcome: Outcome) =>
+  ["grade", "passfail", "event"].includes(outcome.scale.kind) && !outcome.wait;
 
 export function stepsOf(samples: RoundSample[], outcomes: Outcome[]): Step[] {
   const together: Outcome[][] = [];
   for (const outcome of outcomes) {
     const group = outcome.group.trim();
-    const known = group && oneTap(outcome) ? together.find((own) => own[0]!.group.trim() === group && oneTap(own[0]!)) : undefined;
+    const known =
+      group && oneTap(outcome)
+        ? together.find((own) => own[0]!.group.trim() === group && oneTap(own[0]!))
+        : undefined;
     if (known) known.push(outcome);
     else together.push([outcome]);
   }

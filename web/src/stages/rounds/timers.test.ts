@@ -8,7 +8,9 @@ import { left, useTimers, type TimersAtWork } from "./useTimers";
 
 function running(alarm: () => void) {
   let timers!: TimersAtWork;
-  const page = mount(defineComponent({ setup: () => ((timers = useTimers("t", alarm)), () => h(TimerStrip, { timers })) }));
+  const page = mount(
+    defineComponent({ setup: () => ((timers = useTimers("t", alarm)), () => h(TimerStrip, { timers })) }),
+  );
   return { page, timers };
 }
 afterEach(() => vi.useRealTimers());

@@ -16,7 +16,17 @@ it("tells two typings of a score apart, on every kind of scale", () => {
 });
 
 it("reads the first one as it was typed", () => {
-  expect(shownGiven(cell({ value: 2.5 }), { kind: "measurement", unit: "mL", resolution: null, low: null, high: null })).toBe("2.5 mL");
+  expect(
+    shownGiven(cell({ value: 2.5 }), {
+      kind: "measurement",
+      unit: "mL",
+      resolution: null,
+      low: null,
+      high: null,
+    }),
+  ).toBe("2.5 mL");
   expect(shownGiven(cell({ words: "brown" }), { kind: "note", prompt: "" })).toBe("brown");
-  expect(shownGiven(cell({ value: 1 }), { kind: "passfail", pass_word: "held", fail_word: "broke" })).toBe("held");
+  expect(shownGiven(cell({ value: 1 }), { kind: "passfail", pass_word: "held", fail_word: "broke" })).toBe(
+    "held",
+  );
 });

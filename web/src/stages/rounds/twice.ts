@@ -7,14 +7,20 @@ type Scale = Schemas["OutcomeOut"]["scale"];
 
 export function sameGiven(first: Pick<Cell, "value" | "words" | "responses">, second: Given): boolean {
   if (typeof second === "string") return first.words.trim() === second.trim();
-  if (Array.isArray(second)) return first.responses?.length === second.length && second.every((one, i) => sameResponse(one, first.responses![i]!));
+  if (Array.isArray(second))
+    return (
+      first.responses?.length === second.length &&
+      second.every((one, i) => sameResponse(one, first.responses![i]!))
+    );
   return first.value !== null && Math.abs(first.value - second) < 1e-9;
 }
 
-const sameResponse = (one: number | null, other: number | null) => (one === null || other === null ? one === other : Math.abs(one - other) < 1e-9);
+const sameResponse = (one: number | null, other: number | null) =>
+  one === null || other === null ? one === other : Math.abs(one - other) < 1e-9;
 
 /** The responses of a curve as they are typed: a stroke for a step that was not taken. */
-export const shownResponses = (responses: (number | null)[] | null) => (responses ?? []).map((one) => one ?? "-").join(" ");
+export const shownResponses = (responses: (number | null)[] | null) =>
+  (responses ?? []).map((one) => one ?? "-").join(" ");
 
 export function shownGiven(cell: Pick<Cell, "value" | "words" | "responses">, scale: Scale): string {
   if (scale.kind === "note") return cell.words;

@@ -5,7 +5,19 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { Unreachable } from "@/shell/api/problems";
 import { rightNow } from "@/shell/offline/clock";
 import { keepRound, keptRound } from "@/shell/offline/rounds";
-import { held, keep, laneOf, nowHere, onSettled, reached, send, waitingFor, waitingIn, type Reading, type Waiting } from "@/shell/outbox";
+import {
+  held,
+  keep,
+  laneOf,
+  nowHere,
+  onSettled,
+  reached,
+  send,
+  waitingFor,
+  waitingIn,
+  type Reading,
+  type Waiting,
+} from "@/shell/outbox";
 
 export type Round = Schemas["RoundOut"];
 export type RoundSample = Schemas["RoundSample"];
@@ -41,9 +53,14 @@ export interface How {
 }
 
 /** A reading with what was given in its place. */
-export function saidOf(given: Given, how: How = {}): How & { kind: "value"; value?: number; words?: string; responses?: (number | null)[] } {
+export function saidOf(
+  given: Given,
+  how: How = {},
+): How & { kind: "value"; value?: number; words?: string; responses?: (number | null)[] } {
   if (typeof given === "string") return { ...how, kind: "value", words: given };
-  return Array.isArray(given) ? { ...how, kind: "value", responses: given } : { ...how, kind: "value", value: given };
+  return Array.isArray(given)
+    ? { ...how, kind: "value", responses: given }
+    : { ...how, kind: "value", value: given };
 }
 
 /** A reading in words, by which whoever gave it knows it again. */
@@ -70,7 +87,12 @@ export function useRound(trial: string, person: number) {
   /** The round as the server has it, else as this device kept it. */
   async function opening(checkpoint: string): Promise<Round> {
     try {
-      const opened = await answer(api.POST("/api/trials/{trial_id}/rounds", { params: { path: { trial_id: trial } }, body: { checkpoint } }));
+      const opened = await answer(
+        api.POST("/api/trials/{trial_id}/rounds", {
+          params: { path: { trial_id: trial } },
+          body: { checkpoint },
+        }),
+      );
       await keepRound(trial, checkpoint, person, opened);
       return opened;
     } catch (error) {
@@ -85,15 +107,30 @@ export function useRound(trial: string, person: number) {
     if (person) nowHere(person);
     // What waits may reach the server while the round is asked for, and would then be in neither.
     const waited = await waitingFor(person);
-    // What was given at the look before may still be on its way, and this round shows it; a slow line is not waited for.
-    if (waited.some((one) => one.trial === trial && !one.refused)) await Promise.race([send(lane), waitFor(SLOW)]);
+    // What was given at the look before may still be on its way, and this round shows it; a slow line is not
+    // waited for.
+    if (waited.some((one) => one.trial === trial && !one.refused))
+      await Promise.race([send(lane), waitFor(SLOW)]);
     const opened = await opening(checkpoint);
     for (const one of opened.readings.filter((each) => each.take === 1))
-      cells.set(at(one.sample, one.outcome), { id: one.id, kind: one.kind, value: one.value, words: one.words, responses: one.responses, reason: one.reason, source: one.source, device: one.device, again: [], stored: true });
-    for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null)) cells.get(at(one.sample, one.outcome))?.again.push(one.value!);
+      cells.set(at(one.sample, one.outcome), {
+        id: one.id,
+        kind: one.kind,
+        value: one.value,
+        words: one.words,
+        responses: one.responses,
+        reason: one.reason,
+        source: one.source,
+        device: one.device,
+        again: [],
+        stored: true,
+      });
+    for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null))
+      cells.get(at(one.sample, one.outcome))?.again.push(one.value!);
     const waiting = await waitingIn(opened.id, person);
     const settled = new Set([...opened.readings, ...waiting].map((one) => one.id));
-    for (const one of waited) if (one.kind === "reading" && one.round === opened.id && !settled.has(one.id)) put(one.body, true);
+    for (const one of waited)
+      if (one.kind === "reading" && one.round === opened.id && !settled.has(one.id)) put(one.body, true);
     for (const one of waiting) if (one.kind === "reading") put(one.body, false);
     round.value = opened;
     await showRefused();
@@ -107,7 +144,19 @@ export function useRound(trial: string, person: number) {
       return;
     }
     if (reading.kind === "withdrawn") cells.delete(key);
-    else cells.set(key, { id: reading.id, kind: reading.kind, value: reading.value ?? null, words: reading.words ?? "", responses: reading.responses ?? null, reason: reading.reason ?? "", source: reading.source, device: reading.device, again: cells.get(key)?.again ?? [], stored });
+    else
+      cells.set(key, {
+        id: reading.id,
+        kind: reading.kind,
+        value: reading.value ?? null,
+        words: reading.words ?? "",
+        responses: reading.responses ?? null,
+        reason: reading.reason ?? "",
+        source: reading.source,
+        device: reading.device,
+        again: cells.get(key)?.again ?? [],
+        stored,
+      });
   }
 
   async function showRefused(): Promise<void> {
@@ -134,7 +183,12 @@ export function useRound(trial: string, person: number) {
   async function write(
     sample: RoundSample,
     outcome: Outcome,
-    said: How & { kind: Reading["kind"]; value?: number | null; words?: string; responses?: (number | null)[] | null },
+    said: How & {
+      kind: Reading["kind"];
+      value?: number | null;
+      words?: string;
+      responses?: (number | null)[] | null;
+    },
     take = 1,
   ): Promise<void> {
     const reading: Reading = {
@@ -157,7 +211,17 @@ export function useRound(trial: string, person: number) {
     odd.value = odd.value.filter((one) => one.id !== before?.id);
     put(reading, false);
     try {
-      await keep({ kind: "reading", body: reading, id: reading.id, lane, trial, person, round: reading.round, called: calledOf(sample, outcome, reading), given_at: reading.taken_at });
+      await keep({
+        kind: "reading",
+        body: reading,
+        id: reading.id,
+        lane,
+        trial,
+        person,
+        round: reading.round,
+        called: calledOf(sample, outcome, reading),
+        given_at: reading.taken_at,
+      });
     } catch {
       // Nothing may look kept that is not: a full or forbidden store is said at once.
       if (before) cells.set(at(sample.id, outcome.key), before);
@@ -166,7 +230,9 @@ export function useRound(trial: string, person: number) {
     }
   }
 
-  /** Take the last reading back; what stood there before stands again.  Nothing is erased: both stay in the log. */
+  /** Take the last reading back; what stood there before stands again.  Nothing is erased: both stay in the
+   * log.
+   */
   async function undo(): Promise<{ sample: RoundSample; outcome: Outcome } | undefined> {
     const last = undoable.value.pop();
     if (!last) return undefined;
@@ -178,7 +244,8 @@ export function useRound(trial: string, person: number) {
   }
 
   /** Read it once more, beside what was read before. */
-  const retest = (sample: RoundSample, outcome: Outcome, given: Given, how?: How) => write(sample, outcome, saidOf(given, how), 2 + (cellOf(sample, outcome)?.again.length ?? 0));
+  const retest = (sample: RoundSample, outcome: Outcome, given: Given, how?: How) =>
+    write(sample, outcome, saidOf(given, how), 2 + (cellOf(sample, outcome)?.again.length ?? 0));
   const letStand = (id: string) => (odd.value = odd.value.filter((one) => one.id !== id));
 
   const isDone = (sample: RoundSample) => round.value!.outcomes.every((outcome) => cellOf(sample, outcome));
@@ -193,7 +260,25 @@ export function useRound(trial: string, person: number) {
     return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
   });
 
-  return { round, open, cellOf, write, undo, undoable, isDone, counts, refused, noRoom, showRefused, reached, held, paper, odd, retest, letStand };
+  return {
+    round,
+    open,
+    cellOf,
+    write,
+    undo,
+    undoable,
+    isDone,
+    counts,
+    refused,
+    noRoom,
+    showRefused,
+    reached,
+    held,
+    paper,
+    odd,
+    retest,
+    letStand,
+  };
 }
 
 export type RoundAtWork = ReturnType<typeof useRound>;

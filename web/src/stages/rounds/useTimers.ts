@@ -1,4 +1,6 @@
-/** Timers inside a round: several at once, kept on the device so that a reload does not stop them, ringing when they end. */
+/** Timers inside a round: several at once, kept on the device so that a reload does not stop them, ringing
+ * when they end.
+ */
 import { computed, onUnmounted, ref } from "vue";
 
 import { device, type KeptTimer } from "@/shell/offline/device";
@@ -37,13 +39,23 @@ export function left(milliseconds: number): string {
 export function useTimers(trial: string, alarm: () => void = ring) {
   const timers = ref<KeptTimer[]>([]);
   const now = ref(Date.now());
-  void device.timers.where({ trial }).toArray().then((kept) => {
-    const known = new Set(timers.value.map((one) => one.id));
-    timers.value.push(...kept.filter((one) => !known.has(one.id) && now.value - one.ends < RINGS_FOR));
-  });
+  void device.timers
+    .where({ trial })
+    .toArray()
+    .then((kept) => {
+      const known = new Set(timers.value.map((one) => one.id));
+      timers.value.push(...kept.filter((one) => !known.has(one.id) && now.value - one.ends < RINGS_FOR));
+    });
 
   async function begin(code: string, minutes: number, says: string): Promise<void> {
-    const timer = { id: crypto.randomUUID(), trial, code, says, ends: Date.now() + minutes * 60_000, rung: 0 };
+    const timer = {
+      id: crypto.randomUUID(),
+      trial,
+      code,
+      says,
+      ends: Date.now() + minutes * 60_000,
+      rung: 0,
+    };
     timers.value.push(timer);
     await device.timers.put({ ...timer });
   }
@@ -61,7 +73,11 @@ export function useTimers(trial: string, alarm: () => void = ring) {
   }, TICK);
   onUnmounted(() => window.clearInterval(ticking));
 
-  const inOrder = computed(() => [...timers.value].sort((a, b) => a.ends - b.ends).map((one) => ({ ...one, left: left(one.ends - now.value), over: one.ends <= now.value })));
+  const inOrder = computed(() =>
+    [...timers.value]
+      .sort((a, b) => a.ends - b.ends)
+      .map((one) => ({ ...one, left: left(one.ends - now.value), over: one.ends <= now.value })),
+  );
   return { timers: inOrder, begin, end };
 }
 

@@ -27,7 +27,9 @@ async function through(ask: () => Promise<Schemas["PublishedOut"]>): Promise<boo
 onMounted(() => through(() => answer(api.GET("/api/published/{token}", path))));
 async function expect(treatment: string): Promise<void> {
   chosen.value = treatment;
-  told.value = await through(() => answer(api.POST("/api/published/{token}/expected", { ...path, body: { treatment } })));
+  told.value = await through(() =>
+    answer(api.POST("/api/published/{token}/expected", { ...path, body: { treatment } })),
+  );
 }
 </script>
 
@@ -42,17 +44,54 @@ async function expect(treatment: string): Promise<void> {
         <template v-if="!told">
           <h2 class="mt-6">What do you expect?</h2>
           <p class="text-soft">Say it before you see what came of it. Nobody is asked who they are.</p>
-          <ul class="mt-3 grid gap-2"><li v-for="(one, i) in shown.treatments" :key="one.key" :data-hue="i % 8"><button class="choice" @click="expect(one.key)"><span class="letter">{{ one.letter }}</span>{{ one.name }}</button></li></ul>
+          <ul class="mt-3 grid gap-2">
+            <li v-for="(one, i) in shown.treatments" :key="one.key" :data-hue="i % 8">
+              <button class="choice" @click="expect(one.key)">
+                <span class="letter">{{ one.letter }}</span>{{ one.name }}
+              </button>
+            </li>
+          </ul>
           <button class="quiet mt-3" @click="expect('')">I would rather just read on</button>
         </template>
         <template v-else>
-          <p v-for="(one, i) in shown.sentences" :key="one" class="mt-5 leading-tight font-bold" :class="i ? 'text-[1.15rem]' : 'text-[1.6rem]'">{{ one }}</p>
-          <p v-if="shown.level" class="mt-3"><b class="border-2 border-ink px-4 py-1">{{ LEVELS[shown.level] }}</b></p>
+          <p
+            v-for="(one, i) in shown.sentences"
+            :key="one"
+            class="mt-5 leading-tight font-bold"
+            :class="i ? 'text-[1.15rem]' : 'text-[1.6rem]'"
+          >
+            {{ one }}
+          </p>
+          <p v-if="shown.level" class="mt-3">
+            <b class="border-2 border-ink px-4 py-1">{{ LEVELS[shown.level] }}</b>
+          </p>
           <template v-if="shown.readers">
             <h2 class="mt-6">What readers expected</h2>
-            <dl class="mt-2 grid gap-2"><div v-for="(one, i) in shown.treatments" :key="one.key" class="flex flex-wrap items-center gap-x-4 gap-y-1" :data-hue="i % 8"><dt class="flex min-w-56 items-center gap-2"><span class="letter">{{ one.letter }}</span>{{ one.name }}{{ one.key === chosen ? ", you too" : "" }}</dt><dd class="flex items-center gap-3"><TallyStrokes :solid="Math.min(one.expected, 60)" :rest="0" :label="`${one.expected} expected ${one.name}`" />{{ one.expected }}</dd></div></dl>
+            <dl class="mt-2 grid gap-2">
+              <div
+                v-for="(one, i) in shown.treatments"
+                :key="one.key"
+                class="flex flex-wrap items-center gap-x-4 gap-y-1"
+                :data-hue="i % 8"
+              >
+                <dt class="flex min-w-56 items-center gap-2">
+                  <span class="letter">{{ one.letter }}</span>{{ one.name
+                  }}{{ one.key === chosen ? ", you too" : "" }}
+                </dt>
+                <dd class="flex items-center gap-3">
+                  <TallyStrokes
+                    :solid="Math.min(one.expected, 60)"
+                    :rest="0"
+                    :label="`${one.expected} expected ${one.name}`"
+                  />{{ one.expected }}
+                </dd>
+              </div>
+            </dl>
           </template>
-          <p class="mt-6 flex flex-wrap gap-3"><a class="press press-main" :href="`/api/published/${token}/report.html`">Read the whole report</a><a class="press" :href="`/api/published/${token}/report.pdf`" download>As PDF</a></p>
+          <p class="mt-6 flex flex-wrap gap-3">
+            <a class="press press-main" :href="`/api/published/${token}/report.html`">Read the whole report</a
+            ><a class="press" :href="`/api/published/${token}/report.pdf`" download>As PDF</a>
+          </p>
         </template>
       </template>
     </main>
@@ -60,7 +99,28 @@ async function expect(treatment: string): Promise<void> {
 </template>
 
 <style scoped>
-.choice { display: flex; align-items: center; gap: 0.8rem; width: 100%; min-height: 56px; padding: 0.4rem 0.8rem; border: 2px solid var(--line); text-align: left; font-weight: 700; cursor: pointer; }
-.choice:hover { border-color: var(--ink); }
-.letter { display: grid; place-items: center; min-width: 2rem; height: 2rem; background: var(--hue); color: var(--sheet); font-weight: 700; }
+.choice {
+  display: flex;
+  align-items: center;
+  gap: 0.8rem;
+  width: 100%;
+  min-height: 56px;
+  padding: 0.4rem 0.8rem;
+  border: 2px solid var(--line);
+  text-align: left;
+  font-weight: 700;
+  cursor: pointer;
+}
+.choice:hover {
+  border-color: var(--ink);
+}
+.letter {
+  display: grid;
+  place-items: center;
+  min-width: 2rem;
+  height: 2rem;
+  background: var(--hue);
+  color: var(--sheet);
+  font-weight: 700;
+}
 </style>

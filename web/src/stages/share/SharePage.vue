@@ -13,11 +13,17 @@ import { queryClient } from "@/shell/query";
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
 const { busy, other, through } = useAct([]);
-const again = () => through(async () => {
-  const begun = await answer(api.POST("/api/trials/{trial_id}/again", { params: { path: { trial_id: props.id } }, body: { samples: null } }));
-  await queryClient.invalidateQueries({ queryKey: ["shelf"] });
-  await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
-});
+const again = () =>
+  through(async () => {
+    const begun = await answer(
+      api.POST("/api/trials/{trial_id}/again", {
+        params: { path: { trial_id: props.id } },
+        body: { samples: null },
+      }),
+    );
+    await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+    await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
+  });
 </script>
 
 <template>
@@ -25,42 +31,57 @@ const again = () => through(async () => {
     <p class="text-soft">{{ course.title }}</p>
     <h1>Share</h1>
     <p v-if="course.state !== 'opened'" class="mt-2 max-w-2xl border-l-4 border-ink pl-3">
-      The key is sealed: these files hold codes and readings. What each sample got is in them only for someone who may see
-      it and has looked at the key already.
+      The key is sealed: these files hold codes and readings. What each sample got is in them only for someone
+      who may see it and has looked at the key already.
     </p>
     <ReportPart v-if="course.state === 'opened'" :id="id" :lead="course.may_lead" class="mt-6" />
     <div class="mt-8 grid gap-6 xl:grid-cols-2">
       <div class="border-t-2 border-ink pt-3">
         <h2>Readings</h2>
         <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF‑8.</p>
-        <a class="press press-main mt-4" :href="`/api/trials/${id}/readings.csv`" download>Save the readings</a>
+        <a class="press press-main mt-4" :href="`/api/trials/${id}/readings.csv`" download
+          >Save the readings</a
+        >
       </div>
       <div class="border-t-2 border-ink pt-3">
         <h2>Trial pack</h2>
         <p class="mt-1">
-          Everything in one zip of plain tables with their description: treatments, samples, outcomes, checkpoints, every
-          reading with what it replaced, deviations<template v-if="course.state === 'opened'">, and the sealed plan with its seed</template>.
+          Everything in one zip of plain tables with their description: treatments, samples, outcomes,
+          checkpoints, every reading with what it replaced, deviations<template
+            v-if="course.state === 'opened'"
+            >, and the sealed plan with its seed</template
+          >.
         </p>
         <a class="press press-main mt-4" :href="`/api/trials/${id}/pack.zip`" download>Save the pack</a>
       </div>
       <div v-if="course.state === 'opened'" class="border-t-2 border-ink pt-3">
         <h2>Workbook and verdict</h2>
-        <p class="mt-1">A summary and a sheet for each table; and every figure of the verdict for other programs.</p>
-        <p class="mt-4 flex flex-wrap gap-3"><a class="press press-main" :href="`/api/trials/${id}/workbook.xlsx`" download>Save the workbook</a><a class="press" :href="`/api/trials/${id}/verdict.json`" download>Verdict as JSON</a></p>
+        <p class="mt-1">
+          A summary and a sheet for each table; and every figure of the verdict for other programs.
+        </p>
+        <p class="mt-4 flex flex-wrap gap-3">
+          <a class="press press-main" :href="`/api/trials/${id}/workbook.xlsx`" download>Save the workbook</a
+          ><a class="press" :href="`/api/trials/${id}/verdict.json`" download>Verdict as JSON</a>
+        </p>
       </div>
       <TakeChart v-if="course.state === 'opened'" :id="id" :outcomes="course.outcomes" />
     </div>
     <div v-if="course.may_lead || course.state === 'opened'" class="mt-8 border-t-2 border-ink pt-3">
       <h2>The next trial</h2>
-      <p class="mt-1 max-w-2xl">Begin from this plan. What was weak about this trial, given up, missed or left open, is listed in the new draft to be mended.</p>
+      <p class="mt-1 max-w-2xl">
+        Begin from this plan. What was weak about this trial, given up, missed or left open, is listed in the
+        new draft to be mended.
+      </p>
       <button type="button" class="press mt-4" :disabled="busy" @click="again">Begin the next trial</button>
       <ProblemText :says="other" />
     </div>
     <div v-if="course.seal && course.origin !== 'table'" class="rule mt-8 pt-4">
       <h2>Check the seal</h2>
       <p class="mt-1 max-w-3xl">
-        SHA-256 of the plan, its seed and its key, taken {{ course.started_at ? "before exposure started" : "at the seal" }}. With
-        the pack of an opened trial, <code class="code font-normal">./tally check-seal PACK.zip</code> computes it again, draws the key again, and finds any cell that was changed.
+        SHA-256 of the plan, its seed and its key, taken
+        {{ course.started_at ? "before exposure started" : "at the seal" }}. With the pack of an opened trial,
+        <code class="code font-normal">./tally check-seal PACK.zip</code> computes it again, draws the key
+        again, and finds any cell that was changed.
       </p>
       <p class="code mt-2 font-normal break-all">{{ course.seal }}</p>
     </div>

@@ -9,8 +9,11 @@ const props = defineProps<{ id: string; outcomes: readonly Schemas["OutcomeOut"]
 const shown = computed(() => props.outcomes.filter((one) => one.scale.kind !== "note"));
 const outcome = ref(shown.value[0]?.key ?? "");
 const kind = ref<"dots" | "time">("dots");
-const several = computed(() => (shown.value.find((one) => one.key === outcome.value)?.checkpoints.length ?? 0) > 1);
-const address = (form: string) => `/api/trials/${props.id}/chart?outcome=${encodeURIComponent(outcome.value)}&kind=${several.value ? kind.value : "dots"}&form=${form}`;
+const several = computed(
+  () => (shown.value.find((one) => one.key === outcome.value)?.checkpoints.length ?? 0) > 1,
+);
+const address = (form: string) =>
+  `/api/trials/${props.id}/chart?outcome=${encodeURIComponent(outcome.value)}&kind=${several.value ? kind.value : "dots"}&form=${form}`;
 const copied = ref("");
 async function copy(): Promise<void> {
   try {
@@ -28,10 +31,25 @@ async function copy(): Promise<void> {
   <div class="border-t-2 border-ink pt-3">
     <h2>Chart and table</h2>
     <div class="mt-2 flex flex-wrap gap-3">
-      <label class="block"><span class="mb-1 block text-[0.9rem] text-soft">Chart of</span><select v-model="outcome" class="field"><option v-for="one in shown" :key="one.key" :value="one.key">{{ one.name }}</option></select></label>
-      <label v-if="several" class="block"><span class="mb-1 block text-[0.9rem] text-soft">showing</span><select v-model="kind" class="field"><option value="dots">each sample</option><option value="time">means over time</option></select></label>
+      <label class="block"
+        ><span class="mb-1 block text-[0.9rem] text-soft">Chart of</span
+        ><select v-model="outcome" class="field">
+          <option v-for="one in shown" :key="one.key" :value="one.key">{{ one.name }}</option>
+        </select></label
+      >
+      <label v-if="several" class="block"
+        ><span class="mb-1 block text-[0.9rem] text-soft">showing</span
+        ><select v-model="kind" class="field">
+          <option value="dots">each sample</option>
+          <option value="time">means over time</option>
+        </select></label
+      >
     </div>
-    <p class="mt-3 flex flex-wrap gap-3"><a class="press press-small" :href="address('svg')" download>SVG</a><a class="press press-small" :href="address('png')" download>PNG</a><button type="button" class="press press-small" @click="copy">Copy all readings</button></p>
+    <p class="mt-3 flex flex-wrap gap-3">
+      <a class="press press-small" :href="address('svg')" download>SVG</a
+      ><a class="press press-small" :href="address('png')" download>PNG</a
+      ><button type="button" class="press press-small" @click="copy">Copy all readings</button>
+    </p>
     <p v-if="copied" class="mt-2" role="status">{{ copied }}</p>
   </div>
 </template>

@@ -10,7 +10,9 @@ describe("a table for the clipboard", () => {
     expect(pasted("a,,c\r\n,,\r\n")).toBe("a\t\tc\n\t\t");
   });
   it("reads commas, quotes and line ends inside quotes as part of the cell", () => {
-    expect(pasted('reason,n\r\n"fell, and broke",1\r\n"the ""good"" one",2\r\n"two\r\nlines",3')).toBe('reason\tn\nfell, and broke\t1\nthe "good" one\t2\ntwo lines\t3');
+    expect(pasted('reason,n\r\n"fell, and broke",1\r\n"the ""good"" one",2\r\n"two\r\nlines",3')).toBe(
+      'reason\tn\nfell, and broke\t1\nthe "good" one\t2\ntwo lines\t3',
+    );
   });
   it("lets no tab inside a cell move what follows", () => {
     expect(pasted('"a\tb",c')).toBe("a b\tc");

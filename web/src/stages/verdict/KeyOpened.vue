@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The moment the key opens: what people foresaw, then colour comes into the board, treatment by treatment, then the answer in one sentence. */
+/** The moment the key opens: what people foresaw, then colour comes into the board, treatment by treatment,
+ * then the answer in one sentence.
+ */
 import { computed, onBeforeUnmount, onMounted, ref } from "vue";
 
 import HuedSentence from "./HuedSentence.vue";
@@ -16,7 +18,8 @@ const groups = computed(() => boardsOf(board.value?.tags ?? [], props.course));
 const shown = ref(0);
 const total = computed(() => props.verdict.treatments.length);
 const all = computed(() => shown.value >= total.value);
-const coloured = (letter: string | null) => (letter && letter.charCodeAt(0) - 65 < shown.value ? letter : null);
+const coloured = (letter: string | null) =>
+  letter && letter.charCodeAt(0) - 65 < shown.value ? letter : null;
 const main = computed(() => {
   const first = props.verdict.outcomes.find((one) => one.primary) ?? props.verdict.outcomes[0];
   return props.verdict.findings.find((one) => one.outcome === first?.key && one.checkpoint === null);
@@ -34,22 +37,51 @@ onBeforeUnmount(() => clearInterval(timer));
     <p class="text-soft">{{ verdict.title }}</p>
     <h1>The key is open.</h1>
     <dl v-if="verdict.predictions.length" class="mt-4 grid max-w-3xl gap-2 border-l-4 border-ink pl-4">
-      <div v-for="one in verdict.predictions" :key="one.by"><dt class="inline font-bold">{{ one.by }} foresaw: </dt><dd class="inline">{{ one.text }}</dd></div>
+      <div v-for="one in verdict.predictions" :key="one.by">
+        <dt class="inline font-bold">{{ one.by }} foresaw:</dt>
+        <dd class="inline">{{ one.text }}</dd>
+      </div>
     </dl>
     <p v-else class="mt-3 text-soft">Nobody wrote down what they foresaw.</p>
     <ol class="mt-5 flex flex-wrap gap-x-6 gap-y-2" aria-label="What each letter stands for">
-      <li v-for="(one, i) in verdict.treatments" :key="one.letter" class="come flex items-center gap-2" :class="{ there: i < shown }" :data-hue="i % 8"><span class="grid h-9 min-w-9 place-items-center bg-(--hue) px-1 text-[1.15rem] font-bold text-sheet">{{ one.letter }}</span><b>{{ one.name }}</b></li>
+      <li
+        v-for="(one, i) in verdict.treatments"
+        :key="one.letter"
+        class="come flex items-center gap-2"
+        :class="{ there: i < shown }"
+        :data-hue="i % 8"
+      >
+        <span
+          class="grid h-9 min-w-9 place-items-center bg-(--hue) px-1 text-[1.15rem] font-bold text-sheet"
+          >{{ one.letter }}</span><b>{{ one.name }}</b>
+      </li>
     </ol>
     <div class="mt-5 grid gap-x-8 gap-y-4" :class="{ 'lg:grid-cols-2': groups.length > 1 }">
-      <section v-for="group in groups" :key="group.key" class="min-w-0" :aria-label="group.name || 'All samples'">
+      <section
+        v-for="group in groups"
+        :key="group.key"
+        class="min-w-0"
+        :aria-label="group.name || 'All samples'"
+      >
         <h2 v-if="group.name" class="border-b-2 border-ink pb-1">{{ group.name }}</h2>
-        <ul class="mt-2 grid gap-2" :style="{ gridTemplateColumns: group.columns ? `repeat(${group.columns}, minmax(104px, 1fr))` : 'repeat(auto-fill, minmax(120px, 1fr))' }">
-          <li v-for="tag in group.tags" :key="tag.id" class="turn"><SampleTag :code="tag.code" :letter="coloured(tag.letter)" :set-aside="tag.set_aside" /></li>
+        <ul
+          class="mt-2 grid gap-2"
+          :style="{
+            gridTemplateColumns: group.columns
+              ? `repeat(${group.columns}, minmax(104px, 1fr))`
+              : 'repeat(auto-fill, minmax(120px, 1fr))',
+          }"
+        >
+          <li v-for="tag in group.tags" :key="tag.id" class="turn">
+            <SampleTag :code="tag.code" :letter="coloured(tag.letter)" :set-aside="tag.set_aside" />
+          </li>
         </ul>
       </section>
     </div>
     <div class="come mt-7 max-w-4xl border-t-2 border-ink pt-4" :class="{ there: all }" aria-live="polite">
-      <p v-if="main && all" class="text-[1.7rem] leading-tight font-bold lg:text-[2.1rem]"><HuedSentence :text="main.sentence" :treatments="verdict.treatments" /></p>
+      <p v-if="main && all" class="text-[1.7rem] leading-tight font-bold lg:text-[2.1rem]">
+        <HuedSentence :text="main.sentence" :treatments="verdict.treatments" />
+      </p>
     </div>
     <p class="mt-5 flex flex-wrap gap-3">
       <button class="press press-main" @click="emit('on')">Read the whole verdict</button>
@@ -59,8 +91,22 @@ onBeforeUnmount(() => clearInterval(timer));
 </template>
 
 <style scoped>
-.come { opacity: 0; transition: opacity 0.7s; }
-.there { opacity: 1; }
-.turn :deep(.tag) { transition: background-color 0.7s, box-shadow 0.7s; }
-@media (prefers-reduced-motion: reduce) { .come, .turn :deep(.tag) { transition: none; } }
+.come {
+  opacity: 0;
+  transition: opacity 0.7s;
+}
+.there {
+  opacity: 1;
+}
+.turn :deep(.tag) {
+  transition:
+    background-color 0.7s,
+    box-shadow 0.7s;
+}
+@media (prefers-reduced-motion: reduce) {
+  .come,
+  .turn :deep(.tag) {
+    transition: none;
+  }
+}
 </style>

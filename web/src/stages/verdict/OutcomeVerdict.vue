@@ -20,7 +20,12 @@ import { honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ id: string; verdict: Schemas["VerdictOut"]; outcome: Schemas["JudgedOut"]; zone: string }>();
+const props = defineProps<{
+  id: string;
+  verdict: Schemas["VerdictOut"];
+  outcome: Schemas["JudgedOut"];
+  zone: string;
+}>();
 const why = ref<Schemas["Finding"] | null>(null);
 const findings = computed(() => props.verdict.findings.filter((one) => one.outcome === props.outcome.key));
 const main = computed(() => findings.value.find((one) => one.checkpoint === null)!);
@@ -28,7 +33,9 @@ const looks = computed(() => findings.value.filter((one) => one.checkpoint !== n
 const withAll = computed(() => props.verdict.with_all.find((one) => one.outcome === props.outcome.key));
 const change = computed(() => ["change", "percent", "slope"].includes(props.outcome.summary.kind));
 /** Still in the outcome's own unit, so that a sample that is set aside can be shown beside the others. */
-const plain = computed(() => ["value", "change"].includes(props.outcome.summary.kind) && props.outcome.scale.kind !== "event");
+const plain = computed(
+  () => ["value", "change"].includes(props.outcome.summary.kind) && props.outcome.scale.kind !== "event",
+);
 const distance = computed(() => props.outcome.better === "target" && props.outcome.target !== null);
 const letterOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name);
 
@@ -38,7 +45,10 @@ function valueOf(sample: Schemas["JudgedSample"]): number | undefined {
   if (!plain.value) return undefined;
   const own = sample.values[props.outcome.key] ?? {};
   const last = own[props.outcome.judged_at];
-  const first = props.outcome.summary.kind === "change" ? own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key] : 0;
+  const first =
+    props.outcome.summary.kind === "change"
+      ? own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key]
+      : 0;
   if (last === undefined || first === undefined) return undefined;
   return distance.value ? Math.abs(last - first - props.outcome.target!) : last - first;
 }
@@ -50,7 +60,16 @@ const rows = computed<DotRow[]>(() => {
       const value = sample.letter === letter ? valueOf(sample) : undefined;
       return value === undefined ? [] : [{ code: sample.code, value, aside: sample.set_aside !== null }];
     });
-    return { letter, hue: hue % 8, name: one.treatment, n: one.n, estimate: one.estimate, low: one.low, high: one.high, dots };
+    return {
+      letter,
+      hue: hue % 8,
+      name: one.treatment,
+      n: one.n,
+      estimate: one.estimate,
+      low: one.low,
+      high: one.high,
+      dots,
+    };
   });
   const turn = main.value.comparison.column.better === "more" ? -1 : 1;
   return made.sort((a, b) => turn * ((a.estimate ?? 0) - (b.estimate ?? 0)));
@@ -62,7 +81,9 @@ const lines = computed(() =>
     name: one.name,
     points: looks.value.flatMap((look) => {
       const value = look.comparison.treatments[i]!.estimate;
-      return value === null ? [] : [{ at: props.outcome.looks.find((l) => l.key === look.checkpoint)!.offset, value }];
+      return value === null
+        ? []
+        : [{ at: props.outcome.looks.find((l) => l.key === look.checkpoint)!.offset, value }];
     }),
   })),
 );
@@ -77,37 +98,60 @@ const series = computed<Series[]>(() =>
         code: sample.code,
         points: props.outcome.looks.flatMap((look) => {
           const value = sample.values[props.outcome.key]?.[look.key];
-          return value === undefined ? [] : [{ at: look.offset, value: distance.value ? Math.abs(value - props.outcome.target!) : value }];
+          return value === undefined
+            ? []
+            : [{ at: look.offset, value: distance.value ? Math.abs(value - props.outcome.target!) : value }];
         }),
       })),
   })),
 );
-const curves = computed(() => props.verdict.samples.flatMap((sample) => (sample.curves[props.outcome.key] && !sample.set_aside ? [{ code: sample.code, letter: sample.letter, responses: sample.curves[props.outcome.key]! }] : [])));
+const curves = computed(() =>
+  props.verdict.samples.flatMap((sample) =>
+    sample.curves[props.outcome.key] && !sample.set_aside
+      ? [{ code: sample.code, letter: sample.letter, responses: sample.curves[props.outcome.key]! }]
+      : [],
+  ),
+);
 const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
 const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
 const leftOut = computed(() => props.verdict.samples.filter((sample) => sample.left_out));
-const letters = computed(() => Object.fromEntries(props.verdict.treatments.map((one, i) => [one.name, { letter: one.letter, hue: i % 8 }])));
-const half = (value: number | null) => (value === null ? "not reached" : `${honest(value, 3)} ${unitOf(main.value.scale)}`);
+const letters = computed(() =>
+  Object.fromEntries(
+    props.verdict.treatments.map((one, i) => [one.name, { letter: one.letter, hue: i % 8 }]),
+  ),
+);
+const half = (value: number | null) =>
+  value === null ? "not reached" : `${honest(value, 3)} ${unitOf(main.value.scale)}`;
 const courseEnd = computed(() => {
   const { scale } = props.outcome;
   const numbers = main.value.numbers.filter((one): one is number => one !== null);
-  return scale.kind === "ladder" ? scale.steps.at(-1)! : Math.max(...main.value.courses.flatMap((one) => one.times), ...numbers, 1);
+  return scale.kind === "ladder"
+    ? scale.steps.at(-1)!
+    : Math.max(...main.value.courses.flatMap((one) => one.times), ...numbers, 1);
 });
 /** The picture of a verdict that depends: who wins where, by what it depends on. */
-const depends = computed(() => (main.value.strength.by === null ? undefined : main.value.where.find((one) => one.by === main.value.strength.by)));
+const depends = computed(() =>
+  main.value.strength.by === null
+    ? undefined
+    : main.value.where.find((one) => one.by === main.value.strength.by),
+);
 const placesLines = computed<PlacesLine[]>(() => {
   const where = depends.value;
   if (!where) return [];
   const factor = props.verdict.factors.find((one) => one.name.trim().toLowerCase() === where.by);
   const placeOf = (sample: Schemas["JudgedSample"]) => {
     const treatment = props.verdict.treatments.find((one) => one.letter === sample.letter)!;
-    return factor ? factor.levels.find((level) => level.key === treatment.levels[factor.key])?.name : sample.block;
+    return factor
+      ? factor.levels.find((level) => level.key === treatment.levels[factor.key])?.name
+      : sample.block;
   };
   const nameOf = (sample: Schemas["JudgedSample"]) => {
     const treatment = props.verdict.treatments.find((one) => one.letter === sample.letter)!;
     if (!factor) return treatment.name;
     const others = props.verdict.factors.filter((one) => one.key !== factor.key);
-    return others.map((one) => one.levels.find((level) => level.key === treatment.levels[one.key])?.name ?? "").join(" / ");
+    return others
+      .map((one) => one.levels.find((level) => level.key === treatment.levels[one.key])?.name ?? "")
+      .join(" / ");
   };
   return where.treatments.map((name, i) => {
     const found = factor ? -1 : letterOf(name);
@@ -117,26 +161,53 @@ const placesLines = computed<PlacesLine[]>(() => {
       hue: (found >= 0 ? found : i) % 8,
       name,
       points: where.places.flatMap((place) => {
-        const look = where.by === "time" ? props.outcome.looks.find((one) => one.name === place.place) : undefined;
+        const look =
+          where.by === "time" ? props.outcome.looks.find((one) => one.name === place.place) : undefined;
         const samples = props.verdict.samples.flatMap((sample) => {
           const seen = look ? sample.values[props.outcome.key]?.[look.key] : undefined;
-          if (look) return sample.set_aside === null && nameOf(sample) === name && seen !== undefined ? [{ code: sample.code, value: seen }] : [];
-          const value = sample.set_aside === null && placeOf(sample) === place.place && nameOf(sample) === name ? valueOf(sample) : undefined;
+          if (look)
+            return sample.set_aside === null && nameOf(sample) === name && seen !== undefined
+              ? [{ code: sample.code, value: seen }]
+              : [];
+          const value =
+            sample.set_aside === null && placeOf(sample) === place.place && nameOf(sample) === name
+              ? valueOf(sample)
+              : undefined;
           return value === undefined ? [] : [{ code: sample.code, value }];
         });
-        return samples.length ? [{ place: place.place, samples, mean: samples.reduce((sum, one) => sum + one.value, 0) / samples.length }] : [];
+        return samples.length
+          ? [
+              {
+                place: place.place,
+                samples,
+                mean: samples.reduce((sum, one) => sum + one.value, 0) / samples.length,
+              },
+            ]
+          : [];
       }),
     };
   });
 });
-const placesWon = computed(() => (depends.value?.places ?? []).map((one) => ({ place: one.place, won: one.won, first: one.winner })));
+const placesWon = computed(() =>
+  (depends.value?.places ?? []).map((one) => ({ place: one.place, won: one.won, first: one.winner })),
+);
 const leftBetween = (one: Schemas["Departed"]) => {
   if (!one.told) return "fewer than four steps";
-  return one.low === null || one.high === null ? "half did not leave it" : `${honest(one.low, 3)} and ${honest(one.high, 3)} ${props.outcome.scale.kind === "curve" ? props.outcome.scale.step_unit : ""}`;
+  return one.low === null || one.high === null
+    ? "half did not leave it"
+    : `${honest(one.low, 3)} and ${honest(one.high, 3)} ${props.outcome.scale.kind === "curve" ? props.outcome.scale.step_unit : ""}`;
 };
 const end = computed(() => main.value.courses[0]?.end ?? 0);
 const percentOf = (share: number) => `${honest(100 * share, 2)} %`;
-const axis = computed(() => [distance.value ? `distance from ${props.outcome.target}` : "", change.value ? "change" : "", unitOf(main.value.scale)].filter(Boolean).join(", "));
+const axis = computed(() =>
+  [
+    distance.value ? `distance from ${props.outcome.target}` : "",
+    change.value ? "change" : "",
+    unitOf(main.value.scale),
+  ]
+    .filter(Boolean)
+    .join(", "),
+);
 </script>
 
 <template>
@@ -145,66 +216,204 @@ const axis = computed(() => [distance.value ? `distance from ${props.outcome.tar
       <HuedSentence :text="main.sentence" :treatments="verdict.treatments" />
     </h1>
     <p class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1">
-      <b class="border-2 border-ink px-4 py-1 text-[1.05rem]" data-test="level">{{ LEVELS[main.strength.level] }}</b>
+      <b class="border-2 border-ink px-4 py-1 text-[1.05rem]" data-test="level">{{
+        LEVELS[main.strength.level]
+      }}</b>
       <span>{{ main.claim ? main.strength.because : `Supporting only. ${main.strength.because}` }}</span>
       <button class="quiet" @click="why = main">Why?</button>
     </p>
     <p v-if="withAll" class="mt-1 text-soft">
-      With {{ [...aside, ...leftOut].map((sample) => sample.code).join(", ") }} counted in full, the verdict is
-      {{ withAll.level === main.strength.level ? "the same" : `another: ${LEVELS[withAll.level]?.toLowerCase()}` }}.
+      With {{ [...aside, ...leftOut].map((sample) => sample.code).join(", ") }} counted in full, the verdict
+      is
+      {{
+        withAll.level === main.strength.level
+          ? "the same"
+          : `another: ${LEVELS[withAll.level]?.toLowerCase()}`
+      }}.
     </p>
     <section v-if="depends" class="mt-6 max-w-5xl min-w-0" data-test="depends">
       <h2>Who wins where, by {{ depends.by }}</h2>
-      <PlacesChart class="mt-3" :places="placesWon" :lines="placesLines" :scale="main.scale" :title="`${outcome.name}: who wins where`" />
+      <PlacesChart
+        class="mt-3"
+        :places="placesWon"
+        :lines="placesLines"
+        :scale="main.scale"
+        :title="`${outcome.name}: who wins where`"
+      />
     </section>
-    <div class="mt-6 grid gap-x-10 gap-y-7" :class="stops.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'">
+    <div
+      class="mt-6 grid gap-x-10 gap-y-7"
+      :class="stops.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'"
+    >
       <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
-        <DotsChart class="mt-3" :rows="rows" :scale="main.scale" :change="change || distance" :title="`${outcome.name} ${main.when}`" :axis="axis" />
+        <DotsChart
+          class="mt-3"
+          :rows="rows"
+          :scale="main.scale"
+          :change="change || distance"
+          :title="`${outcome.name} ${main.when}`"
+          :axis="axis"
+        />
         <p class="mt-1 text-soft">
-          Bar: where the true mean lies, {{ 100 - Math.round(100 * verdict.alpha) }} times in 100. Mark: the mean.
+          Bar: where the true mean lies, {{ 100 - Math.round(100 * verdict.alpha) }} times in 100. Mark: the
+          mean.
           <template v-for="sample in aside" :key="sample.code">
-            Empty dot: {{ sample.code }}, {{ sample.set_aside }}, left out{{ sample.aside_after_key ? " after the key was opened" : "" }}.
+            Empty dot: {{ sample.code }}, {{ sample.set_aside }}, left out{{
+              sample.aside_after_key ? " after the key was opened" : ""
+            }}.
           </template>
           <template v-for="sample in leftOut" :key="sample.code">
-            {{ sample.code }} counts up to {{ moment(sample.left_out_since!, zone) }} only: {{ sample.left_out }}{{ sample.aside_after_key ? ", decided after the key was opened" : "" }}.
+            {{ sample.code }} counts up to {{ moment(sample.left_out_since!, zone) }} only:
+            {{ sample.left_out }}{{ sample.aside_after_key ? ", decided after the key was opened" : "" }}.
           </template>
         </p>
       </section>
       <section v-if="stops.length > 1" class="min-w-0">
         <h2>Who leads when</h2>
-        <LeadsChart class="mt-3" :lines="lines" :stops="stops" :scale="outcome.scale" :title="`${outcome.name} over time`" />
+        <LeadsChart
+          class="mt-3"
+          :lines="lines"
+          :stops="stops"
+          :scale="outcome.scale"
+          :title="`${outcome.name} over time`"
+        />
       </section>
     </div>
     <section v-if="stops.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
       <h2>Every {{ verdict.sample_word }} over time</h2>
-      <SeriesChart class="mt-3" :series="series" :stops="stops" :scale="outcome.scale" :title="`${outcome.name}, each ${verdict.sample_word}`" />
+      <SeriesChart
+        class="mt-3"
+        :series="series"
+        :stops="stops"
+        :scale="outcome.scale"
+        :title="`${outcome.name}, each ${verdict.sample_word}`"
+      />
     </section>
-    <section v-if="curves.length && outcome.scale.kind === 'curve'" class="mt-8 grid min-w-0 gap-x-10 gap-y-4 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+    <section
+      v-if="curves.length && outcome.scale.kind === 'curve'"
+      class="mt-8 grid min-w-0 gap-x-10 gap-y-4 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]"
+    >
       <div class="min-w-0">
         <h2>Every curve</h2>
-        <CurvesChart class="mt-3" :steps="outcome.scale.steps" :unit="outcome.scale.unit" :step-unit="outcome.scale.step_unit" :departed="behind?.departed ?? []" :letters="letters" :samples="curves" :title="`${outcome.name}, each ${verdict.sample_word}`" />
+        <CurvesChart
+          class="mt-3"
+          :steps="outcome.scale.steps"
+          :unit="outcome.scale.unit"
+          :step-unit="outcome.scale.step_unit"
+          :departed="behind?.departed ?? []"
+          :letters="letters"
+          :samples="curves"
+          :title="`${outcome.name}, each ${verdict.sample_word}`"
+        />
       </div>
       <div class="min-w-0">
         <h2>Where it leaves its straight line</h2>
-        <table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th scope="col" class="number">Leave it</th><th scope="col" class="number">Half between</th></tr></thead><tbody><tr v-for="one in behind?.departed ?? []" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td><td class="number">{{ leftBetween(one) }}</td></tr></tbody></table>
-        <p class="mt-1 text-soft">The line goes through the first steps, as long as they keep to it; a curve has left it where all that follows lies more than a tenth away. Nobody looked between two steps. It takes four to tell.</p>
+        <table class="figures mt-2">
+          <thead>
+            <tr>
+              <th scope="col">Treatment</th>
+              <th scope="col" class="number">Leave it</th>
+              <th scope="col" class="number">Half between</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in behind?.departed ?? []" :key="one.treatment">
+              <th scope="row">{{ one.treatment }}</th>
+              <td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td>
+              <td class="number">{{ leftBetween(one) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p class="mt-1 text-soft">
+          The line goes through the first steps, as long as they keep to it; a curve has left it where all
+          that follows lies more than a tenth away. Nobody looked between two steps. It takes four to tell.
+        </p>
       </div>
     </section>
     <section v-if="main.courses.length" class="mt-8 min-w-0">
-      <h2>{{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}</h2>
+      <h2>
+        {{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}
+      </h2>
       <div class="max-w-3xl">
-        <CoursesChart class="mt-2" :courses="main.courses" :letters="letters" :unit="unitOf(main.scale)" :end="courseEnd" :title="`${outcome.name}: share left`" />
-        <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by"><table class="figures mt-2"><thead><tr><th scope="col">Treatment</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}</th><th class="number" scope="col">{{ outcome.scale.kind === "ladder" ? "still holds" : "still without it" }} at {{ honest(end, 4) }} {{ unitOf(main.scale) }}</th><th class="number" scope="col">Half by</th><th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th></tr></thead><tbody><tr v-for="one in main.courses" :key="one.treatment"><th scope="row">{{ one.treatment }}</th><td class="number">{{ one.seen }} of {{ one.n }}</td><td class="number">{{ percentOf(one.left) }}{{ one.left_low === null || one.left_high === null ? "" : ` (${percentOf(one.left_low)} to ${percentOf(one.left_high)})` }}</td><td class="number">{{ half(one.median) }}</td><td class="number">{{ one.low === null ? "not reached" : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}` }}</td></tr></tbody></table></div>
+        <CoursesChart
+          class="mt-2"
+          :courses="main.courses"
+          :letters="letters"
+          :unit="unitOf(main.scale)"
+          :end="courseEnd"
+          :title="`${outcome.name}: share left`"
+        />
+        <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by">
+          <table class="figures mt-2">
+            <thead>
+              <tr>
+                <th scope="col">Treatment</th>
+                <th class="number" scope="col">
+                  {{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}
+                </th>
+                <th class="number" scope="col">
+                  {{ outcome.scale.kind === "ladder" ? "still holds" : "still without it" }} at
+                  {{ honest(end, 4) }} {{ unitOf(main.scale) }}
+                </th>
+                <th class="number" scope="col">Half by</th>
+                <th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="one in main.courses" :key="one.treatment">
+                <th scope="row">{{ one.treatment }}</th>
+                <td class="number">{{ one.seen }} of {{ one.n }}</td>
+                <td class="number">
+                  {{ percentOf(one.left)
+                  }}{{
+                    one.left_low === null || one.left_high === null
+                      ? ""
+                      : ` (${percentOf(one.left_low)} to ${percentOf(one.left_high)})`
+                  }}
+                </td>
+                <td class="number">{{ half(one.median) }}</td>
+                <td class="number">
+                  {{
+                    one.low === null
+                      ? "not reached"
+                      : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}`
+                  }}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
       </div>
     </section>
-    <div class="mt-8 grid gap-x-10 gap-y-7" :class="looks.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'">
+    <div
+      class="mt-8 grid gap-x-10 gap-y-7"
+      :class="looks.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'"
+    >
       <PairsTable :finding="main" :verdict="verdict" :scale="main.scale" />
-      <LooksTable v-if="looks.length > 1" :looks="looks" :verdict="verdict" :levels="LEVELS" @why="(one) => (why = one)" />
+      <LooksTable
+        v-if="looks.length > 1"
+        :looks="looks"
+        :verdict="verdict"
+        :levels="LEVELS"
+        @why="(one) => (why = one)"
+      />
     </div>
     <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />
-    <SettleBox v-if="behind?.settle.length" :id="id" :settle="behind.settle" :money="verdict.money" :word="verdict.sample_word" />
+    <SettleBox
+      v-if="behind?.settle.length"
+      :id="id"
+      :settle="behind.settle"
+      :money="verdict.money"
+      :word="verdict.sample_word"
+    />
     <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
-    <WhyDialog v-if="why" :finding="why" :level="LEVELS[why.strength.level]!" :alpha="verdict.alpha" @close="why = null" />
+    <WhyDialog
+      v-if="why"
+      :finding="why"
+      :level="LEVELS[why.strength.level]!"
+      :alpha="verdict.alpha"
+      @close="why = null"
+    />
   </article>
 </template>

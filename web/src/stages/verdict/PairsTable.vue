@@ -19,7 +19,17 @@ const pairs = computed(() => {
     .map((pair) =>
       goodness(pair.a) >= goodness(pair.b)
         ? pair
-        : { ...pair, a: pair.b, b: pair.a, difference: -pair.difference, low: minus(pair.high), high: minus(pair.low), chance: 1 - pair.chance, chance_low: other(pair.chance_high), chance_high: other(pair.chance_low) },
+        : {
+            ...pair,
+            a: pair.b,
+            b: pair.a,
+            difference: -pair.difference,
+            low: minus(pair.high),
+            high: minus(pair.low),
+            chance: 1 - pair.chance,
+            chance_low: other(pair.chance_high),
+            chance_high: other(pair.chance_low),
+          },
     )
     .sort((a, b) => a.p - b.p);
 });
@@ -28,7 +38,11 @@ const timed = computed(() => ["event", "ladder"].includes(props.finding.comparis
 const hundred = (chance: number) => String(Math.round(100 * chance));
 const overall = computed(() => props.finding.comparison.overall);
 const method = (pair: Schemas["Pair"]) =>
-  pair.method === "welch" ? "Welch’s test, for the spreads differ plainly" : pair.method === "exact" ? `all ${pair.arrangements.toLocaleString("en")} arrangements` : `${pair.arrangements.toLocaleString("en")} shuffles`;
+  pair.method === "welch"
+    ? "Welch’s test, for the spreads differ plainly"
+    : pair.method === "exact"
+      ? `all ${pair.arrangements.toLocaleString("en")} arrangements`
+      : `${pair.arrangements.toLocaleString("en")} shuffles`;
 const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
 </script>
 
@@ -43,8 +57,11 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
       <table class="figures mt-2">
         <thead>
           <tr>
-            <th scope="col">Pair</th><th scope="col" class="number">{{ ranked ? "Beats, in 100" : "Difference" }}</th><th scope="col" class="number">{{ level }} in 100 between</th>
-            <th scope="col" class="number">p</th><th scope="col" class="number">p, adjusted</th>
+            <th scope="col">Pair</th>
+            <th scope="col" class="number">{{ ranked ? "Beats, in 100" : "Difference" }}</th>
+            <th scope="col" class="number">{{ level }} in 100 between</th>
+            <th scope="col" class="number">p</th>
+            <th scope="col" class="number">p, adjusted</th>
           </tr>
         </thead>
         <tbody>
@@ -52,12 +69,28 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
             <td class="whitespace-nowrap">
               <span v-for="(name, i) in [pair.a, pair.b]" :key="name" :data-hue="at(name) % 8">
                 <template v-if="i">{{ ranked ? " over " : " − " }}</template>
-                <span class="inline-grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet" :title="name">{{ letter(name) }}</span>
+                <span
+                  class="inline-grid h-6 min-w-6 place-items-center bg-(--hue) px-1 font-bold text-sheet"
+                  :title="name"
+                  >{{ letter(name) }}</span
+                >
               </span>
             </td>
             <td class="number">{{ ranked ? hundred(pair.chance) : difference(pair.difference, scale) }}</td>
-            <td v-if="ranked" class="number">{{ pair.chance_low === null || pair.chance_high === null ? "no bound" : `${hundred(pair.chance_low)} and ${hundred(pair.chance_high)}` }}</td>
-            <td v-else class="number">{{ pair.low === null || pair.high === null ? "no bound" : `${difference(pair.low, scale).split(" ")[0]} and ${difference(pair.high, scale).split(" ")[0]}` }}</td>
+            <td v-if="ranked" class="number">
+              {{
+                pair.chance_low === null || pair.chance_high === null
+                  ? "no bound"
+                  : `${hundred(pair.chance_low)} and ${hundred(pair.chance_high)}`
+              }}
+            </td>
+            <td v-else class="number">
+              {{
+                pair.low === null || pair.high === null
+                  ? "no bound"
+                  : `${difference(pair.low, scale).split(" ")[0]} and ${difference(pair.high, scale).split(" ")[0]}`
+              }}
+            </td>
             <td class="number">{{ honest(pair.p, 2) }}</td>
             <td class="number">{{ pair.p_adjusted === null ? "–" : honest(pair.p_adjusted, 2) }}</td>
           </tr>
@@ -67,14 +100,31 @@ const level = computed(() => 100 - Math.round(100 * props.verdict.alpha));
     <DialogSheet :open="how" title="How the pairs are compared" wide @close="how = false">
       <div class="mt-3 grid gap-3">
         <p>
-          Take the samples of two treatments{{ verdict.blocks.length ? `, place by place (${verdict.blocks.join(", ")})` : "" }}. If both did the same,
-          any of them could have carried either label. So the labels are shuffled among just these samples
-          {{ verdict.blocks.length ? "inside each place" : "" }}, and p is the share of shuffles that set the two at least as far apart as they really were.
+          Take the samples of two treatments{{
+            verdict.blocks.length ? `, place by place (${verdict.blocks.join(", ")})` : ""
+          }}. If both did the same, any of them could have carried either label. So the labels are shuffled
+          among just these samples {{ verdict.blocks.length ? "inside each place" : "" }}, and p is the share
+          of shuffles that set the two at least as far apart as they really were.
         </p>
-        <p>How far apart is measured by t = difference ÷ √(s²ₐ/nₐ + s²ᵦ/nᵦ){{ ranked ? ", of mid-ranks: in how many comparisons one beats the other" : timed ? ", of log-rank scores: events seen less events expected" : "" }}. Where one side is spread plainly more and has no more samples, the larger of this p and Welch’s counts.</p>
-        <p>The interval holds every difference that the same test would not contradict. “Adjusted” is for reading all pairs at once (Holm’s steps); the verdict’s leader needs only its own pairs.</p>
+        <p>
+          How far apart is measured by t = difference ÷ √(s²ₐ/nₐ + s²ᵦ/nᵦ){{
+            ranked
+              ? ", of mid-ranks: in how many comparisons one beats the other"
+              : timed
+                ? ", of log-rank scores: events seen less events expected"
+                : ""
+          }}. Where one side is spread plainly more and has no more samples, the larger of this p and Welch’s
+          counts.
+        </p>
+        <p>
+          The interval holds every difference that the same test would not contradict. “Adjusted” is for
+          reading all pairs at once (Holm’s steps); the verdict’s leader needs only its own pairs.
+        </p>
         <ul class="grid gap-1">
-          <li v-for="pair in pairs" :key="pair.a + pair.b">{{ letter(pair.a) }} and {{ letter(pair.b) }}: {{ method(pair) }}; a {{ verdict.sample_word }} of {{ letter(pair.a) }} has the higher value {{ Math.round(100 * pair.chance) }} times in 100.</li>
+          <li v-for="pair in pairs" :key="pair.a + pair.b">
+            {{ letter(pair.a) }} and {{ letter(pair.b) }}: {{ method(pair) }}; a {{ verdict.sample_word }} of
+            {{ letter(pair.a) }} has the higher value {{ Math.round(100 * pair.chance) }} times in 100.
+          </li>
         </ul>
       </div>
       <button class="press press-main mt-6" @click="how = false">Close</button>

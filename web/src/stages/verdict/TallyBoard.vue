@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** The tally over outcomes: what each is worth, with weights that anybody may change, and how steady the order is. */
+/** The tally over outcomes: what each is worth, with weights that anybody may change, and how steady the
+ * order
+ * is.
+ */
 import { computed, reactive, ref } from "vue";
 
 import LetterChip from "./LetterChip.vue";
@@ -13,7 +16,11 @@ const says = ref("");
 const MOST = 5;
 /** Weights as strokes, 0 to 5, the heaviest of the plan's as 3. */
 const heaviest = Math.max(...tally.value.weights);
-const strokes = reactive<Record<string, number>>(Object.fromEntries(tally.value.outcomes.map((key, i) => [key, Math.round((3 * tally.value.weights[i]!) / heaviest)])));
+const strokes = reactive<Record<string, number>>(
+  Object.fromEntries(
+    tally.value.outcomes.map((key, i) => [key, Math.round((3 * tally.value.weights[i]!) / heaviest)]),
+  ),
+);
 const nameOf = (key: string) => props.verdict.outcomes.find((one) => one.key === key)?.name ?? key;
 let asked = 0;
 async function weigh(key: string, by: number): Promise<void> {
@@ -25,7 +32,12 @@ async function weigh(key: string, by: number): Promise<void> {
   says.value = "";
   const mine = (asked += 1);
   try {
-    const { tally: found } = await answer(api.POST("/api/trials/{trial_id}/tally", { params: { path: { trial_id: props.id } }, body: { weights: { ...strokes } } }));
+    const { tally: found } = await answer(
+      api.POST("/api/trials/{trial_id}/tally", {
+        params: { path: { trial_id: props.id } },
+        body: { weights: { ...strokes } },
+      }),
+    );
     if (found && mine === asked) tally.value = found;
   } catch (error) {
     says.value = problemsOf(error)[0]!.says;
@@ -39,35 +51,117 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
 <template>
   <section class="rule mt-8 pt-5" aria-label="Tally over outcomes">
     <h2>All in all</h2>
-    <p class="mt-1 max-w-3xl">Each sample’s number becomes a worth between 0 and 1, from the worst to the best it could be. What weighs how much is yours to say; the claim above stays as it is.</p>
+    <p class="mt-1 max-w-3xl">
+      Each sample’s number becomes a worth between 0 and 1, from the worst to the best it could be. What
+      weighs how much is yours to say; the claim above stays as it is.
+    </p>
     <ul v-if="tally.outcomes.length > 1" class="mt-3 grid max-w-2xl gap-1">
-      <li v-for="key in tally.outcomes" :key="key" class="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-line">
+      <li
+        v-for="key in tally.outcomes"
+        :key="key"
+        class="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-line"
+      >
         <span>{{ nameOf(key) }}</span>
         <span class="flex items-center gap-1" role="group" :aria-label="`Weight of ${nameOf(key)}`">
-          <button type="button" class="grid h-11 w-11 place-items-center text-[1.5rem]" :disabled="strokes[key] === 0" :aria-label="`${nameOf(key)} weighs less`" @click="weigh(key, -1)">−</button>
-          <span class="flex w-24 items-center gap-1.5" :aria-label="`weighs ${strokes[key]} of ${MOST}`" role="img"><i v-for="n in MOST" :key="n" class="h-6 w-1.5" :class="n <= strokes[key]! ? 'bg-ink' : 'bg-line'" /></span>
-          <button type="button" class="grid h-11 w-11 place-items-center text-[1.5rem]" :disabled="strokes[key] === MOST" :aria-label="`${nameOf(key)} weighs more`" @click="weigh(key, 1)">+</button>
+          <button
+            type="button"
+            class="grid h-11 w-11 place-items-center text-[1.5rem]"
+            :disabled="strokes[key] === 0"
+            :aria-label="`${nameOf(key)} weighs less`"
+            @click="weigh(key, -1)"
+          >
+            −
+          </button>
+          <span
+            class="flex w-24 items-center gap-1.5"
+            :aria-label="`weighs ${strokes[key]} of ${MOST}`"
+            role="img"
+            ><i
+              v-for="n in MOST"
+              :key="n"
+              class="h-6 w-1.5"
+              :class="n <= strokes[key]! ? 'bg-ink' : 'bg-line'"
+          /></span>
+          <button
+            type="button"
+            class="grid h-11 w-11 place-items-center text-[1.5rem]"
+            :disabled="strokes[key] === MOST"
+            :aria-label="`${nameOf(key)} weighs more`"
+            @click="weigh(key, 1)"
+          >
+            +
+          </button>
         </span>
       </li>
     </ul>
     <ProblemText class="mt-1" :says="says" />
     <div class="mt-4 overflow-x-auto" tabindex="0" role="region" aria-label="Worth of each treatment">
       <table class="figures">
-        <thead><tr><th scope="col">Treatment</th><th class="number" scope="col">Worth</th><th scope="col"><span class="sr-only">as a bar</span></th><th v-for="key in tally.outcomes" :key="key" class="number" scope="col">{{ nameOf(key) }}</th><th class="number" scope="col">First place</th><th v-if="priced" class="number" scope="col">A sample</th><th v-if="priced" class="number" scope="col">A good one</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Treatment</th>
+            <th class="number" scope="col">Worth</th>
+            <th scope="col"><span class="sr-only">as a bar</span></th>
+            <th v-for="key in tally.outcomes" :key="key" class="number" scope="col">{{ nameOf(key) }}</th>
+            <th class="number" scope="col">First place</th>
+            <th v-if="priced" class="number" scope="col">A sample</th>
+            <th v-if="priced" class="number" scope="col">A good one</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="row in tally.rows" :key="row.treatment">
-            <th scope="row" class="whitespace-nowrap"><LetterChip :treatments="verdict.treatments" :name="row.treatment" /> {{ row.treatment }}<span v-if="row.beaten_by.length" class="block text-[0.9rem] font-normal text-soft">never better than {{ row.beaten_by[0] }}</span></th>
+            <th scope="row" class="whitespace-nowrap">
+              <LetterChip :treatments="verdict.treatments" :name="row.treatment" /> {{ row.treatment
+              }}<span v-if="row.beaten_by.length" class="block text-[0.9rem] font-normal text-soft"
+                >never better than {{ row.beaten_by[0] }}</span
+              >
+            </th>
             <td class="number font-bold">{{ row.total === null ? "–" : row.total.toFixed(2) }}</td>
-            <td class="w-40"><span class="block h-4 bg-(--hue)" :data-hue="hueOf(row.treatment)" :style="{ width: `${100 * (row.total ?? 0)}%` }" /></td>
-            <td v-for="(worth, i) in row.worth" :key="tally.outcomes[i]" class="number">{{ worth === null ? "–" : worth.toFixed(2) }}</td>
+            <td class="w-40">
+              <span
+                class="block h-4 bg-(--hue)"
+                :data-hue="hueOf(row.treatment)"
+                :style="{ width: `${100 * (row.total ?? 0)}%` }"
+              />
+            </td>
+            <td v-for="(worth, i) in row.worth" :key="tally.outcomes[i]" class="number">
+              {{ worth === null ? "–" : worth.toFixed(2) }}
+            </td>
             <td class="number">{{ percent(row.first) }}</td>
-            <td v-if="priced" class="number">{{ row.cost === null ? "–" : `${money}${row.cost.toFixed(2)}` }}</td>
-            <td v-if="priced" class="number">{{ row.per_good === null ? "–" : `${money}${row.per_good.toFixed(2)}` }}</td>
+            <td v-if="priced" class="number">
+              {{ row.cost === null ? "–" : `${money}${row.cost.toFixed(2)}` }}
+            </td>
+            <td v-if="priced" class="number">
+              {{ row.per_good === null ? "–" : `${money}${row.per_good.toFixed(2)}` }}
+            </td>
           </tr>
         </tbody>
       </table>
     </div>
-    <p class="mt-1 text-soft">First place: how often it would come first if the samples (whole places, where each holds one of a kind) were drawn again and the weights shaken a little; from one sample of each nothing is drawn.<template v-if="priced"> A good one: its first outcome came out at least half way up.</template></p>
-    <dl v-if="tally.best.length" class="mt-3 flex flex-wrap gap-x-8 gap-y-2"><div v-for="one in tally.best" :key="one.purpose"><dt class="text-soft">{{ { fast: "If it has to be fast", lasting: "If it has to last", cheap: "If it has to be cheap", gentle: "If it has to be gentle" }[one.purpose] }}</dt><dd><b>{{ one.treatment }}</b>, {{ one.why }}</dd></div></dl>
+    <p class="mt-1 text-soft">
+      First place: how often it would come first if the samples (whole places, where each holds one of a kind)
+      were drawn again and the weights shaken a little; from one sample of each nothing is drawn.<template
+        v-if="priced"
+      >
+        A good one: its first outcome came out at least half way up.</template
+      >
+    </p>
+    <dl v-if="tally.best.length" class="mt-3 flex flex-wrap gap-x-8 gap-y-2">
+      <div v-for="one in tally.best" :key="one.purpose">
+        <dt class="text-soft">
+          {{
+            {
+              fast: "If it has to be fast",
+              lasting: "If it has to last",
+              cheap: "If it has to be cheap",
+              gentle: "If it has to be gentle",
+            }[one.purpose]
+          }}
+        </dt>
+        <dd>
+          <b>{{ one.treatment }}</b>, {{ one.why }}
+        </dd>
+      </div>
+    </dl>
   </section>
 </template>

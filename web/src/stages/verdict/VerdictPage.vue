@@ -19,15 +19,32 @@ const { data: verdict, error } = useVerdict(() => props.id);
 const chosen = ref(0);
 /** The key was opened just now, here: what comes out of it is shown as it comes. */
 const fresh = ref(false);
-const ordered = computed(() => [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)));
+const ordered = computed(() =>
+  [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)),
+);
 const outcome = computed(() => ordered.value[chosen.value]);
 const signed = (value: number) => value.toFixed(2).replace("-", "−");
 const sides = (one: Schemas["BlindingOut"]) =>
-  [{ name: "treated", found: one.treated }, { name: "controls", found: one.control }].flatMap(({ name, found }) =>
-    found ? [{ name, n: found.n, right: found.right, wrong: found.wrong, held: found.held, index: `${signed(found.index)}, ${signed(found.low)} to ${signed(found.high)}` }] : [],
+  [
+    { name: "treated", found: one.treated },
+    { name: "controls", found: one.control },
+  ].flatMap(({ name, found }) =>
+    found
+      ? [
+          {
+            name,
+            n: found.n,
+            right: found.right,
+            wrong: found.wrong,
+            held: found.held,
+            index: `${signed(found.index)}, ${signed(found.low)} to ${signed(found.high)}`,
+          },
+        ]
+      : [],
   );
 const blinding = computed(() => {
-  if (verdict.value?.origin === "table") return "planned afterwards from a table, not sealed, not known to be blind";
+  if (verdict.value?.origin === "table")
+    return "planned afterwards from a table, not sealed, not known to be blind";
   const rounds = verdict.value?.rounds ?? [];
   const open = rounds.filter((round) => round.blinding === "open").length;
   if (!rounds.length) return "never scored";
@@ -42,64 +59,139 @@ const blinding = computed(() => {
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else-if="verdict && outcome" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">
-      {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}, {{ blinding }}
+      {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }},
+      {{ blinding }}
     </p>
     <div v-if="ordered.length > 1" class="mt-2 flex flex-wrap gap-2" role="group" aria-label="Outcomes">
-      <button v-for="(one, i) in ordered" :key="one.key" class="press press-small" :class="{ 'press-main': i === chosen }" :aria-pressed="i === chosen" @click="chosen = i">
+      <button
+        v-for="(one, i) in ordered"
+        :key="one.key"
+        class="press press-small"
+        :class="{ 'press-main': i === chosen }"
+        :aria-pressed="i === chosen"
+        @click="chosen = i"
+      >
         {{ one.primary ? one.name : `${one.name}, supporting` }}
       </button>
     </div>
     <OutcomeVerdict :id="id" :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
-    <TallyBoard v-if="verdict.tally && (verdict.tally.outcomes.length > 1 || verdict.tally.rows.some((one) => one.cost !== null))" :id="id" :verdict="verdict" :money="verdict.money" />
+    <TallyBoard
+      v-if="
+        verdict.tally &&
+        (verdict.tally.outcomes.length > 1 || verdict.tally.rows.some((one) => one.cost !== null))
+      "
+      :id="id"
+      :verdict="verdict"
+      :money="verdict.money"
+    />
     <section v-if="verdict.panels.length" class="rule mt-8 pt-5" aria-label="Panels">
       <h2>What the panels say</h2>
       <ul class="mt-2 grid gap-4 lg:grid-cols-2">
         <li v-for="panel in verdict.panels" :key="panel.id">
-          <RouterLink class="font-bold" :to="{ name: 'panel', params: { id, panel: panel.id } }">{{ panel.title }}</RouterLink>
+          <RouterLink class="font-bold" :to="{ name: 'panel', params: { id, panel: panel.id } }">{{
+            panel.title
+          }}</RouterLink>
           <p>{{ panel.sentence }}</p>
-          <TallyStrokes v-if="panel.right !== null" :solid="panel.right" :rest="panel.of - panel.right" :label="`${panel.right} of ${panel.of} right`" />
-          <dl v-if="panel.liked.length" class="mt-2 grid gap-1"><div v-for="one in panel.liked" :key="one.letter" class="flex items-center gap-3" :data-hue="(one.letter.charCodeAt(0) - 65) % 8"><dt class="flex min-w-44 items-center gap-2"><span class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</span>{{ one.name }}</dt><dd><TallyStrokes :solid="one.many" :rest="0" :label="`${one.many} liked ${one.name} best`" /></dd></div></dl>
+          <TallyStrokes
+            v-if="panel.right !== null"
+            :solid="panel.right"
+            :rest="panel.of - panel.right"
+            :label="`${panel.right} of ${panel.of} right`"
+          />
+          <dl v-if="panel.liked.length" class="mt-2 grid gap-1">
+            <div
+              v-for="one in panel.liked"
+              :key="one.letter"
+              class="flex items-center gap-3"
+              :data-hue="(one.letter.charCodeAt(0) - 65) % 8"
+            >
+              <dt class="flex min-w-44 items-center gap-2">
+                <span class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{
+                  one.letter
+                }}</span>{{ one.name }}
+              </dt>
+              <dd>
+                <TallyStrokes :solid="one.many" :rest="0" :label="`${one.many} liked ${one.name} best`" />
+              </dd>
+            </div>
+          </dl>
         </li>
       </ul>
     </section>
     <div class="rule mt-8 grid gap-x-10 gap-y-6 pt-5 lg:grid-cols-2">
       <div>
         <h2>May not be claimed</h2>
-        <ul class="mt-2 grid list-disc gap-1.5 pl-5"><li v-for="one in verdict.not_claimed" :key="one">{{ one }}</li></ul>
+        <ul class="mt-2 grid list-disc gap-1.5 pl-5">
+          <li v-for="one in verdict.not_claimed" :key="one">{{ one }}</li>
+        </ul>
       </div>
       <div>
         <h2>Asked and predicted</h2>
         <p class="mt-2">{{ verdict.question }}</p>
         <dl v-if="verdict.predictions.length" class="mt-2 grid gap-1.5">
-          <div v-for="one in verdict.predictions" :key="one.by"><dt class="inline font-bold">{{ one.by }} predicted{{ one.after_start ? ", after the start" : "" }}: </dt><dd class="inline">{{ one.text }}</dd></div>
+          <div v-for="one in verdict.predictions" :key="one.by">
+            <dt class="inline font-bold">
+              {{ one.by }} predicted{{ one.after_start ? ", after the start" : "" }}:
+            </dt>
+            <dd class="inline">{{ one.text }}</dd>
+          </div>
         </dl>
         <p v-else class="mt-1 text-soft">Nobody wrote down a prediction.</p>
         <template v-if="verdict.happened.length">
           <h2 class="mt-5">What happened</h2>
-          <ul class="mt-2 grid gap-1.5"><li v-for="one in verdict.happened" :key="one">{{ one[0]!.toUpperCase() + one.slice(1) }}</li></ul>
+          <ul class="mt-2 grid gap-1.5">
+            <li v-for="one in verdict.happened" :key="one">{{ one[0]!.toUpperCase() + one.slice(1) }}</li>
+          </ul>
         </template>
         <template v-if="verdict.blinding.length">
           <h2 class="mt-5">Did the blinding hold?</h2>
           <ul class="mt-2 grid gap-1.5">
             <li v-for="one in verdict.blinding" :key="one.scorer">
               {{ one.scorer }}:
-              <template v-for="(side, i) in sides(one)" :key="side.name">{{ i ? "; " : "" }}of {{ side.n }} {{ side.name }} {{ side.right }} guessed right, {{ side.wrong }} wrong ({{ side.held === null ? "too few to say" : side.held ? "no better than chance" : "better than chance" }}<template v-if="side.held !== null">, index {{ side.index }}</template>)</template>.
+              <template v-for="(side, i) in sides(one)" :key="side.name"
+                >{{ i ? "; " : "" }}of {{ side.n }} {{ side.name }} {{ side.right }} guessed right,
+                {{ side.wrong }} wrong ({{
+                  side.held === null
+                    ? "too few to say"
+                    : side.held
+                      ? "no better than chance"
+                      : "better than chance"
+                }}<template v-if="side.held !== null">, index {{ side.index }}</template
+                >)</template
+              >.
             </li>
           </ul>
-          <p class="mt-1 text-[0.9rem] text-soft">Bang’s index: share guessed right less share guessed wrong; 0 is chance, 1 all right. It held where its 95 % interval reaches down to 0.</p>
+          <p class="mt-1 text-[0.9rem] text-soft">
+            Bang’s index: share guessed right less share guessed wrong; 0 is chance, 1 all right. It held
+            where its 95 % interval reaches down to 0.
+          </p>
         </template>
         <template v-if="verdict.amendments.length">
           <h2 class="mt-5">Amended</h2>
-          <ul class="mt-2 grid gap-1.5"><li v-for="one in verdict.amendments" :key="one.number">{{ day(one.at, course.zone) }}, {{ one.by }}: {{ one.reason }} <span class="text-soft">{{ one.changes.join(" ") }}</span></li></ul>
+          <ul class="mt-2 grid gap-1.5">
+            <li v-for="one in verdict.amendments" :key="one.number">
+              {{ day(one.at, course.zone) }}, {{ one.by }}: {{ one.reason }}
+              <span class="text-soft">{{ one.changes.join(" ") }}</span>
+            </li>
+          </ul>
         </template>
         <h2 class="mt-5">The key</h2>
         <dl class="mt-2 grid gap-1.5">
-          <div v-for="(one, i) in verdict.treatments" :key="one.letter" class="flex items-center gap-3" :data-hue="i % 8">
-            <dt class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{ one.letter }}</dt>
+          <div
+            v-for="(one, i) in verdict.treatments"
+            :key="one.letter"
+            class="flex items-center gap-3"
+            :data-hue="i % 8"
+          >
+            <dt class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">
+              {{ one.letter }}
+            </dt>
             <dd>{{ one.name }}<span v-if="one.kind !== 'treatment'" class="text-soft">, control</span></dd>
           </div>
         </dl>
-        <p v-if="verdict.origin !== 'table'" class="mt-3 text-[0.9rem] text-soft">Sealed plan and key: <span class="code font-normal break-all">{{ verdict.seal }}</span></p>
+        <p v-if="verdict.origin !== 'table'" class="mt-3 text-[0.9rem] text-soft">
+          Sealed plan and key: <span class="code font-normal break-all">{{ verdict.seal }}</span>
+        </p>
       </div>
     </div>
   </section>

@@ -3,7 +3,8 @@ import { describe, expect, it } from "vitest";
 import { everywhere } from "./where";
 
 const place = (winner: string | null) => ({ place: "x", winner, means: [], won: null });
-const told = (changes: boolean, ...winners: (string | null)[]) => everywhere({ changes, places: winners.map(place) });
+const told = (changes: boolean, ...winners: (string | null)[]) =>
+  everywhere({ changes, places: winners.map(place) });
 
 describe("who wins where", () => {
   it("is the same one everywhere only where it is so", () => {

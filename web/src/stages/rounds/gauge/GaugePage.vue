@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The photo gauge: tried on one photo with what it counts laid over it, then run over all of a look and kept as readings. */
+/** The photo gauge: tried on one photo with what it counts laid over it, then run over all of a look and kept
+ * as readings.
+ */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
@@ -19,25 +21,52 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf, saysAt } from "@/shell/api/problems";
 import { queryClient, trialChanged } from "@/shell/query";
 
-const props = defineProps<{ id: string; course: Schemas["CourseOut"]; checkpoint?: string; outcome?: string }>();
+const props = defineProps<{
+  id: string;
+  course: Schemas["CourseOut"];
+  checkpoint?: string;
+  outcome?: string;
+}>();
 const router = useRouter();
 const path = { trial_id: props.id };
-const { data, error } = useQuery({ queryKey: ["gauge", props.id], queryFn: () => answer(api.GET("/api/trials/{trial_id}/gauge", { params: { path } })) });
+const { data, error } = useQuery({
+  queryKey: ["gauge", props.id],
+  queryFn: () => answer(api.GET("/api/trials/{trial_id}/gauge", { params: { path } })),
+});
 const outcomes = computed(() => data.value?.outcomes ?? []);
 const outcome = computed(() => outcomes.value.find((one) => one.key === props.outcome) ?? outcomes.value[0]);
-const looks = computed(() => (data.value?.looks ?? []).filter((one) => outcome.value?.checkpoints.includes(one.key)));
-const look = computed(() => looks.value.find((one) => one.key === props.checkpoint) ?? [...looks.value].reverse().find((one) => one.photos) ?? looks.value.at(-1));
-const where = (outcomeKey: string, lookKey: string) => ({ name: "gauge", params: { id: props.id, checkpoint: lookKey, outcome: outcomeKey } });
+const looks = computed(() =>
+  (data.value?.looks ?? []).filter((one) => outcome.value?.checkpoints.includes(one.key)),
+);
+const look = computed(
+  () =>
+    looks.value.find((one) => one.key === props.checkpoint) ??
+    [...looks.value].reverse().find((one) => one.photos) ??
+    looks.value.at(-1),
+);
+const where = (outcomeKey: string, lookKey: string) => ({
+  name: "gauge",
+  params: { id: props.id, checkpoint: lookKey, outcome: outcomeKey },
+});
 const key = computed(() => ["gauge", props.id, look.value?.key, outcome.value?.key]);
 const { data: table, refetch } = useQuery({
   queryKey: key,
-  queryFn: () => answer(api.GET("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}", { params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } } })),
+  queryFn: () =>
+    answer(
+      api.GET("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}", {
+        params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } },
+      }),
+    ),
   enabled: computed(() => Boolean(look.value && outcome.value)),
   refetchInterval: (query) => (query.state.data?.run && !query.state.data.run.ended ? 700 : false),
 });
 const photo = ref("");
 const shot = computed(() => table.value?.photos.find((one) => one.photo === photo.value));
-const gauge = useGauge(props.id, photo, computed(() => outcome.value?.key ?? ""));
+const gauge = useGauge(
+  props.id,
+  photo,
+  computed(() => outcome.value?.key ?? ""),
+);
 const { recipe, marks, tried, problems, busy, refused } = gauge;
 const tool = ref<Tool>("round");
 const bare = ref(false);
@@ -57,11 +86,21 @@ watch(
   },
   { immediate: true },
 );
-watch(outcome, (what, before) => { if (what && before && what.key !== before.key) photo.value = ""; });
+watch(outcome, (what, before) => {
+  if (what && before && what.key !== before.key) photo.value = "";
+});
 function start(settled: Schemas["RecipeOut"] | null, what: Schemas["GaugedOutcome"]): void {
-  recipe.value = settled ? { ...settled.recipe } : { ...plainRecipe(what.measures[0]!.key), since_look: looks.value.length ? (data.value!.looks.find((one) => one.photos && one.key !== look.value!.key)?.key ?? "") : "" };
+  recipe.value = settled
+    ? { ...settled.recipe }
+    : {
+        ...plainRecipe(what.measures[0]!.key),
+        since_look: looks.value.length
+          ? (data.value!.looks.find((one) => one.photos && one.key !== look.value!.key)?.key ?? "")
+          : "",
+      };
   marks.value = settled ? { ...settled.marks } : plainMarks();
-  const shown = (labs: readonly (readonly number[])[]) => labs.map((lab) => ({ lab: [...lab] as Pick["lab"], shown: `lab(${lab[0]}% ${lab[1]} ${lab[2]})` }));
+  const shown = (labs: readonly (readonly number[])[]) =>
+    labs.map((lab) => ({ lab: [...lab] as Pick["lab"], shown: `lab(${lab[0]}% ${lab[1]} ${lab[2]})` }));
   picks.value = { counts: shown(recipe.value.counts), ignores: shown(recipe.value.ignores), steps: [] };
   if (what.measures[0]!.key === "shade" && !recipe.value.steps.length) chart(what);
 }
@@ -89,9 +128,11 @@ async function pick(x: number, y: number): Promise<void> {
     const found = await gauge.pick(x, y);
     const one: Pick = { lab: found.lab as Pick["lab"], shown: found.shown };
     if (tool.value === "step") {
-      const steps = picks.value.steps.length >= outcome.value!.steps.length ? [one] : [...picks.value.steps, one];
+      const steps =
+        picks.value.steps.length >= outcome.value!.steps.length ? [one] : [...picks.value.steps, one];
       picks.value = { ...picks.value, steps };
-      if (steps.length === outcome.value!.steps.length) recipe.value = { ...recipe.value, steps: steps.map((step) => step.lab) };
+      if (steps.length === outcome.value!.steps.length)
+        recipe.value = { ...recipe.value, steps: steps.map((step) => step.lab) };
     } else if (tool.value === "counts" || tool.value === "ignores") {
       const list = [...picks.value[tool.value], one];
       picks.value = { ...picks.value, [tool.value]: list };
@@ -106,27 +147,54 @@ function drop(list: "counts" | "ignores" | "steps", at: number): void {
   else recipe.value = { ...recipe.value, [list]: left.map((one) => one.lab) };
 }
 const runs = computed(() => Boolean(table.value?.run && !table.value.run.ended));
-const all = () => through(async () => {
-  await answer(api.PUT("/api/trials/{trial_id}/gauge/recipe", { params: { path }, body: { photo: photo.value, outcome: outcome.value!.key, recipe: recipe.value, marks: marks.value } }));
-  await answer(api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/run", { params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } } }));
-  await refetch();
-});
-const one = () => through(async () => {
-  await answer(api.POST("/api/trials/{trial_id}/gauge-one/{outcome}", { params: { path: { ...path, outcome: outcome.value!.key } }, body: { photo: photo.value, marks: marks.value } }));
-  await refetch();
-});
-const stop = () => through(async () => {
-  await answer(api.DELETE("/api/gauge-runs/{run_id}", { params: { path: { run_id: table.value!.run!.id } } }));
-  await refetch();
-});
+const all = () =>
+  through(async () => {
+    await answer(
+      api.PUT("/api/trials/{trial_id}/gauge/recipe", {
+        params: { path },
+        body: { photo: photo.value, outcome: outcome.value!.key, recipe: recipe.value, marks: marks.value },
+      }),
+    );
+    await answer(
+      api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/run", {
+        params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } },
+      }),
+    );
+    await refetch();
+  });
+const one = () =>
+  through(async () => {
+    await answer(
+      api.POST("/api/trials/{trial_id}/gauge-one/{outcome}", {
+        params: { path: { ...path, outcome: outcome.value!.key } },
+        body: { photo: photo.value, marks: marks.value },
+      }),
+    );
+    await refetch();
+  });
+const stop = () =>
+  through(async () => {
+    await answer(
+      api.DELETE("/api/gauge-runs/{run_id}", { params: { path: { run_id: table.value!.run!.id } } }),
+    );
+    await refetch();
+  });
 const kept = ref("");
-const keep = () => through(async () => {
-  const done = await answer(api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/keep", { params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } } }));
-  kept.value = done.written === 1 ? "One reading written into your round." : `${done.written} readings written into your round.`;
-  await refetch();
-  await trialChanged(props.id);
-  await queryClient.invalidateQueries({ queryKey: ["agreement", props.id] });
-});
+const keep = () =>
+  through(async () => {
+    const done = await answer(
+      api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/keep", {
+        params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } },
+      }),
+    );
+    kept.value =
+      done.written === 1
+        ? "One reading written into your round."
+        : `${done.written} readings written into your round.`;
+    await refetch();
+    await trialChanged(props.id);
+    await queryClient.invalidateQueries({ queryKey: ["agreement", props.id] });
+  });
 const measured = computed(() => table.value?.photos.filter((each) => each.gauging) ?? []);
 const usable = computed(() => measured.value.filter((each) => each.gauging!.value !== null));
 const waiting = computed(() => usable.value.some((each) => !each.gauging!.kept));
@@ -138,10 +206,15 @@ const told = computed(() => {
 });
 const measuredAs = computed(() => {
   const words = outcome.value?.measures.find((each) => each.key === recipe.value.measure)?.words ?? "";
-  const from = data.value?.looks.find((each) => each.key === recipe.value.since_look)?.name ?? recipe.value.since_sample;
+  const from =
+    data.value?.looks.find((each) => each.key === recipe.value.since_look)?.name ?? recipe.value.since_sample;
   return `${shot.value?.code}, ${words}${recipe.value.measure === "difference" && from ? ` since ${from}` : ""}`;
 });
-const step = computed(() => (tried.value?.nearest && outcome.value ? `nearest: ${tried.value.nearest}, ${outcome.value.steps[tried.value.nearest - 1]?.toLowerCase()}` : ""));
+const step = computed(() =>
+  tried.value?.nearest && outcome.value
+    ? `nearest: ${tried.value.nearest}, ${outcome.value.steps[tried.value.nearest - 1]?.toLowerCase()}`
+    : "",
+);
 const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
 </script>
 
@@ -149,50 +222,179 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">{{ course.title }}</p>
-    <div class="flex flex-wrap items-baseline justify-between gap-x-6"><h1>Measured in photos</h1><p class="flex flex-wrap gap-x-4"><RouterLink class="quiet inline-flex items-center" :to="{ name: 'photos', params: { id } }">All photos</RouterLink><a class="quiet inline-flex items-center" :href="`/api/trials/${id}/prints/photo-card.pdf`">Print the photo card</a></p></div>
-    <p v-if="data && !outcomes.length" class="mt-3 max-w-2xl">No outcome of this trial can be told from a photo. A share, a shade on a chart, a count, a colour, a length or an area can: name one in the plan.</p>
+    <div class="flex flex-wrap items-baseline justify-between gap-x-6">
+      <h1>Measured in photos</h1>
+      <p class="flex flex-wrap gap-x-4">
+        <RouterLink class="quiet inline-flex items-center" :to="{ name: 'photos', params: { id } }"
+          >All photos</RouterLink
+        ><a class="quiet inline-flex items-center" :href="`/api/trials/${id}/prints/photo-card.pdf`"
+          >Print the photo card</a
+        >
+      </p>
+    </div>
+    <p v-if="data && !outcomes.length" class="mt-3 max-w-2xl">
+      No outcome of this trial can be told from a photo. A share, a shade on a chart, a count, a colour, a
+      length or an area can: name one in the plan.
+    </p>
     <template v-else-if="outcome && look">
-      <PartLinks v-if="outcomes.length > 1" class="mt-2" label="Outcomes" :here="outcome.key" :parts="outcomes.map((each) => ({ key: each.key, name: each.name, to: where(each.key, look!.key) }))" />
+      <PartLinks
+        v-if="outcomes.length > 1"
+        class="mt-2"
+        label="Outcomes"
+        :here="outcome.key"
+        :parts="outcomes.map((each) => ({ key: each.key, name: each.name, to: where(each.key, look!.key) }))"
+      />
       <p v-else class="mt-2 font-bold">{{ outcome.name }}</p>
-      <label v-if="looks.length > 1" class="mt-3 block max-w-64"><span class="mb-1 block text-[0.9rem] text-soft">Look</span><select class="field" :value="look.key" @change="router.push(where(outcome!.key, ($event.target as HTMLSelectElement).value))"><option v-for="each in looks" :key="each.key" :value="each.key">{{ each.name }}, {{ each.photos }} photos</option></select></label>
-      <p v-if="table && !table.photos.length" class="mt-6 max-w-2xl">No photos of samples at this look yet. <RouterLink :to="{ name: 'photos', params: { id } }">Take them</RouterLink> with the photo card beside each sample, in one light.</p>
-      <div v-else-if="shot" class="mt-4 grid items-start gap-6 lg:grid-cols-[minmax(0,1fr)_20rem] xl:grid-cols-[minmax(0,1fr)_23rem]">
+      <label v-if="looks.length > 1" class="mt-3 block max-w-64"
+        ><span class="mb-1 block text-[0.9rem] text-soft">Look</span
+        ><select
+          class="field"
+          :value="look.key"
+          @change="router.push(where(outcome!.key, ($event.target as HTMLSelectElement).value))"
+        >
+          <option v-for="each in looks" :key="each.key" :value="each.key">
+            {{ each.name }}, {{ each.photos }} photos
+          </option>
+        </select></label
+      >
+      <p v-if="table && !table.photos.length" class="mt-6 max-w-2xl">
+        No photos of samples at this look yet.
+        <RouterLink :to="{ name: 'photos', params: { id } }">Take them</RouterLink> with the photo card beside
+        each sample, in one light.
+      </p>
+      <div
+        v-else-if="shot"
+        class="mt-4 grid items-start gap-6 lg:grid-cols-[minmax(0,1fr)_20rem] xl:grid-cols-[minmax(0,1fr)_23rem]"
+      >
         <div ref="shown">
-          <GaugeStage ref="stage" v-model:marks="marks" :photo="photo" :width="shot.width" :height="shot.height" :tool="tool" :tried="tried" :bare="bare" @pick="pick" />
+          <GaugeStage
+            ref="stage"
+            v-model:marks="marks"
+            :photo="photo"
+            :width="shot.width"
+            :height="shot.height"
+            :tool="tool"
+            :tried="tried"
+            :bare="bare"
+            @pick="pick"
+          />
           <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
             <span class="code text-[1.5rem]">{{ shot.code }}</span>
-            <button type="button" class="press press-small" :aria-pressed="bare" @click="bare = !bare">{{ bare ? "Show what counts" : "Show the bare photo" }}</button>
-            <button v-if="tool === 'outline' && (stage?.open.length ?? 0) > 2" type="button" class="press press-small press-main" @click="stage?.close()">Close the outline</button>
+            <button type="button" class="press press-small" :aria-pressed="bare" @click="bare = !bare">
+              {{ bare ? "Show what counts" : "Show the bare photo" }}
+            </button>
+            <button
+              v-if="tool === 'outline' && (stage?.open.length ?? 0) > 2"
+              type="button"
+              class="press press-small press-main"
+              @click="stage?.close()"
+            >
+              Close the outline
+            </button>
           </div>
         </div>
         <div>
           <div class="on-panel bg-panel p-4 text-panel-ink" role="status" :aria-busy="busy">
             <p class="text-panel-soft">{{ measuredAs }}</p>
-            <p v-if="tried" class="text-[2.4rem] leading-tight font-bold">{{ told }} <span v-if="tried.value !== null" class="text-[1.1rem] font-normal">± {{ honest(tried.uncertainty ?? 0, 1) }} {{ tried.unit }}</span></p>
+            <p v-if="tried" class="text-[2.4rem] leading-tight font-bold">
+              {{ told }}
+              <span v-if="tried.value !== null" class="text-[1.1rem] font-normal"
+                >± {{ honest(tried.uncertainty ?? 0, 1) }} {{ tried.unit }}</span
+              >
+            </p>
             <p v-else class="text-[1.2rem]">{{ problems[0]?.says ?? "measuring …" }}</p>
             <p v-if="step">{{ step }}</p>
-            <p v-if="tried" class="mt-2 flex items-center gap-3"><span class="inline-block h-9 w-14 flex-none border border-panel-ink" :style="{ background: tried.shown }" /><span>in daylight: L* {{ honest(tried.colour[0]!, 3) }}, a* {{ honest(tried.colour[1]!, 3) }}, b* {{ honest(tried.colour[2]!, 3) }}</span></p>
-            <ul v-if="tried?.flags.length" class="mt-2 grid gap-1"><li v-for="flag in tried.flags" :key="flag.key" class="border-l-4 border-panel-ink pl-2"><b v-if="flag.refuses">Refused. </b>{{ flag.says }}</li></ul>
+            <p v-if="tried" class="mt-2 flex items-center gap-3">
+              <span
+                class="inline-block h-9 w-14 flex-none border border-panel-ink"
+                :style="{ background: tried.shown }"
+              /><span
+                >in daylight: L* {{ honest(tried.colour[0]!, 3) }}, a* {{ honest(tried.colour[1]!, 3) }}, b*
+                {{ honest(tried.colour[2]!, 3) }}</span
+              >
+            </p>
+            <ul v-if="tried?.flags.length" class="mt-2 grid gap-1">
+              <li v-for="flag in tried.flags" :key="flag.key" class="border-l-4 border-panel-ink pl-2">
+                <b v-if="flag.refuses">Refused. </b>{{ flag.says }}
+              </li>
+            </ul>
           </div>
           <template v-if="may">
             <div class="mt-4 flex flex-wrap gap-3">
-              <button type="button" class="press press-main" :disabled="acting || runs || !tried || refused" @click="all">Measure all {{ table!.photos.length }} like this</button>
-              <button v-if="byHand && table!.recipe" type="button" class="press" :disabled="acting || !tried" @click="one">Only {{ shot.code }} with these marks</button>
+              <button
+                type="button"
+                class="press press-main"
+                :disabled="acting || runs || !tried || refused"
+                @click="all"
+              >
+                Measure all {{ table!.photos.length }} like this
+              </button>
+              <button
+                v-if="byHand && table!.recipe"
+                type="button"
+                class="press"
+                :disabled="acting || !tried"
+                @click="one"
+              >
+                Only {{ shot.code }} with these marks
+              </button>
             </div>
             <ProblemText class="mt-2" :says="other" />
-            <p v-if="table!.recipe" class="mt-3 text-soft">Set by {{ table!.recipe.by }}, {{ moment(table!.recipe.at, course.zone) }}; the same for every sample and look.</p>
+            <p v-if="table!.recipe" class="mt-3 text-soft">
+              Set by {{ table!.recipe.by }}, {{ moment(table!.recipe.at, course.zone) }}; the same for every
+              sample and look.
+            </p>
           </template>
-          <p v-else class="mt-3">{{ course.state === "opened" ? "The key is open: what was measured stands." : "Photos are measured once the plan is sealed." }}</p>
+          <p v-else class="mt-3">
+            {{
+              course.state === "opened"
+                ? "The key is open: what was measured stands."
+                : "Photos are measured once the plan is sealed."
+            }}
+          </p>
         </div>
       </div>
-      <GaugeSettings v-if="shot && may" v-model:recipe="recipe" v-model:marks="marks" v-model:tool="tool" class="mt-6" :outcome="outcome" :looks="data!.looks" :look="look.key" :says="problem" :found="(tried?.card.length ?? 0) > 0" :picks="picks" @drop="drop" />
+      <GaugeSettings
+        v-if="shot && may"
+        v-model:recipe="recipe"
+        v-model:marks="marks"
+        v-model:tool="tool"
+        class="mt-6"
+        :outcome="outcome"
+        :looks="data!.looks"
+        :look="look.key"
+        :says="problem"
+        :found="(tried?.card.length ?? 0) > 0"
+        :picks="picks"
+        @drop="drop"
+      />
       <section v-if="table?.photos.length" class="mt-8 border-t-2 border-ink pt-3" aria-label="All photos">
         <div class="flex flex-wrap items-center justify-between gap-x-6 gap-y-2">
-          <h2>{{ runs ? `Measuring: ${table.run!.done} of ${table.run!.total}` : measured.length ? `${usable.length} of ${table.photos.length} photos measured` : `${table.photos.length} photos at ${look.name}` }}</h2>
-          <button v-if="runs" type="button" class="press press-small" :disabled="acting" @click="stop">Stop</button>
-          <button v-if="may && usable.length && !runs" type="button" class="press press-main" :disabled="acting || !waiting" @click="keep">{{ waiting ? "Keep as readings" : "All kept as readings" }}</button>
+          <h2>
+            {{
+              runs
+                ? `Measuring: ${table.run!.done} of ${table.run!.total}`
+                : measured.length
+                  ? `${usable.length} of ${table.photos.length} photos measured`
+                  : `${table.photos.length} photos at ${look.name}`
+            }}
+          </h2>
+          <button v-if="runs" type="button" class="press press-small" :disabled="acting" @click="stop">
+            Stop
+          </button>
+          <button
+            v-if="may && usable.length && !runs"
+            type="button"
+            class="press press-main"
+            :disabled="acting || !waiting"
+            @click="keep"
+          >
+            {{ waiting ? "Keep as readings" : "All kept as readings" }}
+          </button>
         </div>
-        <progress v-if="runs" class="run mt-2" :value="table.run!.done" :max="table.run!.total">{{ table.run!.done }} of {{ table.run!.total }}</progress>
+        <progress v-if="runs" class="run mt-2" :value="table.run!.done" :max="table.run!.total">
+          {{ table.run!.done }} of {{ table.run!.total }}
+        </progress>
         <ProblemText :says="table.run?.failed" />
         <p v-if="kept" class="mt-2 font-bold" role="status">{{ kept }}</p>
         <GaugeStrip class="mt-4" :photos="table.photos" :unit="table.unit" :here="photo" @take="take" />
@@ -203,8 +405,21 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
 </template>
 
 <style scoped>
-.run { display: block; width: 100%; height: 12px; appearance: none; border: 2px solid var(--ink); background: var(--sheet); }
-.run::-webkit-progress-bar { background: var(--sheet); }
-.run::-webkit-progress-value { background: var(--ink); }
-.run::-moz-progress-bar { background: var(--ink); }
+.run {
+  display: block;
+  width: 100%;
+  height: 12px;
+  appearance: none;
+  border: 2px solid var(--ink);
+  background: var(--sheet);
+}
+.run::-webkit-progress-bar {
+  background: var(--sheet);
+}
+.run::-webkit-progress-value {
+  background: var(--ink);
+}
+.run::-moz-progress-bar {
+  background: var(--ink);
+}
 </style>

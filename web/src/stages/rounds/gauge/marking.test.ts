@@ -4,7 +4,13 @@ import { box, drawn, grown, moved, round } from "./marking";
 
 describe("marks", () => {
   it("are made from any two corners, and not from a tap", () => {
-    expect(round([0.6, 0.7], [0.2, 0.1])).toEqual({ kind: "ellipse", points: [[0.2, 0.1], [0.6, 0.7]] });
+    expect(round([0.6, 0.7], [0.2, 0.1])).toEqual({
+      kind: "ellipse",
+      points: [
+        [0.2, 0.1],
+        [0.6, 0.7],
+      ],
+    });
     expect(round([0.5, 0.5], [0.505, 0.9])).toBeNull();
     expect(box([0, 0], [0.5, 0.5])?.points).toHaveLength(4);
   });

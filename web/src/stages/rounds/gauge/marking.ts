@@ -24,7 +24,15 @@ export function box(from: Point, to: Point): Region | null {
   const found = round(from, to);
   if (!found) return null;
   const [[left, top], [right, bottom]] = found.points as [Point, Point];
-  return { kind: "polygon", points: [[left, top], [right, top], [right, bottom], [left, bottom]] };
+  return {
+    kind: "polygon",
+    points: [
+      [left, top],
+      [right, top],
+      [right, bottom],
+      [left, bottom],
+    ],
+  };
 }
 
 /** A mark moved by a share of the photo, as far as it stays inside. */
@@ -42,7 +50,10 @@ export function grown(region: Region, factor: number): Region {
   const ys = region.points.map((point) => point[1]!);
   const x = (Math.min(...xs) + Math.max(...xs)) / 2;
   const y = (Math.min(...ys) + Math.max(...ys)) / 2;
-  return { ...region, points: region.points.map(([px, py]) => [held(x + (px! - x) * factor), held(y + (py! - y) * factor)]) };
+  return {
+    ...region,
+    points: region.points.map(([px, py]) => [held(x + (px! - x) * factor), held(y + (py! - y) * factor)]),
+  };
 }
 
 /** A mark as an SVG path, in units of a photo of this width and height. */

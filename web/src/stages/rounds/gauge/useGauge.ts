@@ -21,7 +21,13 @@ export const plainRecipe = (measure: Recipe["measure"]): Recipe => ({
   since_sample: "",
 });
 export const plainMarks = (): Marks => ({
-  thing: { kind: "ellipse", points: [[0.38, 0.15], [0.82, 0.7]] },
+  thing: {
+    kind: "ellipse",
+    points: [
+      [0.38, 0.15],
+      [0.82, 0.7],
+    ],
+  },
   reference: "card",
   area: null,
   length: null,
@@ -65,7 +71,12 @@ export function useGauge(trial: string, photo: Ref<string>, outcome: Ref<string>
   );
   /** The colour under a point, in daylight. */
   const pick = (x: number, y: number) =>
-    answer(api.POST("/api/trials/{trial_id}/gauge/pick", { params: { path: { trial_id: trial } }, body: { photo: photo.value, marks: marks.value, x, y } }));
+    answer(
+      api.POST("/api/trials/{trial_id}/gauge/pick", {
+        params: { path: { trial_id: trial } },
+        body: { photo: photo.value, marks: marks.value, x, y },
+      }),
+    );
 
   const refused = computed(() => tried.value?.flags.some((flag) => flag.refuses) ?? false);
   return { recipe, marks, tried, problems, busy, refused, attempt, pick };

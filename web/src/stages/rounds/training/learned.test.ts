@@ -3,7 +3,10 @@ import { expect, it } from "vitest";
 import { bars } from "./learned";
 
 it("draws a set's bar as high as it was off, and the limit among them", () => {
-  const sets = [{ number: 1, n: 12, off: 10, bias: 2, exact: 3 }, { number: 2, n: 12, off: 5, bias: 0, exact: 6 }];
+  const sets = [
+    { number: 1, n: 12, off: 10, bias: 2, exact: 3 },
+    { number: 2, n: 12, off: 5, bias: 0, exact: 6 },
+  ];
   const drawn = bars(sets, 5, 240, 100);
   expect(drawn.bars.map((one) => one.height)).toEqual([100, 50]);
   expect(drawn.bars.map((one) => one.good)).toEqual([false, true]);
