@@ -93,7 +93,7 @@ def test_every_scale_is_scored_with_a_thumb(visitor):
     at(page, "Height")
     page.get_by_role("textbox", name="Height").fill("2000")
     page.get_by_role("button", name="Keep it").click()
-    expect(page.get_by_role("alert")).to_contain_text("highest plausible")
+    expect(page.get_by_role("alert")).to_contain_text("above the plausible range")
     page.get_by_role("textbox", name="Height").fill("87")
     page.get_by_role("button", name="Keep it").click()
     at(page, "Cover")

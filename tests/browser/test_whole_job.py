@@ -168,7 +168,7 @@ def score_on_a_sheet(page: Page, trial: str, key: dict[str, str]) -> str:
         if i == 1:
             page.keyboard.type("-4")
             page.keyboard.press("Enter")
-            expect(page.get_by_role("alert")).to_contain_text("lowest plausible")
+            expect(page.get_by_role("alert")).to_contain_text("below the plausible range")
             page.keyboard.press("Control+A")
         page.keyboard.type(str(value))
         page.keyboard.press("Enter")

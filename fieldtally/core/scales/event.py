@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.quantities.numbers import MISSING
 
 SEEN_WORDS = frozenset({"1", "1.0", "seen", "yes", "y", "true"})
 UNSEEN_WORDS = frozenset({"0", "0.0", "not yet", "no", "n", "false"})
@@ -38,11 +39,13 @@ class EventScale:
         :raises Refused: neither is meant.
         """
         word = text.strip().casefold()
+        if not word:
+            raise Refused(MISSING)
         if word in SEEN_WORDS:
             return 1.0
         if word in UNSEEN_WORDS:
             return 0.0
-        raise Refused(f"“{text.strip()}” is neither seen nor not yet.")
+        raise Refused(f"“{text.strip()}” is neither seen (1) nor not yet (0).")
 
     @property
     def ends(self) -> tuple[float, float]:

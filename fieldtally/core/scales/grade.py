@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in
+from fieldtally.core.quantities.numbers import LARGEST, accepted, folded, honest, number_in
 
 RANGE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:-|–|to)\s*(\d+(?:[.,]\d+)?)\s*(%|[^\W\d_]*)")
 
@@ -102,9 +102,9 @@ class GradeScale:
 
         :raises Refused: no level is meant by it.
         """
-        wanted = text.strip().casefold()
+        wanted = folded(text)
         for level in self.levels:
-            if level.label.strip().casefold() == wanted:
+            if folded(level.label) == wanted:
                 return level.value
         value = number_in(text)
         return accepted(value, self.refusal(value))

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in
+from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in, without_unit
 
 
 def rising(at: str, steps: tuple[float, ...], word: str) -> list[Problem]:
@@ -51,14 +51,15 @@ class LadderScale:
         """Why ``value`` (the highest step held; 0: not even the first) may not stand here, or None."""
         if any(abs(value - step) < 1e-9 for step in (0.0, *self.steps)):
             return None
-        return f"{honest(value, 6)} {self.unit} is no step of this ladder (0 for a sample that failed at the first)."
+        steps = ", ".join(honest(step, 6) for step in (0.0, *self.steps))
+        return f"{honest(value, 6)} {self.unit} is no step of this ladder: its steps are {steps} {self.unit}."
 
     def parse(self, text: str) -> float:
         """The step in ``text``, with or without its unit.
 
         :raises Refused: it is no step of the ladder.
         """
-        value = number_in(text.strip().removesuffix(self.unit))
+        value = number_in(without_unit(text, self.unit))
         return accepted(value, self.refusal(value))
 
     @property

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in
+from fieldtally.core.quantities.numbers import LARGEST, accepted, honest, number_in, without_unit
 
 
 @dataclass(frozen=True)
@@ -47,10 +47,7 @@ class MeasurementScale:
 
         :raises Refused: it is not a number, or not a plausible one.
         """
-        written = text.strip()
-        if self.unit and written.casefold().endswith(self.unit.casefold()):
-            written = written[: len(written) - len(self.unit)]
-        value = number_in(written)
+        value = number_in(without_unit(text, self.unit))
         return accepted(value, self.refusal(value))
 
     @property

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.quantities.numbers import MISSING
 
 PASS_WORDS = frozenset({"1", "1.0", "pass", "passed", "yes", "y", "true", "ok"})
 FAIL_WORDS = frozenset({"0", "0.0", "fail", "failed", "no", "n", "false"})
@@ -39,11 +40,13 @@ class PassFailScale:
         :raises Refused: neither is meant.
         """
         word = text.strip().casefold()
+        if not word:
+            raise Refused(MISSING)
         if word == self.pass_word.strip().casefold() or word in PASS_WORDS:
             return 1.0
         if word == self.fail_word.strip().casefold() or word in FAIL_WORDS:
             return 0.0
-        raise Refused(f"“{text.strip()}” is neither {self.pass_word} nor {self.fail_word}.")
+        raise Refused(f"“{text.strip()}” is neither {self.pass_word} (1) nor {self.fail_word} (0).")
 
     @property
     def ends(self) -> tuple[float, float]:

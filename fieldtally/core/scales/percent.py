@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.quantities.numbers import accepted, honest, number_in
+from fieldtally.core.quantities.numbers import accepted, honest, number_in, without_unit
 
 
 @dataclass(frozen=True)
@@ -25,14 +25,16 @@ class PercentScale:
 
     def refusal(self, value: float) -> str | None:
         """Why ``value`` may not stand on this scale, or None."""
-        return None if 0 <= value <= 100 else f"{honest(value, 6)} % is not a share of a whole, which ends at 100 %."
+        return (
+            None if 0 <= value <= 100 else f"{honest(value, 6)} % is no share of a whole: it lies between 0 and 100 %."
+        )
 
     def parse(self, text: str) -> float:
         """The number in ``text``, with or without the percent sign.
 
         :raises Refused: it is not a share.
         """
-        value = number_in(text.strip().removesuffix("%"))
+        value = number_in(without_unit(text, "%"))
         return accepted(value, self.refusal(value))
 
     @property

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fieldtally.core.problems import Problem
-from fieldtally.core.quantities.numbers import accepted, honest, number_in
+from fieldtally.core.quantities.numbers import accepted, folded, honest, number_in
 
 SWATCH = re.compile(r"#[0-9a-fA-F]{6}")
 
@@ -67,9 +67,9 @@ class ShadeScale:
 
         :raises Refused: no step is meant by it.
         """
-        wanted = text.strip().casefold()
+        wanted = folded(text)
         for number, step in enumerate(self.steps, start=1):
-            if step.label.strip().casefold() == wanted:
+            if folded(step.label) == wanted:
                 return float(number)
         value = number_in(text)
         return accepted(value, self.refusal(value))

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 
-import { amount, difference, honest, reading, scaleWords, typed, type Scale } from "./amounts";
+import { amount, difference, honest, reading, scaleWords, type Scale } from "./amounts";
+import { typed } from "./typed";
 
 const grade: Scale = {
   kind: "grade",
@@ -40,14 +41,14 @@ describe("what is typed", () => {
   ])("%s is understood", (text, scale, value) => expect(typed(text, scale)).toBe(value));
 
   it.each<[string, Scale, RegExp]>([
-    ["", grade, /first/],
+    ["", grade, /Nothing is written/],
     ["3", grade, /0, 1, 2/],
-    ["-1", millilitres, /lowest/],
-    ["401", millilitres, /highest/],
+    ["-1", millilitres, /below the plausible/],
+    ["401", millilitres, /above the plausible/],
     ["1e", millilitres, /not a number/],
     ["2.5", seeds, /whole/],
-    ["21", seeds, /only 20/],
-    ["maybe", petals, /1 for all on/],
+    ["21", seeds, /more than the 20/],
+    ["maybe", petals, /neither all on \(1\) nor/],
   ])("%s is refused in a sentence", (text, scale, says) => expect(typed(text, scale)).toMatch(says));
 });
 

@@ -1,15 +1,16 @@
 /** Numbers with their unit and honest digits. */
+import words from "../../../cases/words.json";
 import type { Schemas } from "@/shell/api/client";
 
 export type Scale = Schemas["Outcome"]["scale"];
 
 /** At most so many significant digits, none before the point rounded away, no trailing zeros; a true minus
- * sign.
+ * sign.  The core does the same; `cases/rounding.json` holds both to it.
  */
 export function honest(value: number, digits = 3): string {
   if (value === 0) return "0";
   const decimals = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(value))));
-  const written = Math.abs(value).toFixed(Math.min(decimals, 12));
+  const written = Math.abs(value).toFixed(Math.min(decimals, words.decimals));
   const plain = written.includes(".") ? written.replace(/\.?0+$/, "") : written;
   return (value < 0 && plain !== "0" ? "−" : "") + plain;
 }
@@ -93,53 +94,6 @@ export function reading(value: number, scale: Scale): string {
     default:
       return honest(value, 9);
   }
-}
-
-/** The number meant by what was typed on this scale, or the sentence that says why not. */
-export function typed(text: string, scale: Scale): number | string {
-  const written = text.trim().replace("−", "-");
-  if (!written) return "Type a value first.";
-  if (scale.kind === "grade") {
-    const level = scale.levels.find((one) => one.label.trim().toLowerCase() === written.toLowerCase());
-    return level ? level.value : `Grades are ${scale.levels.map((one) => one.label).join(", ")}.`;
-  }
-  if (scale.kind === "passfail") {
-    const word = written.toLowerCase();
-    if (["1", "y", "yes", scale.pass_word.toLowerCase()].includes(word)) return 1;
-    if (["0", "n", "no", scale.fail_word.toLowerCase()].includes(word)) return 0;
-    return `Type 1 for ${scale.pass_word}, 0 for ${scale.fail_word}.`;
-  }
-  if (scale.kind === "event") {
-    if (["1", "y", "yes", "seen"].includes(written.toLowerCase())) return 1;
-    return ["0", "n", "no", "not yet"].includes(written.toLowerCase())
-      ? 0
-      : "Type 1 once it is seen, 0 as long as it is not.";
-  }
-  if (scale.kind === "shade") {
-    const step = scale.steps.findIndex((one) => one.label.trim().toLowerCase() === written.toLowerCase());
-    if (step >= 0) return step + 1;
-  }
-  const value = Number(/^-?\d+,\d+$/.test(written) ? written.replace(",", ".") : written);
-  if (!Number.isFinite(value)) return `“${text.trim()}” is not a number.`;
-  if (scale.kind === "count") {
-    if (value < 0 || !Number.isInteger(value)) return "A count is a whole number, 0 or more.";
-    if (scale.of && value > scale.of) return `There are only ${scale.of}.`;
-  }
-  if (scale.kind === "percent" && (value < 0 || value > 100)) return "A share lies between 0 and 100 %.";
-  if (scale.kind === "shade") {
-    const whole = Number.isInteger(scale.between ? value * 2 : value);
-    if (!whole || value < 1 || value > scale.steps.length)
-      return `Steps are 1 to ${scale.steps.length}${scale.between ? ", halves between" : ""}.`;
-  }
-  if (scale.kind === "ladder" && value !== 0 && !scale.steps.includes(value))
-    return `Steps are 0, ${scale.steps.map((one) => honest(one, 6)).join(", ")} ${scale.unit}.`;
-  if (scale.kind === "measurement") {
-    if (scale.low !== null && value < scale.low)
-      return `Below ${honest(scale.low, 6)} ${scale.unit}, the lowest plausible value.`;
-    if (scale.high !== null && value > scale.high)
-      return `Above ${honest(scale.high, 6)} ${scale.unit}, the highest plausible value.`;
-  }
-  return value;
 }
 
 /** A scale in a few words: "grade 0 to 5", "measured in mL", "counted, of 20 seeds". */

@@ -6,7 +6,8 @@ import { computed, ref, watch } from "vue";
 
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
-import { typed, type Scale } from "@/parts/amounts";
+import { type Scale } from "@/parts/amounts";
+import { typed } from "@/parts/typed";
 
 const props = defineProps<{ scale: Extract<Scale, { kind: "count" }>; name: string; value: number | null }>();
 const emit = defineEmits<{ give: [value: number] }>();

@@ -4,7 +4,8 @@ import { computed, ref, watch } from "vue";
 
 import { filledAt } from "./percentGuide";
 import ProblemText from "@/parts/ProblemText.vue";
-import { typed, type Scale } from "@/parts/amounts";
+import { type Scale } from "@/parts/amounts";
+import { typed } from "@/parts/typed";
 
 const props = defineProps<{
   scale: Extract<Scale, { kind: "percent" }>;

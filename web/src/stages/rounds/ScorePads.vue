@@ -10,7 +10,8 @@ import type { Given, How, Outcome } from "./useRound";
 import BenchDrawer from "@/parts/BenchDrawer.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import ReadDevice from "@/parts/ReadDevice.vue";
-import { typed, unitOf } from "@/parts/amounts";
+import { unitOf } from "@/parts/amounts";
+import { typed } from "@/parts/typed";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{

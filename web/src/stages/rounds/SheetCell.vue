@@ -6,7 +6,8 @@ import { givenIn } from "./given";
 import { shownResponses } from "./twice";
 import type { Cell, Given, How, Outcome } from "./useRound";
 import ReadDevice from "@/parts/ReadDevice.vue";
-import { reading, typed } from "@/parts/amounts";
+import { reading } from "@/parts/amounts";
+import { typed } from "@/parts/typed";
 
 const props = defineProps<{
   label: string;

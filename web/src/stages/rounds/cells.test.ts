@@ -51,7 +51,7 @@ describe("a cell of the sheet", () => {
     await input.setValue("-4");
     await input.trigger("keydown", { key: "Enter" });
     expect(one.emitted("give")).toBeUndefined();
-    expect(one.find("[role=alert]").text()).toContain("lowest plausible");
+    expect(one.find("[role=alert]").text()).toContain("below the plausible range");
     await input.setValue("85,5");
     await input.trigger("keydown", { key: "Enter" });
     await input.trigger("blur");
@@ -134,7 +134,7 @@ describe("the pads", () => {
     const field = mount(ScorePads, { props: { outcome: drunk, value: null } });
     await field.find("input").setValue("500");
     await field.find("form").trigger("submit");
-    expect(field.find("[role=alert]").text()).toContain("highest plausible");
+    expect(field.find("[role=alert]").text()).toContain("above the plausible range");
     expect(field.emitted("give")).toBeUndefined();
   });
 });

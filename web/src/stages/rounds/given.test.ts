@@ -54,9 +54,9 @@ describe("what was meant by what was typed", () => {
   ])("reads %j %s", (scale, text, given) => expect(givenIn(text, scale)).toEqual({ given, says: "" }));
 
   it.each<[Scale, string, string]>([
-    [SHADE, "1.5", "Steps are 1 to 2."],
-    [LADDER, "7", "Steps are 0, 5, 10 kg."],
-    [EVENT, "maybe", "Type 1 once it is seen"],
+    [SHADE, "1.5", "is not a step of this chart, which has 2."],
+    [LADDER, "7", "its steps are 0, 5, 10 kg."],
+    [EVENT, "maybe", "neither seen (1) nor not yet (0)"],
     [{ kind: "percent", what: "", resolution: 5 }, "120", "between 0 and 100 %"],
     [CURVE, "2", "1 of 3 steps have a value."],
     [CURVE, "1 2 3 4", "4 values for 3 steps."],

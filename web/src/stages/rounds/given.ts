@@ -1,6 +1,7 @@
 /** What was meant by what was typed for an outcome: a number, words, or the responses of a curve. */
 import type { Given } from "./useRound";
-import { typed, type Scale } from "@/parts/amounts";
+import { type Scale } from "@/parts/amounts";
+import { typed } from "@/parts/typed";
 
 export function givenIn(text: string, scale: Scale): { given?: Given; says: string } {
   if (scale.kind === "note")

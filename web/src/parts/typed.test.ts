@@ -1,0 +1,19 @@
+import { expect, it } from "vitest";
+
+import rounding from "../../../cases/rounding.json";
+import cases from "../../../cases/typed.json";
+import { honest, type Scale } from "./amounts";
+import { typed } from "./typed";
+
+it.each(cases.map((one) => [JSON.stringify(one.scale).slice(0, 70), one] as const))(
+  "reads what is typed as the core does: %s",
+  (_, { scale, typed: rows }) => {
+    const read = rows.map(([text]) => [text, typed(String(text), scale as unknown as Scale)]);
+    expect(read).toEqual(rows);
+  },
+);
+
+it("tells numbers with the digits that the core tells", () => {
+  const told = rounding.map(({ value, digits }) => honest(value, digits).replace("−", "-"));
+  expect(told).toEqual(rounding.map((one) => one.told));
+});
