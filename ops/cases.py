@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from fieldtally.core.design.letters import letter_of
 from fieldtally.core.problems import Refused
 from fieldtally.core.quantities.numbers import LARGEST, MOST_DECIMALS, honest
 from fieldtally.core.scales import (
@@ -28,9 +29,11 @@ from fieldtally.core.scales import (
 from fieldtally.core.scales.departing import straight
 from fieldtally.core.scales.event import SEEN_WORDS, UNSEEN_WORDS
 from fieldtally.core.scales.passfail import FAIL_WORDS, PASS_WORDS
+from fieldtally.core.verdict.words import LEVELS
 
 CASES = Path(__file__).parents[1] / "cases"
 CURVES = 240
+MOST_LETTERS = 760
 
 
 def curves() -> list[dict[str, object]]:
@@ -113,8 +116,9 @@ def rounding() -> list[dict[str, object]]:
 
 
 def words() -> dict[str, object]:
-    """What the core takes for yes and no, and how large a number may be."""
+    """What the core takes for yes and no, how large a number may be, and how a level is called."""
     return {
+        "levels": dict(LEVELS),
         "pass": sorted(PASS_WORDS),
         "fail": sorted(FAIL_WORDS),
         "seen": sorted(SEEN_WORDS),
@@ -130,6 +134,7 @@ def main() -> int:
     for name, made in (("curves", curves()), ("typed", typed()), ("rounding", rounding())):
         rows = ",\n".join(json.dumps(one, ensure_ascii=False) for one in made)
         stale += written(f"{name}.json", f"[\n{rows}\n]\n")
+    stale += written("letters.json", json.dumps([letter_of(place) for place in range(MOST_LETTERS)]) + "\n")
     stale += written("words.json", json.dumps(words(), indent=2) + "\n")
     for name in stale:
         print(f"{name} is not what the core says: python ops/cases.py writes it anew.")

@@ -45,7 +45,7 @@ def test_photos_are_taken_on_a_phone_kept_without_a_network_and_compared_at_a_de
     # A second one in lamplight, without a network: it waits on the device and goes by itself.
     lead.context.set_offline(True)
     camera.set_input_files(shot(tint=(1.2, 0.9, 0.5), seed=2))
-    expect(page.get_by_role("status").filter(has_text="kept on this device")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="Photo kept on this device")).to_be_visible()
     lead.context.set_offline(False)
     assert wait_for_photos(lead, trial, 2)
     # What is no picture is told at once, and nothing of it is kept.

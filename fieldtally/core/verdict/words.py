@@ -22,8 +22,20 @@ from fieldtally.core.scales import (
     unit_of,
 )
 from fieldtally.core.verdict.leading import leading
-from fieldtally.core.verdict.strength import Strength, listed
+from fieldtally.core.verdict.strength import Strength, StrengthLevel, listed
 
+LEVELS: dict[StrengthLevel, str] = {
+    "clear": "Clear",
+    "depends": "It depends",
+    "leaning": "Leaning",
+    "equal": "As good as equal",
+    "too_close": "Too close to call",
+    "unreplicated": "Unreplicated",
+    "nothing": "Nothing to tell apart",
+    "spoiled": "Spoiled",
+    "undirected": "Told without a winner",
+}
+"""How sure a verdict is, in words: on the screen, in the report and wherever else a level is told."""
 MOST_NAMED = 3
 """With more treatments than that, the others are counted and not named."""
 MOST_LISTED, ENDS_LISTED = 12, 5

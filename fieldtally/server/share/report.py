@@ -25,7 +25,7 @@ from fieldtally.core.scales import unit_of
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
-from fieldtally.core.verdict.words import told
+from fieldtally.core.verdict.words import LEVELS, told
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.records import findings_of, panels_of
 from fieldtally.server.people.models import Trial
@@ -41,17 +41,6 @@ from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
 SECTIONS = ("summary", "compared", "done", "happened", "result", "limits", "cost", "cautions")
-LEVELS = {
-    "clear": "Clear",
-    "depends": "It depends",
-    "leaning": "Leaning",
-    "equal": "As good as equal",
-    "too_close": "Too close to call",
-    "unreplicated": "Unreplicated",
-    "nothing": "Nothing to tell apart",
-    "spoiled": "Spoiled",
-    "undirected": "Told without a winner",
-}
 BLINDING = {
     "open": "by someone who had seen the key",
     "scorer-blind": "blind",

@@ -1,12 +1,4 @@
-/** How sure a verdict is, in words. */
-export const LEVELS: Record<string, string> = {
-  clear: "Clear",
-  depends: "It depends",
-  leaning: "Leaning",
-  equal: "As good as equal",
-  too_close: "Too close to call",
-  unreplicated: "Unreplicated",
-  nothing: "Nothing to tell apart",
-  spoiled: "Spoiled",
-  undirected: "Told without a winner",
-};
+/** How sure a verdict is, in the core's words. */
+import words from "../../../cases/words.json";
+
+export const LEVELS: Record<string, string> = words.levels;

@@ -1,8 +1,10 @@
 import { expect, it } from "vitest";
 
+import letters from "../../../cases/letters.json";
 import rounding from "../../../cases/rounding.json";
 import cases from "../../../cases/typed.json";
 import { honest, type Scale } from "./amounts";
+import { letterOf } from "./letters";
 import { typed } from "./typed";
 
 it.each(cases.map((one) => [JSON.stringify(one.scale).slice(0, 70), one] as const))(
@@ -16,4 +18,9 @@ it.each(cases.map((one) => [JSON.stringify(one.scale).slice(0, 70), one] as cons
 it("tells numbers with the digits that the core tells", () => {
   const told = rounding.map(({ value, digits }) => honest(value, digits).replace("−", "-"));
   expect(told).toEqual(rounding.map((one) => one.told));
+});
+
+it("gives a treatment the letter that the core gives it", () => {
+  expect(letters.map((_, place) => letterOf(place))).toEqual(letters);
+  expect(letterOf(-1)).toBe("");
 });

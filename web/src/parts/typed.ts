@@ -1,7 +1,7 @@
 /** What is meant by what was typed on a scale, told at once and without a network.
  *
- * The core reads it in the same way when it is stored; `cases/typed.json`, made by the core, holds both to it:
- * the same number, or the same sentence.
+ * The core reads it in the same way when it is stored; `cases/typed.json`, made by the core, holds both to
+ * it: the same number, or the same sentence.
  */
 import words from "../../../cases/words.json";
 import { honest, type Scale } from "./amounts";

@@ -164,21 +164,22 @@ export async function keepAndSend(given: Given): Promise<"stored" | "waits" | "r
   return left.refused ? "refused" : "waits";
 }
 
-/** The same for what still stands in its form: what is turned down is thrown, with its sentences, and is the
- * form's alone again.  True: stored.
- */
+/** What is being tried for a form that still holds it: turned down, it is the form's alone again. */
+const forms = new Set<string>();
+/** The same for what still stands in its form: what is turned down is thrown, with its sentences.  True: stored. */
 export async function trySending(given: Given): Promise<boolean> {
   let refusal: Declined | undefined;
   const stop = onSettled(({ rows, refused }) => {
     if (refused.length && rows.some((row) => row.id === given.id)) refusal = new Declined(422, [...refused]);
   });
+  forms.add(given.id);
   try {
     const became = await keepAndSend(given);
-    if (!refusal) return became === "stored";
-    await device.waiting.where({ id: given.id }).delete();
-    throw refusal;
+    if (refusal) throw refusal;
+    return became === "stored";
   } finally {
     stop();
+    forms.delete(given.id);
   }
 }
 
@@ -241,7 +242,9 @@ async function sendSome(rows: Waiting[]): Promise<void> {
       for (const row of rows) await sendSome([row]);
       return;
     }
-    await device.waiting.update(rows[0]!.place!, { refused: error.message });
+    const [row] = rows as [Waiting];
+    if (forms.has(row.id)) await device.waiting.delete(row.place!);
+    else await device.waiting.update(row.place!, { refused: error.message });
     tell({ rows, odd: [], refused: error.problems });
   }
 }
