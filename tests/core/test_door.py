@@ -305,7 +305,7 @@ def test_events_with_a_last_look_are_compared_by_log_rank(table, capsys):
         (["--value", "b"], "either --treatment or --factor"),
         (["--treatment", "a", "--factor", "a", "--value", "b"], "either --treatment or --factor"),
         (["--treatment", "a", "--value", "b", "--event", "c"], "--event goes with --kind event"),
-        (["--treatment", "a", "--value", "b", "--kind", "event", "--event", "c"], "neither seen nor not yet"),
+        (["--treatment", "a", "--value", "b", "--kind", "event", "--event", "c"], "neither seen (1) nor not yet (0)"),
     ],
 )
 def test_options_that_do_not_go_together_are_refused(table, capsys, arguments, says):

@@ -206,7 +206,7 @@ def test_a_stock_solution_brings_the_dose_within_five_percent(dose):
 
 def test_a_finer_tool_at_hand_is_named_first_and_equal_active_is_told_as_a_ratio():
     found = measured(0.4, tool_in("10 mL by 0.5 mL"), [tool_in("1 mL by 0.01 mL"), tool_in("5 g by 0.1 g")])
-    assert found.advice[0].startswith("Take 1 mL by 0.01 mL: it measures this to 1.2")
+    assert found.advice[0].startswith("Take 1 mL by 0.01 mL: it measures this to 1.3")
     assert active_ratio(4, 0.3, 2, 0.6) == 1
 
 
@@ -241,7 +241,7 @@ def test_every_sum_of_the_drawer_works_on_its_own_examples_and_refuses_nothing_a
 def test_the_drawer_says_when_a_tool_is_too_coarse_and_what_to_do():
     answer = worked_out("label", {"rate": "4 mL/L", "size": "100 mL", "tool": "10 mL by 0.5 mL"})
     assert answer.says == "0.4 mL for each."
-    assert answer.advice[0] == "Measured to 62 % with that. That is too coarse."
+    assert answer.advice[0] == "Measured to 63 % with that. That is too coarse."
     assert any(way.startswith("Make a stock") for way in answer.advice)
     assert (
         "E is 7911"

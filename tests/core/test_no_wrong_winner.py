@@ -318,7 +318,7 @@ NAMES = ["x" * 10_000, "y"]
         ({"t": ["a", "b"], "v": ["1e300", 2]}, {}, "too large"),
         ({"t": ["a", "b"], "v": [-1, 2]}, {"kind": "count"}, "below 0"),
         ({"t": ["a", "b"], "v": [1.5, 2]}, {"kind": "count"}, "not a whole number"),
-        ({"t": ["a", "b"], "v": [140, 2]}, {"kind": "percent"}, "not a share"),
+        ({"t": ["a", "b"], "v": [140, 2]}, {"kind": "percent"}, "no share of a whole"),
         ({"t": ["a", "b"], "v": [-3, 2]}, {"kind": "event"}, "below 0"),
         ({"t": ["a", "b"], "v": [1, 2]}, {"kind": "wonder"}, "no kind"),
         ({"t": ["a", "b"], "v": [1]}, {}, "not of one length"),

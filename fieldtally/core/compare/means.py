@@ -24,7 +24,8 @@ DIGITS = 12
 
 @dataclass(frozen=True)
 class Means:
-    """Arrays (treatments, c): estimate, low and high; the ends are NaN where one sample cannot give an interval."""
+    """Arrays (treatments, c): estimate, low and high; the ends are NaN where one sample, or samples that are all alike, cannot give an
+    interval."""
 
     estimate: Floats
     low: Floats
@@ -67,6 +68,8 @@ def treatment_means(
             alike = decimals == digits
             at = np.array(members)[alike]
             estimate[:, at] = np.round(mean[:, alike], digits) + 0.0 if abs(digits) < 300 else mean[:, alike]
+    # Readings that are all alike say nothing of how far others would lie from them: no interval, and not one of no width.
+    half = np.where(half > 0, half, np.nan)
     low, high = estimate - half, estimate + half
     if intervals and skewed is not None and skewed.any():
         under, over = _for_skew(values[:, skewed], labels, estimate[:, skewed], half[:, skewed], alpha)

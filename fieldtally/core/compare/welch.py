@@ -5,10 +5,10 @@ spreads 5 to 1 are called different 15 times in 100 at a level of 5, by the stud
 one's is taken, and the wider interval.
 
 The variance of the difference is that of each side's own spread, both solved for from the squared residuals of the additive model (Rao
-1970, J.
-Am. Stat. Assoc. 65:161), its degrees of freedom are Satterthwaite's (1946, Biometr. Bull. 2:110).  Without blocks both are Welch's (1947,
-Biometrika 34:28), with no more degrees of freedom than the noisier side has: Welch's own test still finds chance 6.3 times in 100 for 3
-against 9 at 5 to 1, this one 5.6 times.
+1970, J. Am. Stat. Assoc. 65:161), its degrees of freedom are Satterthwaite's (1946, Biometr. Bull. 2:110).  Without blocks both are Welch's
+(1947, Biometrika 34:28), with no more degrees of freedom than the noisier side has: Welch's own test still finds chance 6.3 times in 100
+for 3 against 9 at 5 to 1, this one 5.6 times.  A side of two cannot show how much it is spread, so that its pairs are still told too
+narrowly where it is the noisy one (their interval holds the truth 89 to 91 times in 100); such a side is never *clear*.
 """
 
 from __future__ import annotations

@@ -11,7 +11,7 @@ WIDE = Context(prec=400)
 """Digits enough before and behind the point of any number there is."""
 MOST_DECIMALS = 12
 """What is smaller than the last of these is told as 0."""
-MISSING = "Nothing is written here."
+MISSING = "A value is missing here."
 LARGEST = 1e15
 """Numbers farther from 0 than this cannot be told apart well enough to be averaged and compared."""
 

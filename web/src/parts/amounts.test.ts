@@ -41,7 +41,7 @@ describe("what is typed", () => {
   ])("%s is understood", (text, scale, value) => expect(typed(text, scale)).toBe(value));
 
   it.each<[string, Scale, RegExp]>([
-    ["", grade, /Nothing is written/],
+    ["", grade, /missing/],
     ["3", grade, /0, 1, 2/],
     ["-1", millilitres, /below the plausible/],
     ["401", millilitres, /above the plausible/],

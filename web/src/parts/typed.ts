@@ -7,7 +7,7 @@ import words from "../../../cases/words.json";
 import { honest, type Scale } from "./amounts";
 
 type Of<K extends Scale["kind"]> = Extract<Scale, { kind: K }>;
-const MISSING = "Nothing is written here.";
+const MISSING = "A value is missing here.";
 const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i;
 const NEAR = 1e-9;
 const near = (a: number, b: number) => Math.abs(a - b) < NEAR;

@@ -166,7 +166,8 @@ export async function keepAndSend(given: Given): Promise<"stored" | "waits" | "r
 
 /** What is being tried for a form that still holds it: turned down, it is the form's alone again. */
 const forms = new Set<string>();
-/** The same for what still stands in its form: what is turned down is thrown, with its sentences.  True: stored. */
+/** The same for what still stands in its form: what is turned down is thrown, with its sentences.
+ * True: stored. */
 export async function trySending(given: Given): Promise<boolean> {
   let refusal: Declined | undefined;
   const stop = onSettled(({ rows, refused }) => {
