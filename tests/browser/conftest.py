@@ -23,6 +23,11 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 from fieldtally.server.grants import APPLICATION
 
 ROOT = Path(__file__).parents[2]
+# Each worker has a database cluster of its own, which it may restart without disturbing the others.
+WORKER = os.environ.get("PYTEST_XDIST_WORKER", "")
+for name in ("FT_DB_PORT", "FT_DB_PASSWORD", "FT_DB_APP_PASSWORD", "FT_CLUSTER"):
+    if f"{name}_{WORKER}" in os.environ:
+        os.environ[name] = os.environ[f"{name}_{WORKER}"]
 DATABASE = "fieldtally_browser"
 CHROMIUM = (
     "--no-sandbox",

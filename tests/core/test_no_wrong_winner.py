@@ -486,3 +486,14 @@ def test_where_all_places_are_tied_nobody_comes_first_in_any():
     assert [one.winner for one in found.places] == [None, None]
     assert not found.changes
     assert not found.reverses
+
+
+@pytest.mark.parametrize("kind", ["count", "measurement", "grade"])
+def test_readings_that_are_all_alike_give_no_interval_of_no_width(kind):
+    """Two counts of 4 were told as "4, between 4 and 4"; the true mean lay elsewhere 9 times in 100."""
+    values = np.array([4, 4, 3, 5, 6, 2, 4, 5], float)[:, None]
+    found = compare_columns(values, [Column(kind)], np.array([0, 0] + [1] * 6), ["a", "b"], np.zeros(8, int), rng())[0]
+    alike, others = found.treatments
+    assert (alike.estimate, alike.low, alike.high) == (4, None, None) or kind == "grade"
+    assert alike.low is None and alike.high is None
+    assert others.low < others.estimate < others.high

@@ -86,7 +86,7 @@ def test_a_pack_comes_in_or_says_line_by_line_why_not():
     client.post(f"/api/bringings/{row['id']}/in")
     bringing.carry_in.func(row["id"])
     told = client.get(f"/api/bringings/{row['id']}").json()
-    assert told["problems"] == [{"at": "readings.csv, row 5", "says": "There is no sample 999."}]
+    assert told["problems"] == [{"at": "readings.csv, row 5", "says": "There is no sample 999.", "asks": False}]
     bad = sent(client, edited(pack, "readings", 3, value="many"))
     assert bad.status_code == 422 and bad.json()["problems"][0]["at"] == "readings.csv, line 5"
 
