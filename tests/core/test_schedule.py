@@ -14,7 +14,7 @@ from fieldtally.core.scales import EventScale, MeasurementScale
 from fieldtally.core.schedule.calendar import Engagement, dated, planned_start
 from fieldtally.core.schedule.repeat import repeated
 from fieldtally.core.schedule.slip import slip
-from fieldtally.core.schedule.standing import cycle_times, standing_at, times_of
+from fieldtally.core.schedule.standing import Times, cycle_times, standing_at, times_of
 from fieldtally.core.schedule.stopping import stop_finding
 
 START = datetime(2026, 3, 1, 8, 0, tzinfo=UTC)
@@ -205,9 +205,9 @@ def test_a_fixed_end_needs_no_judging():
     assert stop_finding(Plan("x", outcomes=(LASTS,), checkpoints=THREE), {}, 2) is None
 
 
-@given(st.integers(1, 10**6), st.integers(-(10**5), 10**6))
-def test_slip_is_told_in_hours_and_as_a_share(planned, late):
-    found = slip(START, START + timedelta(minutes=planned), START + timedelta(minutes=planned + late))
-    assert found.hours == pytest.approx(late / 60)
-    assert found.share == pytest.approx(late / planned)
-    assert slip(START, START, START + timedelta(hours=1)).share is None
+@given(st.integers(0, 500), st.integers(0, 500), st.integers(-2_000, 2_000))
+def test_slip_is_told_outside_the_window_alone_and_from_the_moment_it_fell_due(before, after, late):
+    due = START + timedelta(days=2)
+    window = Times(due - timedelta(minutes=before), due, due + timedelta(minutes=after), due + timedelta(days=9))
+    found = slip(window, due + timedelta(minutes=late))
+    assert found == (None if -before <= late <= after else timedelta(minutes=late))

@@ -1,26 +1,20 @@
-"""Slip: how far from its moment a look was taken."""
+"""Slip: how far outside its window a look was taken."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
+
+from fieldtally.core.schedule.standing import Times
 
 
-@dataclass(frozen=True)
-class Slip:
-    """``hours`` late (early below 0), and that as a ``share`` of the time since the start; None where there is none."""
-
-    hours: float
-    share: float | None
-
-
-def slip(started: datetime, due: datetime, taken: datetime) -> Slip:
-    """The slip of a look that fell ``due`` and was ``taken`` (all UTC), for an exposure ``started`` then.
+def slip(times: Times, taken: datetime) -> timedelta | None:
+    """How long after the moment it fell due a look was ``taken`` (below 0: before); None where it was taken inside its window, both ends
+    among it.
 
     >>> from datetime import UTC
-    >>> slip(*(datetime(2026, 5, day, hour, tzinfo=UTC) for day, hour in ((1, 8), (3, 8), (3, 20))))
-    Slip(hours=12.0, share=0.25)
+    >>> opens, due, closes, lost = (datetime(2026, 5, day, 8, tzinfo=UTC) for day in (3, 4, 5, 9))
+    >>> window = Times(opens, due, closes, lost)
+    >>> slip(window, datetime(2026, 5, 6, 8, tzinfo=UTC)), slip(window, closes)
+    (datetime.timedelta(days=2), None)
     """
-    planned = (due - started).total_seconds()
-    late = (taken - due).total_seconds()
-    return Slip(late / 3600, late / planned if planned > 0 else None)
+    return None if times.opens <= taken <= times.closes else taken - times.due

@@ -9,7 +9,7 @@ const stop = (standing: string, more: Partial<Stop> = {}): Stop => ({
   due: "2026-03-28T19:00:00Z",
   closes: "2026-03-28T21:00:00Z",
   lost: null,
-  last_taken_at: null,
+  slip: null,
   ...more,
 });
 
@@ -38,14 +38,10 @@ describe("how a stop stands", () => {
     expect(clock("2026-03-29T12:00:00Z", "Europe/London")).toBe("13:00");
   });
   it("says how late something was taken", () => {
-    expect(standingWords(stop("taken", { last_taken_at: "2026-03-29T04:00:00Z" }), now, "UTC")).toBe(
-      "taken 9 h late",
-    );
-    expect(standingWords(stop("taken", { last_taken_at: "2026-03-28T19:30:00Z" }), now, "UTC")).toBe("taken");
-    expect(shortWords(stop("taken", { last_taken_at: "2026-03-29T04:00:00Z" }), now)).toBe("9 h late");
-    expect(standingWords(stop("taken", { last_taken_at: "2026-03-28T09:00:00Z" }), now, "UTC")).toBe(
-      "taken 10 h early",
-    );
+    expect(standingWords(stop("taken", { slip: 9 * 60 }), now, "UTC")).toBe("taken 9 h late");
+    expect(standingWords(stop("taken", { slip: null }), now, "UTC")).toBe("taken");
+    expect(shortWords(stop("taken", { slip: 9 * 60 }), now)).toBe("9 h late");
+    expect(standingWords(stop("taken", { slip: -10 * 60 }), now, "UTC")).toBe("taken 10 h early");
     expect(shortWords(stop("due"), now)).toBe("now");
     expect(standingWords(stop("upcoming", { opens: "2026-03-29T20:00:00Z" }), now, "UTC")).toBe("in 24 h");
   });

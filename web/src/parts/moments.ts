@@ -62,7 +62,8 @@ export interface Stop {
   due: string | null;
   closes: string | null;
   lost: string | null;
-  last_taken_at: string | null;
+  /** How many minutes late it was taken, early below 0; null inside its window. */
+  slip: number | null;
 }
 
 /** How a stop stands, in a few words: "due until 20:00", "9 h late", "in 2 days", "taken". */
@@ -77,18 +78,10 @@ export function standingWords(stop: Stop, now: Date, zone: string): string {
       return "missed";
     case "skipped":
       return "skipped";
-    case "taken": {
-      const slip =
-        stop.due && stop.last_taken_at
-          ? new Date(stop.last_taken_at).getTime() - new Date(stop.due).getTime()
-          : 0;
-      const early =
-        stop.opens && stop.last_taken_at ? new Date(stop.last_taken_at) < new Date(stop.opens) : false;
-      if (early) return `taken ${span(slip)} early`;
-      const closes =
-        stop.closes && stop.last_taken_at ? new Date(stop.last_taken_at) > new Date(stop.closes) : false;
-      return closes ? `taken ${span(slip)} late` : "taken";
-    }
+    case "taken":
+      return stop.slip === null
+        ? "taken"
+        : `taken ${span(stop.slip * 60_000)} ${stop.slip < 0 ? "early" : "late"}`;
     default:
       return stop.opens ? `in ${span(since(stop.opens))}` : "";
   }

@@ -11,6 +11,7 @@ from ninja import Router, Schema
 from fieldtally.core.design.plan import Checkpoint, LayoutKind, Outcome, Plan
 from fieldtally.core.scales import Scale
 from fieldtally.core.schedule.calendar import planned_start
+from fieldtally.core.schedule.slip import slip
 from fieldtally.core.schedule.standing import Standing, times_of
 from fieldtally.core.schedule.stopping import StopFinding, stop_finding
 from fieldtally.server.answers import ProblemsOut
@@ -26,7 +27,8 @@ router = Router()
 
 
 class StopOut(Schema):
-    """A checkpoint on the course; times are None before exposure starts.  ``done`` of ``expected`` counts readings,
+    """A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
+    below 0), None inside its window.  ``done`` of ``expected`` counts readings,
     ``samples_done`` of ``samples`` the samples that have all of theirs."""
 
     key: str
@@ -40,7 +42,7 @@ class StopOut(Schema):
     due: datetime | None
     closes: datetime | None
     lost: datetime | None
-    last_taken_at: datetime | None
+    slip: float | None
     done: int
     expected: int
     samples_done: int
@@ -140,7 +142,7 @@ def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list
             due=look.times and look.times.due,
             closes=look.times and look.times.closes,
             lost=look.times and look.times.lost,
-            last_taken_at=look.last_taken_at,
+            slip=_slip(look),
             done=look.done,
             expected=look.expected,
             samples_done=look.samples_done,
@@ -148,6 +150,14 @@ def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[Look]) -> list
         )
         for look in looks
     ]
+
+
+def _slip(look: Look) -> float | None:
+    """How many minutes outside its window the last of a look was taken."""
+    if look.times is None or look.last_taken_at is None:
+        return None
+    found = slip(look.times, look.last_taken_at)
+    return None if found is None else found.total_seconds() / 60
 
 
 def outcomes_out(seen: Sight, plan: Plan, names: list[str]) -> list[OutcomeOut]:

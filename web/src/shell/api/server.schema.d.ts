@@ -6638,7 +6638,8 @@ export interface components {
         };
         /**
          * StopOut
-         * @description A checkpoint on the course; times are None before exposure starts.  ``done`` of ``expected`` counts readings,
+         * @description A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
+         *     below 0), None inside its window.  ``done`` of ``expected`` counts readings,
          *     ``samples_done`` of ``samples`` the samples that have all of theirs.
          */
         StopOut: {
@@ -6667,8 +6668,8 @@ export interface components {
             closes: string | null;
             /** Lost */
             lost: string | null;
-            /** Last Taken At */
-            last_taken_at: string | null;
+            /** Slip */
+            slip: number | null;
             /** Done */
             done: number;
             /** Expected */

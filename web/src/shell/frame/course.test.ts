@@ -21,7 +21,7 @@ it("opens only the stops that the person may go to", () => {
     due: "2026-01-01T00:00:00Z",
     closes: "2026-01-02T00:00:00Z",
     lost: null,
-    last_taken_at: null,
+    slip: null,
     done: 0,
     expected: 4,
   };

@@ -73,7 +73,7 @@ async function skipped(): Promise<void> {
               >
             </h2>
             <p class="font-bold">
-              {{ one.name }}, {{ standingWords({ ...one, last_taken_at: null }, now, one.zone) }}
+              {{ one.name }}, {{ standingWords({ ...one, slip: null }, now, one.zone) }}
             </p>
             <p class="mt-1">
               {{ one.outcomes.join(", ")
