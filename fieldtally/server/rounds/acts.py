@@ -116,7 +116,7 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         outcomes = outcomes_of(trial)
         heads = {
             (r.round_id, r.repeat_id or r.sample_id, r.outcome_id, r.take): r.pk
-            for r in Reading.objects.filter(round__in=rounds, superseded_by=None)
+            for r in Reading.objects.newest().filter(round__in=rounds)
         }
         early = {r.pk for r in rounds.values() if r.checkpoint_id in baselines}
         rows = []

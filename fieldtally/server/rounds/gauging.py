@@ -375,7 +375,7 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
     written, links = [], []
     held = set(
         GaugedReading.objects.filter(gauging__in=[g.pk for own in by_sample.values() for _, g in own])
-        .filter(reading__superseded_by=None)
+        .filter(reading__in=Reading.objects.newest())
         .values_list("gauging_id", flat=True)
     )
     for sample, own in by_sample.items():

@@ -45,8 +45,10 @@ def odd_among(trial: Trial, written: Sequence[Written]) -> dict[UUID, str]:
     fresh = [one for one in written if one.kind == Kind.VALUE and one.outcome in outcomes and one.take == 1]
     if not fresh:
         return {}
-    rows = Reading.objects.filter(pk__in=[one.id for one in fresh], superseded_by=None, repeat=None).select_related(
-        "checkpoint", "outcome", "sample"
+    rows = (
+        Reading.objects.newest()
+        .filter(pk__in=[one.id for one in fresh], repeat=None)
+        .select_related("checkpoint", "outcome", "sample")
     )
     reads = [row for row in rows if row.value is not None]
     values = _values(trial, plan, {row.checkpoint.key for row in reads}, {row.outcome.key for row in reads})

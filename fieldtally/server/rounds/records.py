@@ -20,12 +20,11 @@ from fieldtally.server.plan.records import shuffle_of
 from fieldtally.server.prepare.records import Starts, cycles_by_trial, key_looks, starts_by_trial
 from fieldtally.server.rounds.models import Deviation, Reading, Round
 from fieldtally.server.rounds.models.deviation import DeviationKind
-from fieldtally.server.rounds.models.reading import Kind
 
 
 def current_readings(*trials: Trial) -> QuerySet[Reading]:
     """The readings of ``trials`` that nothing supersedes and nobody took back."""
-    return Reading.objects.filter(trial__in=trials, superseded_by=None).exclude(kind=Kind.WITHDRAWN)
+    return Reading.objects.current().filter(trial__in=trials)
 
 
 def out_of_play(*trials: Trial) -> dict[UUID, Deviation]:

@@ -41,7 +41,7 @@ def methods_told(trial: Trial) -> tuple[str, ...]:
     names = {outcome.key: outcome.name for outcome in plan.outcomes}
     found = []
     for key, row in given_up_outcomes(trial).items():
-        many = Reading.objects.filter(trial=trial, outcome__key=key, superseded_by=None).count()
+        many = Reading.objects.newest().filter(trial=trial, outcome__key=key).count()
         found.append(
             f"{names.get(key, 'An outcome')} was withdrawn on {_day(row.at, plan.zone)} ({row.reason.rstrip('.')}); nothing is said of it, "
             f"and its {many} readings stay in the log."
@@ -49,7 +49,7 @@ def methods_told(trial: Trial) -> tuple[str, ...]:
     for key, row in split_outcomes(trial).items():
         if row.since is None:
             continue
-        before = Reading.objects.filter(trial=trial, outcome__key=key, superseded_by=None, taken_at__lt=row.since)
+        before = Reading.objects.newest().filter(trial=trial, outcome__key=key, taken_at__lt=row.since)
         found.append(
             f"{names.get(key, 'An outcome')} was measured in another way from {_day(row.since, plan.zone)} on "
             f"({row.reason.rstrip('.')}); the {before.count()} readings from before are not put together with those after."

@@ -230,7 +230,7 @@ class Sheets:
         """One row a reading that stands, in words, for a spreadsheet; the treatment only with the key."""
         aside = set_aside(self.trial)
         rows: list[tuple[Cell, ...]] = []
-        for r in self._readings().filter(superseded_by=None, kind="value"):
+        for r in self._readings().newest().filter(kind="value"):
             row: list[Cell] = [self._code(r)]
             if self.with_key:
                 row.append(self.treatment_names[self.key[r.sample_id]])

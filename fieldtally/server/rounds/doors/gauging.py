@@ -30,8 +30,8 @@ from fieldtally.server.plan.records import plan_of
 from fieldtally.server.printing import pdf
 from fieldtally.server.rounds import gauging as acts
 from fieldtally.server.rounds.doors.course import called
-from fieldtally.server.rounds.models import GaugedReading, GaugeRecipe, GaugeRun, Gauging, Photo
-from fieldtally.server.rounds.models.reading import Kind, Source
+from fieldtally.server.rounds.models import GaugedReading, GaugeRecipe, GaugeRun, Gauging, Photo, Reading
+from fieldtally.server.rounds.models.reading import Source
 from fieldtally.server.rounds.records import current_readings
 
 router = Router()
@@ -207,9 +207,9 @@ def table(request: HttpRequest, trial_id: UUID, checkpoint: str, outcome: str) -
     photos = acts.look_photos(trial, checkpoint)
     found = acts.newest(row, request.user, photos) if row else {}
     held = set(
-        GaugedReading.objects.filter(gauging__in=[one.pk for one in found.values()], reading__superseded_by=None)
-        .exclude(reading__kind=Kind.WITHDRAWN)
-        .values_list("gauging_id", flat=True)
+        GaugedReading.objects.filter(
+            gauging__in=[one.pk for one in found.values()], reading__in=Reading.objects.current()
+        ).values_list("gauging_id", flat=True)
     )
     by_sample: dict[str, list[float]] = {}
     for photo in photos:

@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from pydantic import AwareDatetime
 
 from fieldtally.core.design.plan import Checkpoint, Plan
-from fieldtally.core.randomness import Draw
+from fieldtally.core.rounds.order import round_order
 from fieldtally.core.schedule.standing import times_of
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.models import Trial
@@ -104,22 +104,13 @@ class Stop:
 
 
 def order_of(opened: Round, trial: Trial) -> list[Stop]:
-    """The stops of a round in its own order: block after block, so that nobody runs to and fro, and at random inside a block; those
-    that are brought somewhere among them.  Samples out of play are left out, and after the start those that still wait for theirs."""
+    """The stops of a round in its own order.  Samples out of play are left out, and after the start those that still wait for theirs."""
     aside, started = out_of_play(trial), started_samples(trial)
     waits = trial.started_at is not None and not _is_baseline(opened, trial)
     left = [s for s in samples_of(trial) if s.pk not in aside and (s.pk in started or not waits)]
-    drawn = Draw(str(opened.pk), "order").shuffled(left)
-    way = Draw(str(opened.pk), "blocks").shuffled(sorted({s.block for s in drawn}))
-    stops = [
-        Stop(s.pk, s.code, s.block, s.place, starts=started.get(s.pk))
-        for s in sorted(drawn, key=lambda s: way.index(s.block))
-    ]
-    draw = Draw(str(opened.pk), "brought")
-    for one in repeats_at(trial, opened.checkpoint):
-        if one.sample_id not in aside:
-            stops.insert(draw.below(len(stops) + 1), Stop(one.pk, one.code, brought=True))
-    return stops
+    stops = [(Stop(s.pk, s.code, s.block, s.place, starts=started.get(s.pk)), s.block) for s in left]
+    repeats = [one for one in repeats_at(trial, opened.checkpoint) if one.sample_id not in aside]
+    return round_order(str(opened.pk), stops, [Stop(one.pk, one.code, brought=True) for one in repeats])
 
 
 def _is_baseline(opened: Round, trial: Trial) -> bool:
@@ -145,12 +136,7 @@ def open_round(request: HttpRequest, trial_id: UUID, body: RoundIn) -> RoundOut:
     unready = not_ready_for(trial, request.user)
     by_photo = set(GaugeRecipe.objects.filter(trial=trial).values_list("outcome__key", flat=True))
     opens = _later_looks(trial, plan, checkpoint)
-    readings = (
-        Reading.objects.filter(round=opened, superseded_by=None)
-        .exclude(kind=Kind.WITHDRAWN)
-        .select_related("outcome")
-        .order_by("stored_at", "pk")
-    )
+    readings = Reading.objects.current().filter(round=opened).select_related("outcome").order_by("stored_at", "pk")
     return RoundOut(
         id=opened.pk,
         checkpoint=checkpoint.key,

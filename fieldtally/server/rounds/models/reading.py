@@ -1,5 +1,7 @@
 """One value of one outcome on one sample by one scorer at one moment."""
 
+from __future__ import annotations
+
 from django.conf import settings
 from django.db import models
 
@@ -18,6 +20,18 @@ class Source(models.TextChoices):
     TYPED = "typed", "typed where it was seen"
     PAPER = "paper", "written on paper, typed in later"
     DEVICE = "device", "read from a device"
+
+
+class ReadingSet(models.QuerySet["Reading"]):
+    """Readings, of which some supersede others."""
+
+    def newest(self) -> ReadingSet:
+        """Those that nothing supersedes: the last word on each cell, also where that is that it was taken back."""
+        return self.filter(superseded_by=None)
+
+    def current(self) -> ReadingSet:
+        """Those that stand: the newest, without what was taken back."""
+        return self.newest().exclude(kind=Kind.WITHDRAWN)
 
 
 class Reading(models.Model):
@@ -48,6 +62,8 @@ class Reading(models.Model):
     supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
     taken_at = models.DateTimeField()
     stored_at = models.DateTimeField()
+
+    objects = ReadingSet.as_manager()
 
     class Meta:
         constraints = [

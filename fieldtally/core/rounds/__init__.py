@@ -1,0 +1,1 @@
+"""Rounds: in which order samples are scored."""
