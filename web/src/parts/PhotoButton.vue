@@ -48,7 +48,8 @@ async function take(event: Event): Promise<void> {
       file,
       called: props.label,
     });
-    told.value = TOLD[became];
+    // Beside an icon there is no room for it, and what was not taken stands at the top of the page.
+    told.value = props.icon && became === "refused" ? "" : TOLD[became];
     if (became === "stored") emit("sent");
   } catch (error) {
     says.value = problemsOf(error)[0]!.says;

@@ -26,7 +26,7 @@ const all = (rows: Waiting[]) =>
 </script>
 
 <template>
-  <section v-if="rows.length" class="mt-3 grid gap-3 border-2 border-ink p-3" aria-label="What was not taken">
+  <section v-if="rows.length" class="my-3 grid gap-3 border-2 border-ink p-3" aria-label="What was not taken">
     <p v-if="rows.length > 1" class="flex flex-wrap items-center justify-between gap-3">
       <b>{{ rows.length }} were not taken. They are still on this device.</b>
       <button type="button" class="press press-small" :disabled="busy" @click="all(rows)">

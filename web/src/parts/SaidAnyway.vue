@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** The way on where words tell a treatment and are meant so. */
-defineProps<{ asks: boolean; busy: boolean }>();
+defineProps<{ asks: boolean; busy: boolean; inline?: boolean }>();
 const emit = defineEmits<{ insist: [] }>();
 </script>
 
 <template>
-  <p v-if="asks" class="mt-2">
+  <span v-if="asks" :class="inline ? '' : 'mt-2 block'">
     <button type="button" class="press press-small" :disabled="busy" @click="emit('insist')">
       Keep these words
     </button>
-  </p>
+  </span>
 </template>

@@ -147,10 +147,10 @@ const WHAT: Record<string, string> = {
         />
       </label>
       <ProblemText :says="says('text') ?? other" />
-      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       <p v-if="waits" class="text-soft" role="status">Kept on this device; it is sent by itself.</p>
       <p class="flex flex-wrap items-center gap-2">
         <button class="press press-small" :disabled="busy || !note.trim()">Write it into the log</button>
+        <SaidAnyway :asks="asks" :busy="busy" inline @insist="insist" />
         <label class="press press-small"
           ><input
             type="file"
