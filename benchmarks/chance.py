@@ -224,6 +224,7 @@ def truths(layout: Layout, scale: Scale, situation: str) -> Truths:
     each = POPULATION // len(places)
     big = Layout(Structure.plain(np.zeros(many, dtype=np.int64)), np.arange(many), np.zeros(many))
     means, medians, chances = np.zeros(many), np.zeros(many), np.zeros((many, many))
+    times: list[Floats] = []
     for place in places:
         at = Layout(big.structure, big.labels, np.full(many, place))
         add, spread = shifts(layout, situation)
@@ -232,17 +233,18 @@ def truths(layout: Layout, scale: Scale, situation: str) -> Truths:
         near = situation in ("ceiling", "margin") and scale.ceiling is not None
         values = (scale.ceiling if near and scale.ceiling else scale.becomes)(z)
         if scale.kind == "event":
-            # As looks tell it: the middle of the span, or the last look.
+            # As looks tell it: the middle of the span, or the last look; the middle time is that of all places together.
+            times.append(values)
             left = np.concatenate([[0.0], LOOKS])[np.searchsorted(LOOKS, values)]
             right = np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, values)]
-            medians += np.array(
-                [np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, np.median(own))] for own in values]
-            ) / len(places)
             values = np.where(np.isfinite(right), (left + np.where(np.isfinite(right), right, 0)) / 2, LOOKS[-1])
         means += values.mean(axis=1) / len(places)
         for a in range(many):
             for b in range(many):
                 chances[a, b] += _beats(values[a], values[b]) / len(places)
+    if times:
+        middle = np.median(np.concatenate(times, axis=1), axis=1)
+        medians = np.concatenate([LOOKS, [np.inf]])[np.searchsorted(LOOKS, middle)]
     return Truths(means, medians, chances)
 
 

@@ -571,11 +571,12 @@ class _Whole:
         low, high = _known(means.low[t, j]), _known(means.high[t, j])
         if column.kind == "passfail" and len(own) > 1:
             low, high = wilson(float(own.sum()), len(own), self.alpha)
-        elif column.ends is not None and low is not None and high is not None:
+        elif column.ends is not None and len(own) > 1:
             if pile.piled and piles.off:
                 under, over = mean_between(pile, piles.off, column.ends, self.alpha)
-                low, high = min(low, under), max(high, over)
-            low, high = max(low, column.ends[0]), min(high, column.ends[1])
+                low, high = (under, over) if low is None or high is None else (min(low, under), max(high, over))
+            if low is not None and high is not None:
+                low, high = max(low, column.ends[0]), min(high, column.ends[1])
         middle = float(np.median(own)) if column.kind == "grade" else None if course is None else course.median
         turn = 1 if column.better == "more" else -1
         return Estimate(
