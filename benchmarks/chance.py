@@ -409,6 +409,12 @@ intervals at least {covers}.
 
 ## Cells beyond their level
 
+The interval of a pair is its exact test turned round, so that p and interval never contradict each other; shifting alone cannot know that
+the few samples of one side are the noisy ones, so that a side of two with five times the spread, and counts whose spread grows with their
+mean where numbers are uneven, are told a little too narrowly. Shares are told by Wilson's interval, which holds the truth 90 to 92 times in
+100 at some shares of few samples. A mean of heavily skewed measurements from few samples is told too narrowly by anything that has not seen
+the tail.
+
 {beyond}
 
 ## All cells
