@@ -254,7 +254,9 @@ def test_the_whole_job(visitor):
     open_key(lead.page, trial)
     for page in (lead.page, viewer.page):
         page.goto(f"/trials/{trial}/verdict")
-        expect(page.get_by_role("heading", level=1)).to_contain_text("Quince wax did best on shine at 12 h")
+        expect(page.get_by_role("heading", level=1)).to_contain_text(
+            "Quince wax did best on shine at 12 h", timeout=45_000
+        )
         expect(page.locator("[data-test=level]")).to_have_text("Clear")
     page = viewer.page
     page.get_by_role("button", name="Why?").click()
