@@ -20,7 +20,7 @@ from fieldtally.core.scales import (
     ShadeScale,
 )
 from fieldtally.core.scales.shade import Shade
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, running
 
 GRADE = GradeScale(tuple(Level(n, str(n), word) for n, word in enumerate(("gone", "poor", "fair", "good"))))
@@ -191,7 +191,8 @@ def test_a_value_that_stands_out_is_read_again_and_both_stay(visitor):
     dialog.get_by_role("button", name="Keep it").click()
     expect(bar).to_have_count(0)
     expect(page.get_by_text("read again: 86")).to_be_visible()
-    page.wait_for_timeout(600)
+    log = f"fetch('/api/trials/{trial}/log').then((answer) => answer.json())"
+    until(page, f"{log}.then((told) => told.entries.some((one) => one.value === 86))")
     page.goto(f"/trials/{trial}/log")
     rows = page.get_by_role("row").filter(has_text=code)
     expect(rows.filter(has_text="12 mm")).to_have_count(1)
@@ -212,7 +213,7 @@ def test_attributes_of_a_group_are_scored_together_with_a_thumb(visitor):
     expect(page.locator(".tag.huge .code")).to_have_text(code)
     page.get_by_role("group", name="Taste").get_by_role("button", name=re.compile("^1")).click()
     expect(page.locator(".tag.huge .code")).not_to_have_text(code)
-    page.wait_for_timeout(600)
+    until(page, f"fetch('/api/trials/{trial}/log').then((a) => a.json()).then((told) => told.readings === 2)")
     assert {key: row["value"] for key, row in stored(lead, trial, code).items()} == {"smell": 3, "taste": 1}
 
 

@@ -7,6 +7,7 @@ import { ref } from "vue";
 import BenchSums from "./BenchSums.vue";
 import DialogSheet from "./DialogSheet.vue";
 import ProblemText from "./ProblemText.vue";
+import SaidAnyway from "./SaidAnyway.vue";
 import { honest } from "./amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -25,7 +26,7 @@ const props = defineProps<{
 const emit = defineEmits<{ take: [found: { value: number; text: string; working: string }] }>();
 const open = ref(false);
 const logged = ref(false);
-const { busy, other, through } = useAct([]);
+const { busy, other, through, asks, insist, said } = useAct([]);
 const fits = (found: Schemas["Answer"]) => found.value !== null && (!props.unit || found.unit === props.unit);
 const working = (name: string, found: Schemas["Answer"]) => `${name}: ${found.steps.join(" ")}`;
 function take(name: string, found: Schemas["Answer"]): void {
@@ -40,6 +41,7 @@ const log = (name: string, found: Schemas["Answer"]) =>
   through(async () => {
     await answer(
       api.POST("/api/trials/{trial_id}/notes", {
+        ...said(),
         params: { path: { trial_id: props.trial! } },
         body: { id: crypto.randomUUID(), text: `${name}: ${found.says}`, working: found.steps.join(" ") },
       }),
@@ -87,6 +89,7 @@ function pull(): void {
           }}
         </p>
         <ProblemText :says="other" />
+        <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       </template>
     </BenchSums>
     <button type="button" class="press mt-5" @click="open = false">Close the drawer</button>

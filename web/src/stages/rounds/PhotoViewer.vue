@@ -6,6 +6,7 @@ import { computed, ref } from "vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import SaidAnyway from "@/parts/SaidAnyway.vue";
 import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -45,11 +46,12 @@ const { data: light } = useQuery({
 });
 const away = ref(false);
 const reason = ref("");
-const { busy, says, other: wrong, through } = useAct(["reason"]);
+const { busy, says, other: wrong, through, asks, insist, said } = useAct(["reason"]);
 const take = () =>
   through(async () => {
     await answer(
       api.POST("/api/photos/{photo_id}/away", {
+        ...said(),
         params: { path: { photo_id: props.photo.id } },
         body: { reason: reason.value },
       }),
@@ -119,6 +121,7 @@ const take = () =>
         :says="says('reason')"
       />
       <ProblemText :says="wrong" />
+      <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
       <p class="flex flex-wrap gap-3">
         <button class="press press-main" :disabled="busy">Take it away</button
         ><button type="button" class="press" @click="away = false">Keep it</button>
