@@ -13,7 +13,7 @@ from dataclasses import replace
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.conftest import CHROMIUM, DESK, Server, Visitor, served
+from tests.browser.conftest import CHROMIUM, DEMO, DESK, Server, Visitor, drop, ready, served
 from tests.browser.led import begun, running
 from tests.browser.test_offline import ROWS
 
@@ -59,7 +59,9 @@ def sheet(server: Server, samples: int) -> Iterator[Page]:
 
 def main() -> None:
     """Print both."""
-    with served() as server:
+    drop(DEMO)
+    ready(DEMO)
+    with served(DEMO) as server:
         with sheet(server, 60) as page:
             page.evaluate(KEPT)
             for n in range(180):

@@ -125,7 +125,7 @@ class Outcome:
         )
 
 
-def verdict(
+def verdict(  # noqa: PLR0913 - options, each by its name
     table: Any,
     *,
     value: str,

@@ -7,12 +7,17 @@ const WIDTH = 110;
 
 export default ts.config(
   { ignores: ["dist", "src/shell/api/*.schema.d.ts"] },
-  ...ts.configs.recommended,
+  ...ts.configs.strictTypeChecked,
   ...vue.configs["flat/recommended"],
   prettier,
   {
     files: ["**/*.vue"],
     languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  {
+    languageOptions: {
+      parserOptions: { project: true, tsconfigRootDir: import.meta.dirname, extraFileExtensions: [".vue"] },
+    },
   },
   {
     rules: {
@@ -32,7 +37,32 @@ export default ts.config(
           ignoreHTMLTextContents: true,
         },
       ],
+      "@typescript-eslint/restrict-template-expressions": ["error", { allowNumber: true }],
+      "@typescript-eslint/no-confusing-void-expression": ["error", { ignoreArrowShorthand: true }],
+      "no-restricted-syntax": [
+        "error",
+        {
+          selector: "Property[key.name='queryKey'] > ArrayExpression",
+          message: "What is kept of the server's answers is named in src/shell/queryKeys.ts.",
+        },
+      ],
       "no-undef": "off",
     },
   },
+  {
+    // What comes from another component this linter cannot see the type of; vue-tsc can, and checks it.
+    files: ["**/*.vue", "src/main.ts"],
+    rules: Object.fromEntries(
+      ["assignment", "member-access", "call", "return", "argument"].map((what) => [
+        `@typescript-eslint/no-unsafe-${what}`,
+        "off",
+      ]),
+    ),
+  },
+  {
+    // What stands in for the browser in a test is async, as the browser is.
+    files: ["**/*.test.ts"],
+    rules: { "@typescript-eslint/require-await": "off", "@typescript-eslint/no-unsafe-return": "off" },
+  },
+  { files: ["*.config.js"], ...ts.configs.disableTypeChecked },
 );

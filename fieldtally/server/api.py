@@ -8,16 +8,19 @@ from ninja.security import SessionAuth
 from fieldtally.core.problems import Refused
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.bodies import CarefulParser
-from fieldtally.server.devices.doors import router as devices
-from fieldtally.server.panels.doors import router as panels
-from fieldtally.server.people.doors import router as people
+from fieldtally.server.devices.api import router as devices
+from fieldtally.server.log.api import router as log
+from fieldtally.server.measuring.api import router as measuring
+from fieldtally.server.panels.api import router as panels
+from fieldtally.server.people.api import router as people
 from fieldtally.server.people.tokens import TokenAuth
 from fieldtally.server.people.tokens import router as tokens
-from fieldtally.server.plan.doors import router as plan
-from fieldtally.server.prepare.doors import router as prepare
-from fieldtally.server.rounds.doors import router as rounds
-from fieldtally.server.share.doors import router as share
-from fieldtally.server.verdict.doors import router as verdict
+from fieldtally.server.plan.api import router as plan
+from fieldtally.server.prepare.api import router as prepare
+from fieldtally.server.rounds.api import router as rounds
+from fieldtally.server.share.api import router as share
+from fieldtally.server.training.api import router as training
+from fieldtally.server.verdict.api import router as verdict
 
 # SessionAuth checks the CSRF token of every signed-in request that is not a read.
 api = NinjaAPI(
@@ -28,7 +31,7 @@ api = NinjaAPI(
     urls_namespace="api",
     parser=CarefulParser(),
 )
-for stage in (people, tokens, devices, plan, prepare, rounds, panels, verdict, share):
+for stage in (people, tokens, devices, plan, prepare, rounds, measuring, training, log, panels, verdict, share):
     api.add_router("", stage)
 
 

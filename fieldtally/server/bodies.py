@@ -1,6 +1,7 @@
 """Reading request bodies: JSON in UTF-8, without characters that no text may hold."""
 
 import json
+from typing import Any, cast
 
 from django.http import HttpRequest
 from ninja.parser import Parser
@@ -16,7 +17,7 @@ class CarefulParser(Parser):
         json.dumps(value, ensure_ascii=False).encode()
         if b"\\u0000" in request.body:
             _refused("NUL")
-        return value
+        return cast(dict[str, Any], value)
 
 
 def _refused(name: str) -> None:

@@ -36,7 +36,7 @@ def grant(there: psycopg.Connection, password: str) -> None:
     growing, staying = (
         [table for (table,) in there.execute(GROWING, [trigger]).fetchall()] for trigger in ("append_only", "set_once")
     )
-    steps = [
+    steps: list[sql.Composable] = [
         sql.SQL("REVOKE ALL ON DATABASE {} FROM PUBLIC").format(sql.Identifier(name)),
         sql.SQL("GRANT CONNECT ON DATABASE {} TO {}").format(sql.Identifier(name), role),
         sql.SQL("REVOKE ALL ON SCHEMA public FROM PUBLIC"),
@@ -57,4 +57,4 @@ def grant(there: psycopg.Connection, password: str) -> None:
         ],
     ]
     for step in steps:
-        there.execute(step)
+        there.execute(step.as_bytes(there))

@@ -10,6 +10,7 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from typing import Any
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "fieldtally.server.settings")
 
@@ -23,7 +24,7 @@ def make_ready() -> None:
     from django.conf import settings
     from django.core.management import call_command
 
-    database = settings.DATABASES["default"]
+    database: dict[str, Any] = dict(settings.DATABASES["default"])
     with psycopg.connect(
         host=database["HOST"],
         port=database["PORT"],

@@ -29,6 +29,8 @@ for name in ("FT_DB_PORT", "FT_DB_PASSWORD", "FT_DB_APP_PASSWORD", "FT_CLUSTER")
     if f"{name}_{WORKER}" in os.environ:
         os.environ[name] = os.environ[f"{name}_{WORKER}"]
 DATABASE = "fieldtally_browser"
+DEMO = "fieldtally_browser_demo"
+"""The demo as it is loaded; each file of tests works on a copy of its own, so that none depends on another."""
 CHROMIUM = (
     "--no-sandbox",
     "--disable-gpu",
@@ -164,20 +166,37 @@ def connected(database: str) -> psycopg.Connection:
     )
 
 
-def drop_database() -> None:
+def drop(name: str) -> None:
     with connected("postgres") as connection:
-        connection.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
+        connection.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+
+
+def ready(database: str) -> dict[str, str]:
+    """Make ``database`` ready to serve, and the environment it is served in."""
+    environment = {**os.environ, "FT_DB_NAME": database, "FT_DEMO": "1", "PYTHONPATH": str(ROOT)}
+    subprocess.run([sys.executable, "-m", "fieldtally.server.ready"], cwd=ROOT, env=environment, check=True)
+    return environment
+
+
+@pytest.fixture(scope="session")
+def demo() -> Iterator[str]:
+    """A database that holds the demo, to be copied."""
+    drop(DEMO)
+    ready(DEMO)
+    yield DEMO
+    drop(DEMO)
 
 
 @contextmanager
-def served() -> Iterator[Server]:
-    """A server with the demo on a database of its own, which is gone afterwards."""
+def served(template: str) -> Iterator[Server]:
+    """A server on a copy of the database ``template``, which is gone afterwards."""
     assert (ROOT / "web/dist/index.html").exists(), "the front end is not built"
     port = free_port()
-    environment = {**os.environ, "FT_DB_NAME": DATABASE, "FT_PORT": str(port), "FT_DEMO": "1", "PYTHONPATH": str(ROOT)}
-    drop_database()
-    subprocess.run([sys.executable, "-m", "fieldtally.server.ready"], cwd=ROOT, env=environment, check=True)
+    drop(DATABASE)
+    with connected("postgres") as connection:
+        connection.execute(f"CREATE DATABASE {DATABASE} TEMPLATE {template}")
     # What serves is signed in as the application's own role, as ./start does.
+    environment = {**ready(DATABASE), "FT_PORT": str(port)}
     environment |= {"FT_DB_USER": APPLICATION, "FT_DB_PASSWORD": os.environ["FT_DB_APP_PASSWORD"]}
     running = Server(f"http://127.0.0.1:{port}", environment)
     running.start_instruments()
@@ -187,12 +206,12 @@ def served() -> Iterator[Server]:
         yield running
     finally:
         running.stop()
-        drop_database()
+        drop(DATABASE)
 
 
-@pytest.fixture(scope="session")
-def server() -> Iterator[Server]:
-    with served() as running:
+@pytest.fixture(scope="module")
+def server(demo) -> Iterator[Server]:
+    with served(demo) as running:
         yield running
 
 

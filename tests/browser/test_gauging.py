@@ -182,10 +182,15 @@ def test_what_counts_is_picked_on_the_photo_and_a_photo_without_card_is_marked_s
         box = photo_in_sight(page)
         page.mouse.click(box["x"] + seen[0] * box["width"], box["y"] + seen[1] * box["height"])
         expect(page.get_by_role("button", name=re.compile("^Take #"))).to_have_count(n + 1)
-    page.wait_for_timeout(1_200)
-    true = truth_of(scene).cover
-    read = float(re.search(r"(\d+(?:\.\d+)?) ± ", panel.inner_text()).group(1))
-    assert abs(read - true) < 2.5, (read, true)
+    true, read = truth_of(scene).cover, None
+    for _ in range(100):
+        # Measured anew a moment after the last pick.
+        told = re.search(r"(\d+(?:\.\d+)?) ± ", panel.inner_text())
+        read = float(told.group(1)) if told else None
+        if read is not None and abs(read - true) < 2.5:
+            break
+        page.wait_for_timeout(100)
+    assert read is not None and abs(read - true) < 2.5, (read, true)
     page.get_by_role("button", name="Measure all 2 like this").click()
     expect(page.get_by_role("heading", name="2 of 2 photos measured")).to_be_visible(timeout=30_000)
     expect(page.get_by_text("No card was found on this photo; colours are as taken.").first).to_be_visible()
@@ -212,7 +217,7 @@ def test_a_scorer_is_trained_through_two_sets_and_may_score_then(visitor):
         made = page.url.rsplit("/", 1)[1]
         with connected(DATABASE) as database:
             rows = database.execute(
-                "SELECT place, truth FROM rounds_traininganswer WHERE set_id = %s ORDER BY place", [made]
+                "SELECT place, truth FROM training_traininganswer WHERE set_id = %s ORDER BY place", [made]
             ).fetchall()
         assert len(rows) == 12
         assert all(one["truth"] is None for one in call(lead, "GET", f"/api/training/{made}")["things"])

@@ -11,7 +11,7 @@ from fieldtally.core.panels.result import Judged, panel_finding
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.server.demo.plans import GHERKINS, LEAF_OR_NONE, WHICH_JAR
 from fieldtally.server.demo.tasting import NOT_BLIND, TASTERS
-from tests.browser.conftest import DESK, PHONE
+from tests.browser.conftest import DESK, PHONE, until
 from tests.browser.led import begun, call, joined, running
 
 NAMES = [one.name for one in GHERKINS.treatments]
@@ -181,6 +181,5 @@ def test_demo_trial_3_is_run_by_24_people_and_told_as_the_core_tells_it(visitor)
         assert axe(page) == []
         page.set_viewport_size(PHONE["viewport"])
         expect(page.get_by_role("heading", level=1)).to_be_visible()
-        page.wait_for_timeout(300)
-        assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
+        until(page, "document.documentElement.scrollWidth <= document.documentElement.clientWidth")
         page.set_viewport_size(DESK["viewport"])

@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.scales import EventScale, MeasurementScale
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, joined, running
 
 PLAN = Plan(
@@ -91,7 +91,7 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     expect(page.get_by_role("heading", name="The key is open.")).to_be_visible()
     expect(page.get_by_text("Oil will win by far")).to_be_visible()
     expect(page.get_by_text("No oil did best on shine at minute 6")).to_be_visible(timeout=10_000)
-    page.wait_for_timeout(1_000)  # until the colours have come in
+    until(page, "document.getAnimations().every((one) => one.playState !== 'running')")  # the colours have come in
     assert not axe(page)
     page.get_by_role("button", name="Read the whole verdict").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("No oil")

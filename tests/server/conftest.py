@@ -29,14 +29,16 @@ from fieldtally.core.design.plan import (
     Summary,
     Treatment,
 )
+from fieldtally.core.rounds.written import Written
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale
 from fieldtally.server.grants import APPLICATION, grant
 from fieldtally.server.people.models import Membership, Role, Trial, User
-from fieldtally.server.plan import acts as plan_acts
+from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.prepare import acts as prepare_acts
-from fieldtally.server.rounds import acts as round_acts
-from fieldtally.server.verdict import acts as verdict_acts
+from fieldtally.server.prepare import services as prepare_services
+from fieldtally.server.rounds import services as round_services
+from fieldtally.server.rounds.writing import write_readings
+from fieldtally.server.verdict import services as verdict_services
 
 HOUR, DAY = 60, 1440
 APPLICATION_PASSWORD = os.environ.get("FT_DB_APP_PASSWORD", "only-for-tests")
@@ -116,7 +118,10 @@ class World:
     def call(self, role: str, method: str, path: str, body=None, **more):
         """A request to ``/api/trials/ID`` + path."""
         client, address = self.clients[role], f"/api/trials/{self.trial.pk}{path}"
-        return getattr(client, method)(address, body, content_type="application/json", **more)
+        answer = getattr(client, method)(address, body, content_type="application/json", **more)
+        # What a request changed of the plan is there for the next one; so it is for what a test asks itself.
+        self.trial.plan_seal = Trial.objects.filter(pk=self.trial.pk).values_list("plan_seal", flat=True).first() or ""
+        return answer
 
     def insist(self, role: str, method: str, path: str, body=None):
         """The same, whose words are kept as they are though they tell a treatment."""
@@ -133,7 +138,7 @@ def user(name: str) -> User:
 def make(state: str, plan: Plan = PLAN, *, blind: bool = False, scored: bool = True) -> World:
     """A trial led to ``state``, scored once by the scorer at its first checkpoint."""
     users = {role: user(role) for role in (*ROLES[:1], *ROLES[2:], "outsider")}
-    trial = plan_acts.begin(users["lead"], plan)
+    trial = plan_services.begin(users["lead"], plan)
     for role in (Role.PREPARER, Role.SCORER, Role.VIEWER):
         Membership.objects.create(trial=trial, user=users[role], role=role)
     Membership.objects.filter(trial=trial, role=Role.LEAD).update(blind=blind)
@@ -141,33 +146,33 @@ def make(state: str, plan: Plan = PLAN, *, blind: bool = False, scored: bool = T
     steps = STATES.index(state)
     now = timezone.now()
     if steps >= 1:
-        plan_acts.seal(trial, users["lead"], 1, seed="c0ffee", at=now - timedelta(days=3))
+        plan_services.seal(trial, users["lead"], 1, seed="c0ffee", at=now - timedelta(days=3))
     if steps >= 2:
         trial.refresh_from_db()
-        prepare_acts.start_exposure(trial, users["preparer"], at=now - timedelta(days=1, hours=1))
+        prepare_services.start_exposure(trial, users["preparer"], at=now - timedelta(days=1, hours=1))
         trial.refresh_from_db()
         if scored:
             score(world, "c-1")
     if steps >= 3:
-        verdict_acts.ask_to_open(trial, users["lead"])
-        verdict_acts.open_key(trial, users["lead"], plan.title)
+        verdict_services.ask_to_open(trial, users["lead"])
+        verdict_services.open_key(trial, users["lead"], plan.title)
     trial.refresh_from_db()
     return world
 
 
 def score(world: World, checkpoint: str, role: str = "scorer") -> None:
     """Score every sample on every outcome of ``checkpoint``."""
-    opened = round_acts.open_round(world.trial, world.users[role], checkpoint)
+    opened = round_services.open_round(world.trial, world.users[role], checkpoint)
     world.rounds[checkpoint] = opened.pk
     values = {"o-grade": 1.0, "o-height": 12.5, "o-alive": 1.0}
     written = [
-        round_acts.Written(uuid4(), opened.pk, sample.pk, outcome, "value", value + (i % 2), "", timezone.now())
+        Written(uuid4(), opened.pk, sample.pk, outcome, "value", value + (i % 2), "", timezone.now())
         if outcome != "o-alive"
-        else round_acts.Written(uuid4(), opened.pk, sample.pk, outcome, "value", float(i % 2), "", timezone.now())
+        else Written(uuid4(), opened.pk, sample.pk, outcome, "value", float(i % 2), "", timezone.now())
         for i, sample in enumerate(Sample.objects.filter(trial=world.trial).order_by("code"))
         for outcome, value in values.items()
     ]
-    round_acts.write_readings(world.trial, world.users[role], written)
+    write_readings(world.trial, world.users[role], written)
 
 
 @pytest.fixture(scope="session")

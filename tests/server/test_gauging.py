@@ -20,9 +20,10 @@ from fieldtally.core.photos.colour import lab_of_hex
 from fieldtally.core.photos.scenes import SOUND, SPOILED, Scene, between, flower, leaf, speckled, stick, truth_of
 from fieldtally.core.scales import CountScale, MeasurementScale, PercentScale, Shade, ShadeScale
 from fieldtally.core.trialpack.reading import read_pack
+from fieldtally.server.measuring import gauging
+from fieldtally.server.measuring.models import Gauging, Photo, PhotoFile
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.rounds import gauging
-from fieldtally.server.rounds.models import Gauging, Photo, PhotoFile, Reading
+from fieldtally.server.rounds.models import Reading
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.models import Bringing
 from tests.server.conftest import PLAN, make

@@ -12,11 +12,13 @@ from django.db import DatabaseError, transaction
 from django.utils import timezone
 from PIL import Image
 
+from fieldtally.server.log.models import Condition, Deviation
+from fieldtally.server.log.queries import left_out, set_aside
+from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.plan.records import key_of
-from fieldtally.server.rounds.models import Condition, Deviation, Guess, Photo, PhotoFile, Repeat
-from fieldtally.server.rounds.records import left_out, set_aside
-from fieldtally.server.verdict import acts as verdict_acts
+from fieldtally.server.plan.queries import key_of
+from fieldtally.server.rounds.models import Guess, Repeat
+from fieldtally.server.verdict import services as verdict_services
 from fieldtally.server.verdict.study import study_of
 from tests.server.conftest import PLAN, make, replace, score
 from tests.server.pictures import picture, wide
@@ -31,8 +33,8 @@ def problems(answer):
 
 def opened(world):
     world.trial.refresh_from_db()
-    verdict_acts.ask_to_open(world.trial, world.users["lead"])
-    verdict_acts.open_key(world.trial, world.users["lead"], PLAN.title)
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
     world.trial.refresh_from_db()
 
 
@@ -198,7 +200,7 @@ REPEATED = replace(PLAN, repeats=0.34)
 def test_samples_come_back_under_second_codes_that_lead_nowhere():
     world = make("running", REPEATED, scored=False)
     round_ = world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).json()
-    again = [one for one in round_["samples"] if one["brought"]]
+    again = [one for one in round_["samples"] if one["blind_repeat"]]
     codes = {s.code: s for s in Sample.objects.filter(trial=world.trial)}
     assert len(again) == 4
     assert not {one["code"] for one in again} & set(codes)
@@ -238,7 +240,7 @@ def test_samples_come_back_under_second_codes_that_lead_nowhere():
     other = {
         one["code"]
         for one in world.call("scorer", "post", "/rounds", {"checkpoint": "c-2"}).json()["samples"]
-        if one["brought"]
+        if one["blind_repeat"]
     }
     assert not other & {one["code"] for one in again}
     agreement = world.get("lead", "/agreement").json()["outcomes"][0]["found"]["alone"][0]["within"]
@@ -256,7 +258,7 @@ def test_a_second_code_of_one_look_is_not_read_at_another():
     world = make("running", REPEATED, scored=False)
     first = world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).json()
     other = world.call("scorer", "post", "/rounds", {"checkpoint": "c-2"}).json()
-    brought = next(one for one in first["samples"] if one["brought"])
+    brought = next(one for one in first["samples"] if one["blind_repeat"])
     reading = {
         "id": str(uuid4()),
         "round": other["id"],

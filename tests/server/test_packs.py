@@ -23,12 +23,14 @@ from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.core.trialpack.schema import SCHEMAS
 from fieldtally.core.trialpack.study import study_in_pack
 from fieldtally.server.demo.society import load_demo
+from fieldtally.server.log.models import Condition, LogNote
+from fieldtally.server.measuring.models import Photo
 from fieldtally.server.people.models import Membership, Trial, User
 from fieldtally.server.plan.models import Checkpoint as CheckpointRow
 from fieldtally.server.plan.models import Outcome as OutcomeRow
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.plan.records import amendments_of, drawn_key, key_of, plan_of, samples_of
-from fieldtally.server.rounds.models import Condition, LogNote, Photo, Reading, Round
+from fieldtally.server.plan.queries import amendments_of, drawn_key, key_of, plan_of, samples_of
+from fieldtally.server.rounds.models import Reading, Round
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.outgoing import Outgoing
 from fieldtally.server.verdict.chain import take_over

@@ -22,13 +22,13 @@ from django.utils import timezone
 from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.serving import is_right
+from fieldtally.server.log.models import LogNote
 from fieldtally.server.panels import judging
 from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, PracticeSet, Serving
-from fieldtally.server.panels.records import judged_of
-from fieldtally.server.plan.records import key_of, samples_of
-from fieldtally.server.prepare.records import key_looks
-from fieldtally.server.rounds.models import LogNote
-from fieldtally.server.verdict import acts as verdict_acts
+from fieldtally.server.panels.queries import judged_of
+from fieldtally.server.plan.queries import key_of, samples_of
+from fieldtally.server.prepare.queries import key_looks
+from fieldtally.server.verdict import services as verdict_services
 from tests.server.conftest import PLAN, SECRETS, as_owner, make
 from tests.server.pictures import picture
 
@@ -109,8 +109,8 @@ def all_judge(address, right=None):
 
 
 def opened(world):
-    verdict_acts.ask_to_open(world.trial, world.users["lead"])
-    verdict_acts.open_key(world.trial, world.users["lead"], PLAN.title)
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
 
 
 def test_a_panel_goes_from_its_plan_to_what_it_found():

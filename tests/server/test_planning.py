@@ -29,9 +29,9 @@ from fieldtally.core.design.plan import (
 )
 from fieldtally.core.scales import CurveScale, EventScale, LadderScale, NoteScale, PercentScale, Shade, ShadeScale
 from fieldtally.server.people.models import Membership, Role
-from fieldtally.server.plan import acts
+from fieldtally.server.plan import services
 from fieldtally.server.plan.models import Amendment, KeyEntry, Prediction, Rehearsal, Sample
-from fieldtally.server.plan.records import plan_of, sealed_document, sealed_plan
+from fieldtally.server.plan.queries import plan_of, sealed_document, sealed_plan
 from fieldtally.server.prepare.models import Exposure
 from fieldtally.server.rounds.models import Reading
 from tests.server.conftest import DAY, PLAN, make, signed_in, user
@@ -49,8 +49,8 @@ def says(answer):
 
 def sealed_from(plan, lead="planner"):
     person = user(lead)
-    trial = acts.begin(person, plan)
-    acts.seal(trial, person, 1)
+    trial = services.begin(person, plan)
+    services.seal(trial, person, 1)
     trial.refresh_from_db()
     return trial, signed_in(person)
 
@@ -279,6 +279,7 @@ def test_readings_on_every_scale_are_kept_and_wrong_ones_refused_at_their_field(
 
 
 def amended(world, reason="rain", **change):
+    world.trial.refresh_from_db()
     plan = replace(plan_of(world.trial), **change)
     return post(world.clients["lead"], f"/api/trials/{world.trial.pk}/amend", {"plan": as_json(plan), "reason": reason})
 

@@ -15,9 +15,9 @@ from django.utils import timezone
 from fieldtally.core.blinding.checking import check_letter
 from fieldtally.core.design.plan import Checkpoint, StartValues
 from fieldtally.server.devices.standins.serve import StandIn, server_for
-from fieldtally.server.plan.records import drawn_key, key_of, samples_of
+from fieldtally.server.plan.queries import drawn_key, key_of, samples_of
 from fieldtally.server.prepare.models import Application, Exposure, MixTick
-from fieldtally.server.verdict import acts as verdict_acts
+from fieldtally.server.verdict import services as verdict_services
 from tests.server.conftest import PLAN, SECRETS, make, replace
 
 pytestmark = pytest.mark.django_db
@@ -141,8 +141,8 @@ def test_a_correction_stands_in_place_of_what_it_corrects_and_both_stay_in_the_l
         out = give(world, [{"code": code, "dose": "d-2", "given": given, "corrects": corrects}])
     dose = next(row for row in out.json()["rows"] if row["code"] == code)["doses"][0]
     assert (dose["times"], dose["given_times"], dose["given"], dose["off"]) == (2, 2, "4 mL", "")
-    verdict_acts.ask_to_open(world.trial, world.users["lead"])
-    verdict_acts.open_key(world.trial, world.users["lead"], PLAN.title)
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
     log = [one for one in world.get("lead", "/log").json()["entries"] if one["what"] == "given"]
     assert sorted(one["replaced"] for one in log) == [False, False, True]
     assert next(one["reason"] for one in log if one["replaced"]).startswith("1 mL given where 4 mL")
@@ -187,8 +187,8 @@ def test_a_smaller_dose_after_the_first_batch_is_an_amendment_that_knows_who_got
     out = give(world, [{"code": second, "dose": "d-1"}]).json()
     given = {row["code"]: row["doses"][0] for row in out["rows"]}
     assert (given[first]["given"], given[second]["given"], given[second]["off"]) == ("8 mL", "4 mL", "")
-    verdict_acts.ask_to_open(world.trial, world.users["lead"])
-    verdict_acts.open_key(world.trial, world.users["lead"], PLAN.title)
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
     said = str(world.get("viewer", "/verdict").json())
     assert re.search(rf"8 mL[^.]*{first}|{first}[^.]*8 mL", said)
     assert re.search(rf"4 mL[^.]*{second}|{second}[^.]*4 mL", said)

@@ -9,9 +9,10 @@ from django.db import DatabaseError, connection, transaction
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from fieldtally.server.plan import acts as plan_acts
+from fieldtally.server.log.models import Deviation
+from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.rounds.models import Reading
 from fieldtally.server.verdict.study import study_of
 from tests.server.conftest import PLAN, make, score
 
@@ -210,7 +211,7 @@ def test_a_clock_that_is_wrong_scores_neither_before_the_start_nor_in_the_future
 
 APPEND_ONLY = {
     "rounds_reading": "value = 0",
-    "rounds_deviation": "reason = ''",
+    "log_deviation": "reason = ''",
     "verdict_keyopening": "step = 'asked'",
     "prepare_keylook": "at = now()",
     "plan_sealedplan": "seal = ''",
@@ -305,8 +306,8 @@ def test_a_full_shelf_asks_no_more_than_a_short_one():
     queries()
     before = queries()
     for _ in range(4):
-        trial = plan_acts.begin(world.users["lead"], PLAN)
-        plan_acts.seal(trial, world.users["lead"], 1)
+        trial = plan_services.begin(world.users["lead"], PLAN)
+        plan_services.seal(trial, world.users["lead"], 1)
     queries()
     assert queries() == before
 

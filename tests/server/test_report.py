@@ -14,8 +14,8 @@ from PIL import Image
 
 from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg, nice
 from fieldtally.core.trialpack.reading import read_pack
+from fieldtally.server.measuring.models import Photo
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.rounds.models import Photo
 from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.models import ReaderPrediction, Report
 from tests.server.conftest import PLAN, make, replace, score

@@ -87,7 +87,7 @@ CHANGES = {
         "not there any more",
     ),
     "a moment": ("UPDATE rounds_reading SET taken_at = taken_at - interval '1 hour'", "A reading of"),
-    "an exclusion": ("DELETE FROM rounds_deviation WHERE kind = 'set_aside'", "is not there any more"),
+    "an exclusion": ("DELETE FROM log_deviation WHERE kind = 'set_aside'", "is not there any more"),
     "two codes": ("", "Sample"),
     "a key": (
         "UPDATE plan_keyentry SET treatment = 't-quartz' WHERE treatment = 't-zebra'",
@@ -359,7 +359,7 @@ def test_the_application_cannot_undo_a_record_whatever_it_sends():
         "DROP FUNCTION refuse_change() CASCADE",
         "ALTER ROLE fieldtally_app SUPERUSER",
         "SET ROLE fieldtally",
-        *[f"DELETE FROM {table}" for table in ("people_trial", "panels_serving", "panels_panel", "rounds_photo")],
+        *[f"DELETE FROM {table}" for table in ("people_trial", "panels_serving", "panels_panel", "measuring_photo")],
         "UPDATE django_migrations SET name = 'x'",
         *[f"TRUNCATE {table} CASCADE" for table in tables],
         *[f"DELETE FROM {table}" for table in tables],

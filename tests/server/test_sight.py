@@ -18,12 +18,12 @@ from django.utils import timezone
 from fieldtally.core.design.document import document_of
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.server.api import api
+from fieldtally.server.measuring.models import Photo
 from fieldtally.server.panels import planning
 from fieldtally.server.panels.models import Assessor, Panel, Serving
 from fieldtally.server.people.models import Invitation
 from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
-from fieldtally.server.rounds.models import Photo
 from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make, replace
 from tests.server.pictures import picture
 

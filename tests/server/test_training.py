@@ -15,10 +15,13 @@ from PIL import Image
 
 from fieldtally.core.design.plan import Outcome
 from fieldtally.core.scales import PercentScale
+from fieldtally.server.log.models import LogNote
 from fieldtally.server.people.models import Membership, Role
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.rounds import training
-from fieldtally.server.rounds.models import LogNote, Readiness, Reading, TrainingAnswer
+from fieldtally.server.rounds.models import Reading
+from fieldtally.server.rounds.readiness import ready_until
+from fieldtally.server.training import practising
+from fieldtally.server.training.models import Readiness, TrainingAnswer
 from tests.server.conftest import PLAN, make, signed_in, user
 from tests.server.pictures import picture
 
@@ -95,8 +98,8 @@ def test_two_good_sets_make_ready_and_only_then_it_is_scored(world):
     assert world.call("scorer", "post", "/readings", {"readings": [reading]}).status_code == 200
     # It holds for so long, and for nobody else.
     far = timezone.now() + timedelta(days=120)
-    assert training.ready_until(world.trial, world.users["scorer"], "o-rust", far) is None
-    assert training.ready_until(world.trial, world.users["lead"], "o-rust") is None
+    assert ready_until(world.trial, world.users["scorer"], "o-rust", far) is None
+    assert ready_until(world.trial, world.users["lead"], "o-rust") is None
     told = world.get("lead", "/training").json()
     rust = next(o for o in told["outcomes"] if o["outcome"]["key"] == "o-rust")
     assert {p["name"]: p["sets"] for p in rust["people"]} == {"Person lead": 0, "Person scorer": 2}
@@ -115,7 +118,7 @@ def test_bad_sets_make_nobody_ready(world):
 def test_the_gauge_reads_the_same_pictures(world):
     done = grade_set(world, 12)
     assert done["duel"] is None
-    training.gauge_set.call(done["id"])
+    practising.gauge_set.call(done["id"])
     told = world.clients["scorer"].get(f"/api/training/{done['id']}").json()
     assert told["duel"]["n"] >= 11
     assert told["duel"]["gauge"] < 2 < told["duel"]["eye"]

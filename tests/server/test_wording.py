@@ -5,10 +5,10 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from fieldtally.server.plan import acts as plan_acts
+from fieldtally.server.log.models import Condition, LogNote
+from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.plan.records import plan_of
-from fieldtally.server.rounds.models import Condition, LogNote
+from fieldtally.server.plan.queries import plan_of
 from tests.server.conftest import make, replace
 
 pytestmark = pytest.mark.django_db
@@ -61,7 +61,7 @@ def test_a_name_that_an_amendment_dropped_is_asked_about_too():
     world = make("running")
     plan = plan_of(world.trial)
     renamed = (replace(plan.products[0], name="Okapi brew"), *plan.products[1:])
-    plan_acts.amend(world.trial, world.users["lead"], replace(plan, products=renamed), "The maker renamed it", {})
+    plan_services.amend(world.trial, world.users["lead"], replace(plan, products=renamed), "The maker renamed it", {})
     for words in ("zebra-tea again", "Okapi-Brews again"):
         assert world.call("scorer", "post", "/notes", {"text": words}).status_code == 422
 

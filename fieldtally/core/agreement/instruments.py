@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -169,7 +169,7 @@ def _pair(
         line = linregress(middle, apart)
         slope, slope_p = float(line.slope), float(line.pvalue)
     told = None if limit is None else _at_limit(x >= limit, y >= limit, alpha)
-    return AgainstEachOther(
+    found = AgainstEachOther(
         a,
         b,
         n,
@@ -181,8 +181,9 @@ def _pair(
         icc_2_1(np.column_stack([x, y])),
         told,
         *points,
-        _pair_says(a, b, n, bias, lower, upper, slope_p, told, unit, alpha),
+        "",
     )
+    return replace(found, says=_pair_says(found, bias, (lower, upper), unit, alpha))
 
 
 def _limits(apart: Floats, alpha: float) -> tuple[WithEnds, WithEnds, WithEnds]:
@@ -211,29 +212,21 @@ def _at_limit(a: Flags, b: Flags, alpha: float) -> Disagreement:
 
 
 def _pair_says(
-    a: str,
-    b: str,
-    n: int,
-    bias: WithEnds,
-    lower: WithEnds,
-    upper: WithEnds,
-    slope_p: float | None,
-    told: Disagreement | None,
-    unit: str,
-    alpha: float,
+    found: AgainstEachOther, bias: WithEnds, limits: tuple[WithEnds, WithEnds], unit: str, alpha: float
 ) -> str:
     of = f" {unit}" if unit else ""
     surely = bias.low > 0 or bias.high < 0
     way = "more" if bias.value > 0 else "less"
     first = (
-        f"{a} reads {honest(abs(bias.value), 2)}{of} {way} than {b} on average"
+        f"{found.a} reads {honest(abs(bias.value), 2)}{of} {way} than {found.b} on average"
         if surely
-        else f"Between {a} and {b} no bias is shown ({honest(bias.value, 2)}{of} on average)"
+        else f"Between {found.a} and {found.b} no bias is shown ({honest(bias.value, 2)}{of} on average)"
     )
-    rest = f"; {round(100 * (1 - alpha))} in 100 single differences lie between {honest(lower.value, 2)} and {honest(upper.value, 2)}{of}."
-    more = " The gap changes with how much there is." if slope_p is not None and slope_p <= alpha else ""
-    if told is not None:
-        more += f" At the limit they disagree on {told.apart.many} of {n}."
+    between = " and ".join(honest(one.value, 2) for one in limits)
+    rest = f"; {round(100 * (1 - alpha))} in 100 single differences lie between {between}{of}."
+    more = " The gap changes with how much there is." if found.slope_p is not None and found.slope_p <= alpha else ""
+    if found.limit is not None:
+        more += f" At the limit they disagree on {found.limit.apart.many} of {found.n}."
     return first + rest + more
 
 

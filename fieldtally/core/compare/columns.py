@@ -181,7 +181,7 @@ def worth(values: Floats, column: Column) -> Floats:
     return values if column.better == "more" else -values
 
 
-def compare_columns(
+def compare_columns(  # noqa: PLR0913 - options, each by its name
     values: Floats,
     columns: Sequence[Column],
     labels: Ints,

@@ -48,7 +48,7 @@ class Where:
     reverses: bool = False
 
 
-def who_wins_where(
+def who_wins_where(  # noqa: PLR0913 - options, each by its name
     values: Floats,
     labels: Ints,
     treatments: Sequence[str],

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -138,8 +138,8 @@ def panel_finding(
     grades = _graded(plan, counted, rng)
     preference = _preference(plan, counted)
     best = _favoured(plan, counted, rng)
-    return PanelFinding(
-        sentence=_sentence(plan, len(counted), found, alike, seen, yes, jars, ranks, grades, preference, best, names),
+    told_of = PanelFinding(
+        sentence="",
         n=len(counted),
         found=found,
         chance=chance or (),
@@ -164,6 +164,7 @@ def panel_finding(
         settle=settle,
         left_out=out,
     )
+    return replace(told_of, sentence=_sentence(plan, told_of, names))
 
 
 def _by_part(plan: PanelPlan, counted: Sequence[Judged], right: Sequence[bool]) -> dict[str, tuple[Part, ...]]:
@@ -345,53 +346,66 @@ def _words(plan: PanelPlan, counted: Sequence[Judged]) -> dict[str, dict[str, in
     return {side: dict(own.most_common()) for side, own in sorted(found.items()) if own}
 
 
-def _sentence(
-    plan: PanelPlan,
-    n: int,
-    found: Discrimination | None,
-    alike: bool | None,
-    seen: Monitored | None,
-    yes: Told | None,
-    jars: Named | None,
-    ranks: Ranked | None,
-    grades: Sequence[GradedAttribute],
-    preference: PreferenceSchools | None,
-    best: Favoured | None,
-    names: Sequence[str],
-) -> str:
-    if not n:
+def _sentence(plan: PanelPlan, of: PanelFinding, names: Sequence[str]) -> str:
+    """What a panel shows, in one sentence; the first of these that there is something to say of."""
+    if not of.n:
         return "Nobody has judged yet."
-    if found is not None and alike is not None:
-        upper, limit = hundredths(found.upper_pd()), hundredths(plan.limit)
-        shown = (
-            f"fewer than {limit} is shown"
-            if alike
-            else f"fewer than {limit} is not shown, so they may not be called alike"
-        )
-        return f"{found.correct} of {n} were right; at most {upper} truly notice: {shown}."
-    if found is not None:
-        return told(found) if seen is None else told_early(found, seen)
-    if yes is not None:
-        how = "Told apart" if yes.p <= plan.alpha else "Not told apart"
-        return f"{how}: yes was said {yes.hits} of {yes.signals} times where it was so, and {yes.alarms} of {yes.noises} where it was not."
-    if jars is not None:
-        sure = "more than chance gives" if jars.p <= plan.alpha else "no more than chance may give"
-        return f"{jars.right} of {jars.of} were named right, {sure}: guessing gives {jars.by_chance:g} on average."
-    if ranks is not None:
-        first = names[int(np.argmin(ranks.means))]
-        sure = f"{first} stands in front" if ranks.p <= plan.alpha else "the order is no clearer than chance may give"
-        return f"Of {n} rankings, {sure}."
-    if plan.method == "grading" and grades:
-        return _grading_sentence(plan, grades, names)
-    if best is not None:
-        first = names[int(np.argmax(best.counts))]
-        sure = f"{first} is liked best" if best.p <= plan.alpha else "no one is liked more than chance may give"
-        return f"Of {sum(best.counts)} who chose, {sure}: {', '.join(f'{names[i]} {c}' for i, c in enumerate(best.counts))}."
-    if preference is not None:
-        main = preference.everybody[0]
-        sure = "" if main.p <= plan.alpha else ", which chance may give"
-        return f"{main.first} like {names[0]} better, {main.second} {names[1]}{f', {main.none} neither' if main.none else ''}{sure}."
-    return f"{n} have judged; that is not enough to tell anything yet."
+    if of.found is not None:
+        return _apart_sentence(plan, of, of.found)
+    if of.told is not None:
+        return _yes_sentence(plan, of.told)
+    if of.named is not None:
+        return _naming_sentence(plan, of.named)
+    if of.ranked is not None:
+        return _ranking_sentence(plan, of.n, of.ranked, names)
+    if plan.method == "grading" and of.graded:
+        return _grading_sentence(plan, of.graded, names)
+    if of.favoured is not None:
+        return _favoured_sentence(plan, of.favoured, names)
+    if of.preference is not None:
+        return _preference_sentence(plan, of.preference.everybody[0], names)
+    return f"{of.n} have judged; that is not enough to tell anything yet."
+
+
+def _apart_sentence(plan: PanelPlan, of: PanelFinding, found: Discrimination) -> str:
+    if of.alike is None:
+        return told(found) if of.monitored is None else told_early(found, of.monitored)
+    upper, limit = hundredths(found.upper_pd()), hundredths(plan.limit)
+    shown = (
+        f"fewer than {limit} is shown"
+        if of.alike
+        else f"fewer than {limit} is not shown, so they may not be called alike"
+    )
+    return f"{found.correct} of {of.n} were right; at most {upper} truly notice: {shown}."
+
+
+def _yes_sentence(plan: PanelPlan, yes: Told) -> str:
+    how = "Told apart" if yes.p <= plan.alpha else "Not told apart"
+    return f"{how}: yes was said {yes.hits} of {yes.signals} times where it was so, and {yes.alarms} of {yes.noises} where it was not."
+
+
+def _naming_sentence(plan: PanelPlan, jars: Named) -> str:
+    sure = "more than chance gives" if jars.p <= plan.alpha else "no more than chance may give"
+    return f"{jars.right} of {jars.of} were named right, {sure}: guessing gives {jars.by_chance:g} on average."
+
+
+def _ranking_sentence(plan: PanelPlan, n: int, ranks: Ranked, names: Sequence[str]) -> str:
+    first = names[int(np.argmin(ranks.means))]
+    sure = f"{first} stands in front" if ranks.p <= plan.alpha else "the order is no clearer than chance may give"
+    return f"Of {n} rankings, {sure}."
+
+
+def _favoured_sentence(plan: PanelPlan, best: Favoured, names: Sequence[str]) -> str:
+    first = names[int(np.argmax(best.counts))]
+    sure = f"{first} is liked best" if best.p <= plan.alpha else "no one is liked more than chance may give"
+    counts = ", ".join(f"{names[i]} {c}" for i, c in enumerate(best.counts))
+    return f"Of {sum(best.counts)} who chose, {sure}: {counts}."
+
+
+def _preference_sentence(plan: PanelPlan, main: Preferred, names: Sequence[str]) -> str:
+    sure = "" if main.p <= plan.alpha else ", which chance may give"
+    neither = f", {main.none} neither" if main.none else ""
+    return f"{main.first} like {names[0]} better, {main.second} {names[1]}{neither}{sure}."
 
 
 def _grading_sentence(plan: PanelPlan, grades: Sequence[GradedAttribute], names: Sequence[str]) -> str:

@@ -17,12 +17,13 @@ from fieldtally.core.photos.gauge import Recipe
 from fieldtally.core.photos.marks import Marks
 from fieldtally.core.photos.scenes import Scene, between, flower
 from fieldtally.server.demo.plans import MARIGOLD_CHART
+from fieldtally.server.measuring import gauging
+from fieldtally.server.measuring.models import Photo
+from fieldtally.server.measuring.photos import Shown, keep_photo
+from fieldtally.server.measuring.pictures import picture_in
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.rounds import calibrating, gauging, training
-from fieldtally.server.rounds.models import Photo
-from fieldtally.server.rounds.photos import Shown, keep_photo
-from fieldtally.server.rounds.pictures import picture_in
+from fieldtally.server.training import calibrating, practising
 
 SEED = 1729
 SWATCHES = [step.swatch for step in MARIGOLD_CHART.steps]
@@ -99,10 +100,10 @@ def _set(trial: Trial, scorer: User, photo: Photo | None, marks: Marks | None, a
 
 def _practised(trial: Trial, person: User, apart: float, at: datetime, number: int) -> None:
     rng = np.random.default_rng([SEED, number, int(100 * apart)])
-    row = training.begin_set(trial, person, "eye", at=at, seed=SEED + number + int(100 * apart))
+    row = practising.begin_set(trial, person, "eye", at=at, seed=SEED + number + int(100 * apart))
     for i, one in enumerate(row.answers.all()):
         given = float(np.clip(np.round(2 * (one.truth + rng.normal(0.08, apart))) / 2, 1, len(SWATCHES)))
-        training.answer(row, one.place, given, at=at + timedelta(seconds=9 * i + 9))
+        practising.answer(row, one.place, given, at=at + timedelta(seconds=9 * i + 9))
 
 
 def _together(trial: Trial, lead: User, scorer: User, ends: Mapping[str, float], at: datetime) -> None:

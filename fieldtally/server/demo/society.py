@@ -15,27 +15,31 @@ from django.utils import timezone
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.mixing import mix_sheet
 from fieldtally.core.randomness import Draw
+from fieldtally.core.rounds.written import Written
+from fieldtally.core.scales import CurveScale, LadderScale
 from fieldtally.server.demo import pictures
 from fieldtally.server.demo.accounts import LEAD, PASSWORD, PEOPLE, PREPARER, SCORER, VIEWER
 from fieldtally.server.demo.photographed import by_eye, measured_by_photo
 from fieldtally.server.demo.plans import DAHLIAS, GHERKINS, LEAF_OR_NONE, MARIGOLDS, PEAS, PENS, TWINES, WHICH_JAR
 from fieldtally.server.demo.tasting import panel_held
+from fieldtally.server.log.accidents import give_up_method, record_accident
+from fieldtally.server.log.conditions import note_conditions
+from fieldtally.server.log.services import write_note
+from fieldtally.server.measuring.photos import Shown, keep_photo
+from fieldtally.server.measuring.pictures import picture_in
 from fieldtally.server.people.models import Membership, Role, Trial, User
-from fieldtally.server.plan import acts as plan
-from fieldtally.server.plan.models import Checkpoint, Sample
-from fieldtally.server.plan.records import key_of, samples_of
-from fieldtally.server.prepare import acts as prepare
+from fieldtally.server.plan import services as plan
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.queries import key_of, plan_of, samples_of
 from fieldtally.server.prepare import applying, mixing
+from fieldtally.server.prepare import services as prepare
 from fieldtally.server.prepare.models import MeasuringTool
-from fieldtally.server.prepare.records import tools_of
-from fieldtally.server.rounds import acts as rounds
-from fieldtally.server.rounds.accidents import give_up_method, record_accident
-from fieldtally.server.rounds.conditions import note_conditions
+from fieldtally.server.prepare.queries import tools_of
+from fieldtally.server.rounds import services as rounds
 from fieldtally.server.rounds.guessing import write_guesses
-from fieldtally.server.rounds.photos import Shown, keep_photo
-from fieldtally.server.rounds.pictures import picture_in
 from fieldtally.server.rounds.repeats import repeats_at
-from fieldtally.server.verdict import acts as verdict
+from fieldtally.server.rounds.writing import write_readings
+from fieldtally.server.verdict import services as verdict
 
 BETWEEN_BLOCKS = timedelta(minutes=25)
 TOOLS = ("pocket scale: 50 g by 0.1 g", "syringe: 10 mL by 0.5 mL", "jug: 1 L by 50 mL")
@@ -115,7 +119,7 @@ class _Stage:
         """Store (code, outcome, value) readings of the scorer, eight seconds apart from ``at`` on."""
         opened = rounds.open_round(self.trial, self.scorer, checkpoint, at=at)
         written = [
-            rounds.Written(
+            Written(
                 id=uuid4(),
                 round=opened.pk,
                 sample=self.samples[code].pk,
@@ -132,13 +136,13 @@ class _Stage:
         ]
         written += self._again(checkpoint, opened.pk, written)
         if written:
-            rounds.write_readings(self.trial, self.scorer, written, now=written[-1].taken_at + timedelta(seconds=2))
+            write_readings(self.trial, self.scorer, written, now=written[-1].taken_at + timedelta(seconds=2))
 
-    def _again(self, checkpoint: str, opened: UUID, written: list[rounds.Written]) -> list[rounds.Written]:
+    def _again(self, checkpoint: str, opened: UUID, written: list[Written]) -> list[Written]:
         """The same samples under their second codes, now and then a level off."""
-        row = Checkpoint.objects.get(trial=self.trial, key=checkpoint)
+        look = next(c for c in plan_of(self.trial).checkpoints if c.key == checkpoint)
         found = []
-        for repeat in repeats_at(self.trial, row):
+        for repeat in repeats_at(self.trial, look):
             for one in [w for w in written if w.sample == repeat.sample_id and w.value is not None]:
                 off = float(self.rng.choice([-1, 0, 0, 0, 1])) if one.outcome in ("fresh", "sprouted") else 0.0
                 value = float(np.clip((one.value or 0.0) + off, 0, 5 if one.outcome == "fresh" else 20_000))
@@ -164,8 +168,8 @@ def _run(
     trial = plan.begin(lead, planned)
     for person, says in PREDICTIONS[planned.title].items():
         plan.predict(trial, people[person], says, at=sealed - timedelta(minutes=30))
-    for person, role in ((SCORER, Role.SCORER), (PREPARER, Role.PREPARER), (VIEWER, Role.VIEWER)):
-        Membership.objects.create(trial=trial, user=people[person.email], role=role)
+    for helper, role in ((SCORER, Role.SCORER), (PREPARER, Role.PREPARER), (VIEWER, Role.VIEWER)):
+        Membership.objects.create(trial=trial, user=people[helper.email], role=role)
     plan.seal(trial, lead, 1, at=sealed, seed=seed)
     Membership.objects.filter(trial=trial, user=lead).update(blind=True)
     trial.refresh_from_db()
@@ -282,7 +286,7 @@ def _cat(stage: _Stage, snapped: str, at: datetime) -> None:
         at=at + timedelta(minutes=18),
     )
     words = "Scored by lamplight: the look was nine hours late, and it was dark by then."
-    note = rounds.write_note(stage.trial, stage.scorer, words, at=at + timedelta(minutes=21))
+    note = write_note(stage.trial, stage.scorer, words, at=at + timedelta(minutes=21))
     sent = pictures.dahlia(3, np.random.default_rng([SEED, 44]), pictures.LAMP)
     stage.photo(sent, Shown(note=note.pk, caption="The porch at six"), at + timedelta(minutes=22))
 
@@ -442,16 +446,16 @@ def _twines(people: dict[str, User], now: datetime) -> None:
         "poly": {"sun": 23.5, "shade": 18.5},
     }
     gives = {"jute": 2.1, "hemp": 1.2, "cotton": 4.4, "poly": 6.3}
-    steps = TWINES.outcomes[1].scale.steps
-    ladder = TWINES.outcomes[0].scale.steps
+    ladder, curves = TWINES.outcomes[0].scale, TWINES.outcomes[1].scale
+    assert isinstance(ladder, LadderScale) and isinstance(curves, CurveScale)
     at = started + timedelta(days=20 * 7, minutes=40)
     readings: list[tuple[str, str, float | tuple[float, ...]]] = []
     for code in _order(stage, "twines"):
         sample, treatment = stage.samples[code], stage.treatment[code]
         load = holds[treatment][sample.block] + stage.rng.normal(0, 2.2)
-        held = max((step for step in ladder if step <= load), default=0.0)
+        held = max((step for step in ladder.steps if step <= load), default=0.0)
         give = gives[treatment] * (1 + stage.rng.normal(0, 0.1))
-        curve = tuple(float(np.round(give * step + max(0.0, stage.rng.normal(0, 0.15)), 1)) for step in steps)
+        curve = tuple(float(np.round(give * step + max(0.0, stage.rng.normal(0, 0.15)), 1)) for step in curves.steps)
         readings += [(code, "stretch", curve), (code, "load", float(held))]
     _season(stage, started, at)
     stage.score("end", at, readings)

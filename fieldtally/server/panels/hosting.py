@@ -12,18 +12,19 @@ from django.db.models import Max
 from django.utils import timezone
 
 from fieldtally.core.blinding.codes import draw_codes
+from fieldtally.core.limits import LONGEST_REASON
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.core.problems import Problem
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import Declined
+from fieldtally.server.log.queries import out_of_play
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
 from fieldtally.server.people.models import User
-from fieldtally.server.plan.records import key_of, samples_of
-from fieldtally.server.prepare.acts import look_at_key
-from fieldtally.server.rounds.records import out_of_play
+from fieldtally.server.plan.queries import key_of, samples_of
+from fieldtally.server.prepare.services import look_at_key
 
-LONGEST_REASON, LONGEST_SPILL = 500, 200
+LONGEST_SPILL = 200
 
 
 def free_booth(assessor: Assessor) -> None:

@@ -16,9 +16,9 @@ from fieldtally.core.panels.serving import LETTERS
 from fieldtally.core.panels.sounds import Sound
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.server.answers import Declined
+from fieldtally.server.measuring.pictures import picture_in
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Material, Panel, Practice, PracticeSet, Serving
-from fieldtally.server.rounds.pictures import picture_in
 
 LARGEST_FILE = 25_000_000
 LONGEST_NAME = 200

@@ -12,6 +12,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from fieldtally.core.limits import LONGEST_REASON
 from fieldtally.core.panels.plan import MOST_SESSIONS, PanelPlan, problems_in
 from fieldtally.core.panels.serving import serving_plan
 from fieldtally.core.problems import Problem
@@ -21,9 +22,9 @@ from fieldtally.server.panels.documents import panel_plan, plan_in
 from fieldtally.server.panels.material import check_material, missing_material
 from fieldtally.server.panels.models import Assessor, Experience, Panel, Serving
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.plan.records import plan_of
+from fieldtally.server.plan.queries import plan_of
 
-MOST_PANELS, MOST_AT_ONCE, LONGEST_NAME, LONGEST_REASON = 50, 500, 80, 500
+MOST_PANELS, MOST_AT_ONCE, LONGEST_NAME = 50, 500, 80
 
 
 def faults(panel: Panel, plan: PanelPlan) -> list[Problem]:

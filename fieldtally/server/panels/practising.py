@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
+from uuid import UUID
 
 from django.db import transaction
 from django.utils import timezone
@@ -79,7 +80,7 @@ def begin_practice(user: User, wanted: PracticeWanted) -> Practice:
     return made
 
 
-def practice_of(user: User, pk: object) -> Practice:
+def practice_of(user: User, pk: UUID) -> Practice:
     """The run of that id, if it is the person's own.
 
     :raises Declined: 404 else.
@@ -118,4 +119,6 @@ def told_of(practice: Practice) -> Practised | None:
     rows = list(practice.sets.all())
     if any(one.answer is None for one in rows):
         return None
-    return practised(method_of(practice), [bool(is_right(method_of(practice), one.order, one.answer)) for one in rows])
+    return practised(
+        method_of(practice), [bool(is_right(method_of(practice), one.order, one.answer or [])) for one in rows]
+    )

@@ -10,7 +10,7 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from fieldtally.core.blinding.chain import NOTHING, Entry, Item, What, numbered
-from fieldtally.server.locking import hold
+from fieldtally.server.people.locking import hold
 from fieldtally.server.people.models import ChainEntry, Trial
 
 

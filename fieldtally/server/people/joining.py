@@ -21,13 +21,14 @@ class NameForm(forms.Form):
         """Called by the account library once the account is made."""
 
 
-class AccountAdapter(DefaultAccountAdapter):
+class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]
     """How the account library fills our accounts."""
 
     def save_user(self, request: HttpRequest, user: User, form: Any, commit: bool = True) -> User:
         """Store the new account with its name."""
         user.name = form.cleaned_data["name"].strip()
-        return super().save_user(request, user, form, commit)
+        saved: User = super().save_user(request, user, form, commit)
+        return saved
 
     def is_email_verified(self, request: HttpRequest, email: str) -> bool:
         """Whether the address needs no letter of its own: its owner came by one that invited them."""

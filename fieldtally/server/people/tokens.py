@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from datetime import datetime, timedelta
-from typing import Literal
+from typing import Literal, cast
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -15,7 +15,9 @@ from ninja.security import HttpBearer, SessionAuth
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.people.models import AccessToken, Membership, User
+from fieldtally.server.people.signedin import SignedIn
 
+Scope = Literal["read", "write"]
 router = Router(tags=["people"], auth=SessionAuth())
 PREFIX = "ft_"
 MOST_TOKENS = 30
@@ -58,7 +60,7 @@ class AccessTokenOut(Schema):
 
     id: UUID
     name: str
-    scope: Literal["read", "write"]
+    scope: Scope
     trial: UUID | None
     trial_title: str
     made_at: datetime
@@ -81,7 +83,7 @@ class AccessTokenIn(Schema):
     """What to call it, what it may do, and in which trial (None: in all)."""
 
     name: str
-    scope: Literal["read", "write"] = "read"
+    scope: Scope = "read"
     trial: UUID | None = None
 
 
@@ -89,7 +91,7 @@ def _out(row: AccessToken) -> AccessTokenOut:
     return AccessTokenOut(
         id=row.pk,
         name=row.name,
-        scope=row.scope,
+        scope=cast(Scope, row.scope),
         trial=row.trial_id,
         trial_title=row.trial.title if row.trial else "",
         made_at=row.made_at,
@@ -98,14 +100,14 @@ def _out(row: AccessToken) -> AccessTokenOut:
 
 
 @router.get("/tokens", response=AccessTokensOut)
-def tokens(request: HttpRequest) -> AccessTokensOut:
+def tokens(request: SignedIn) -> AccessTokensOut:
     """One's tokens."""
     rows = AccessToken.objects.filter(by=request.user).select_related("trial")
     return AccessTokensOut(tokens=[_out(row) for row in rows])
 
 
 @router.post("/tokens", response={201: MadeTokenOut, 422: ProblemsOut})
-def make(request: HttpRequest, body: AccessTokenIn) -> Status[MadeTokenOut]:
+def make(request: SignedIn, body: AccessTokenIn) -> Status[MadeTokenOut]:
     """Make a token.  It is told now and never again."""
     if not body.name.strip() or len(body.name) > 80:
         raise Declined(422, Problem("name", "Call the token by what it is for, in up to 80 letters."))
@@ -121,7 +123,7 @@ def make(request: HttpRequest, body: AccessTokenIn) -> Status[MadeTokenOut]:
 
 
 @router.delete("/tokens/{token_id}", response={204: None, 404: ProblemsOut})
-def revoke(request: HttpRequest, token_id: UUID) -> Status[None]:
+def revoke(request: SignedIn, token_id: UUID) -> Status[None]:
     """Make a token worthless, at once."""
     if not AccessToken.objects.filter(by=request.user, pk=token_id).delete()[0]:
         raise missing()

@@ -26,7 +26,7 @@ from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import KeyEntry, SealedPlan, Shuffle, Uncovered
 from fieldtally.server.plan.models.shuffled import ShuffleKind
-from fieldtally.server.plan.records import plan_of, samples_of, shuffle_of
+from fieldtally.server.plan.queries import plan_of, samples_of, shuffle_of
 
 
 def why_not(plan: Plan, kind: str) -> str | None:

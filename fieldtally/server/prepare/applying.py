@@ -14,16 +14,16 @@ from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.log import given_in, off_plan
 from fieldtally.core.dosing.workbench import DoseTold, workbench
+from fieldtally.core.limits import LONGEST_REMARK
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.quantities.amounts import told
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.plan.records import drawn_key, is_covered, key_of, plan_of, samples_of, shuffle_of, versions_of
+from fieldtally.server.plan.queries import drawn_key, is_covered, key_of, plan_of, samples_of, shuffle_of, versions_of
 from fieldtally.server.prepare.models import Application
-from fieldtally.server.prepare.records import applications_of, started_samples
+from fieldtally.server.prepare.queries import applications_of, started_samples
 
 MOST_AT_ONCE = 2_000
-LONGEST_NOTE = 500
 LONGEST_WRITTEN = 60
 
 
@@ -179,8 +179,8 @@ def _rows(trial: Trial, user: User, fresh: Sequence[Entry], at: datetime, stored
         if one.dose not in doses:
             problems.append(Problem(f"entries.{i}.dose", f"Sample {one.code} is not planned to get this."))
             continue
-        if len(one.note) > LONGEST_NOTE or len(one.given) > LONGEST_WRITTEN:
-            problems.append(Problem(f"entries.{i}.note", f"A note of up to {LONGEST_NOTE} letters, please."))
+        if len(one.note) > LONGEST_REMARK or len(one.given) > LONGEST_WRITTEN:
+            problems.append(Problem(f"entries.{i}.note", f"A note of up to {LONGEST_REMARK} letters, please."))
             continue
         dose = doses[one.dose]
         amount = dose.value if dose else None

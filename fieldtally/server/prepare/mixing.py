@@ -18,9 +18,9 @@ from fieldtally.core.problems import Problem
 from fieldtally.core.schedule.calendar import planned_start
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.plan.records import plan_of, versions_of
+from fieldtally.server.plan.queries import plan_of, versions_of
 from fieldtally.server.prepare.models import MixTick, Pack
-from fieldtally.server.prepare.records import packs_of, tools_of
+from fieldtally.server.prepare.queries import packs_of, tools_of
 
 LONGEST_LOT = 60
 

@@ -13,11 +13,11 @@ from fieldtally.core.scales import CountScale, CurveScale, LadderScale, Measurem
 from fieldtally.core.schedule.pace import minutes_for, pace_of
 from fieldtally.core.schedule.standing import Standing
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.people.records import memberships_of
+from fieldtally.server.people.queries import memberships_of
 from fieldtally.server.people.sight import Sight, blacked_out, earlier_names
-from fieldtally.server.plan.records import plans_of
+from fieldtally.server.plan.queries import plans_of
 from fieldtally.server.rounds.models import Reading
-from fieldtally.server.rounds.records import Look, looks_by_trial
+from fieldtally.server.rounds.queries import CheckpointProgress, Counted
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 AHEAD = timedelta(days=8)
@@ -55,23 +55,25 @@ def agenda_of(user: User, now: datetime, *, for_all_eyes: bool = False) -> list[
     ``for_all_eyes``: in words that name no treatment, whoever reads them.
     """
     scoring = [
-        m for m in memberships_of(user) if not m.trial.opened_at and m.trial.sealed_at and Sight(m.trial, m).scores
+        m
+        for m in memberships_of(user)
+        if not m.trial.opened_at and m.trial.sealed_at and Sight(m.trial, m).may("score")
     ]
     trials = [m.trial for m in scoring]
     plans = plans_of(trials)
-    looks = looks_by_trial(trials, plans, now)
+    counted = Counted.of(trials)
     paces = _paces(user, trials)
     found = [
         _entry(Sight(m.trial, m), plans[m.trial_id], look, paces, for_all_eyes)
         for m in scoring
-        for look in looks[m.trial_id]
+        for look in counted.progress(m.trial, plans[m.trial_id], now)
         if look.samples and _near(look, now)
     ]
     order = {"due": 0, "late": 0}
     return sorted(found, key=lambda e: (order.get(e.standing, 1), e.due or now))
 
 
-def _near(look: Look, now: datetime) -> bool:
+def _near(look: CheckpointProgress, now: datetime) -> bool:
     if look.standing in ("due", "late"):
         return True
     return look.standing == "upcoming" and look.times is not None and look.times.opens <= now + AHEAD
@@ -88,7 +90,9 @@ def _paces(user: User, trials: Sequence[Trial]) -> dict[UUID | None, float | Non
     return paces
 
 
-def _entry(seen: Sight, plan: Plan, look: Look, paces: dict[UUID | None, float | None], for_all_eyes: bool) -> Entry:
+def _entry(
+    seen: Sight, plan: Plan, look: CheckpointProgress, paces: dict[UUID | None, float | None], for_all_eyes: bool
+) -> Entry:
     names = plan.telling_names
     checkpoint = next(c for c in plan.checkpoints if c.key == look.key)
     outcomes = [spoken_outcome(seen, o, names) for o in plan.outcomes if checkpoint in plan.looked_at(o)]
@@ -105,10 +109,10 @@ def _entry(seen: Sight, plan: Plan, look: Look, paces: dict[UUID | None, float |
         look=look.key,
         name=say(f"{checkpoint.name}, {checkpoint.stage}" if checkpoint.stage.strip() else checkpoint.name),
         standing=look.standing,
-        opens=times and times.opens,
-        due=times and times.due,
-        closes=times and times.closes,
-        lost=times and times.lost,
+        opens=times.opens if times else None,
+        due=times.due if times else None,
+        closes=times.closes if times else None,
+        lost=times.lost if times else None,
         samples=look.samples,
         samples_left=look.samples - look.samples_done,
         sample_word=say(plan.sample_word),

@@ -9,12 +9,15 @@ from django.utils import timezone
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.design.starting import odd_starts
+from fieldtally.core.rounds.written import Written
 from fieldtally.core.scales import MeasurementScale, unit_of
 from fieldtally.server.answers import Declined
+from fieldtally.server.log.queries import set_aside
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.plan.records import plan_of, samples_of
-from fieldtally.server.rounds.acts import Written, open_round, write_readings
-from fieldtally.server.rounds.records import current_readings, set_aside
+from fieldtally.server.plan.queries import plan_of, samples_of
+from fieldtally.server.rounds.queries import current_readings
+from fieldtally.server.rounds.services import open_round
+from fieldtally.server.rounds.writing import MOST_AT_ONCE, write_readings
 
 
 def start_outcome(plan: Plan) -> tuple[Checkpoint, Outcome] | None:
@@ -49,8 +52,8 @@ def take_over(trial: Trial, user: User, *, at: datetime | None = None) -> int:
         for sample, value in pairs
         if value is not None
     ]
-    for first in range(0, len(written), 500):
-        write_readings(trial, user, written[first : first + 500], now=now)
+    for first in range(0, len(written), MOST_AT_ONCE):
+        write_readings(trial, user, written[first : first + MOST_AT_ONCE], now=now)
     return len(written)
 
 

@@ -15,7 +15,7 @@ from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.plan.records import key_of, plan_of
+from fieldtally.server.plan.queries import key_of, plan_of
 from fieldtally.server.rounds.models import Guess
 from fieldtally.server.rounds.models.guess import Belief
 

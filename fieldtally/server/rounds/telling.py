@@ -7,11 +7,12 @@ from datetime import datetime
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
+from fieldtally.server.log.models import Deviation
+from fieldtally.server.log.models.deviation import Accident
+from fieldtally.server.log.queries import given_up_outcomes, marked, split_outcomes
 from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.records import plan_of
-from fieldtally.server.rounds.models import Deviation, Reading
-from fieldtally.server.rounds.models.deviation import Accident
-from fieldtally.server.rounds.records import given_up_outcomes, marked, split_outcomes
+from fieldtally.server.plan.queries import plan_of
+from fieldtally.server.rounds.models import Reading
 
 
 def _day(at: datetime, zone: str) -> str:

@@ -8,10 +8,11 @@ from django.utils import timezone
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import given_up
 from fieldtally.core.outlook.outlook import outlook
+from fieldtally.server.log.queries import differences_of, set_aside, skipped_looks
 from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.records import amendments_of, plan_of, predictions_of
-from fieldtally.server.prepare.records import doses_off
-from fieldtally.server.rounds.records import differences_of, looks_of, rounds_of, set_aside, skipped_looks
+from fieldtally.server.plan.queries import amendments_of, plan_of, predictions_of
+from fieldtally.server.prepare.queries import doses_off
+from fieldtally.server.rounds.queries import progress_of, rounds_of
 from fieldtally.server.verdict.study import concluded, study_of
 
 
@@ -24,7 +25,7 @@ def weaknesses_of(trial: Trial) -> tuple[str, ...]:
         found.append(told.headline)
     if trial.state == "draft":
         return tuple(found)
-    missed = [look for look in looks_of(trial, plan, timezone.now()) if look.standing == "missed"]
+    missed = [look for look in progress_of(trial, plan, timezone.now()) if look.standing == "missed"]
     if missed:
         found.append(f"{len(missed)} of {len(plan.checkpoints)} looks were missed.")
     skipped = skipped_looks([trial])

@@ -19,8 +19,9 @@ from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import AccessToken, Membership, Role, Trial, User
 from fieldtally.server.plan.models import Rehearsal
 from fieldtally.server.prepare.models import MeasuringTool
-from fieldtally.server.rounds.models import Feed, Reminded, TrainingSet
+from fieldtally.server.rounds.models import Feed, Reminded
 from fieldtally.server.share.models import Bringing
+from fieldtally.server.training.models import TrainingSet
 
 GONE = "Somebody who left"
 
@@ -66,8 +67,12 @@ def erase(user: User, email: str) -> None:
         # Their values stay in the trials of others; that the account was erased stands in the chain of each.
         for trial in Trial.objects.filter(memberships__user=locked, sealed_at__isnull=False):
             append(trial, "erased")
-        for model in (AccessToken, MeasuringTool, Practice, TrainingSet, Rehearsal, Bringing):
-            model.objects.filter(by=locked).delete()  # type: ignore[attr-defined]
+        AccessToken.objects.filter(by=locked).delete()
+        MeasuringTool.objects.filter(by=locked).delete()
+        Practice.objects.filter(by=locked).delete()
+        TrainingSet.objects.filter(by=locked).delete()
+        Rehearsal.objects.filter(by=locked).delete()
+        Bringing.objects.filter(by=locked).delete()
         Feed.objects.filter(user=locked).delete()
         Reminded.objects.filter(user=locked).delete()
         EmailAddress.objects.filter(user=locked).delete()

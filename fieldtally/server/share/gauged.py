@@ -13,19 +13,12 @@ from uuid import UUID
 
 from fieldtally.core.problems import Refused
 from fieldtally.core.trialpack.pack import Cell
+from fieldtally.server.log.models import LogNote
+from fieldtally.server.measuring.gauging import marks_in, recipes
+from fieldtally.server.measuring.models import GaugedReading, GaugeRecipe, Gauging, Photo
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Checkpoint, Outcome, Sample
-from fieldtally.server.rounds.gauging import marks_in, recipes
-from fieldtally.server.rounds.models import (
-    Calibration,
-    CalibrationGrade,
-    GaugedReading,
-    GaugeRecipe,
-    Gauging,
-    LogNote,
-    Photo,
-    Readiness,
-)
+from fieldtally.server.training.models import Calibration, CalibrationGrade, Readiness
 
 Rows = list[tuple[Cell, ...]]
 Row = dict[str, Any]

@@ -15,11 +15,15 @@ from psycopg import sql
 from fieldtally.core.blinding.seal import canonical
 from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.limits import LONGEST_DEVICE, LONGEST_REASON
 from fieldtally.core.problems import Refused
 from fieldtally.core.trialpack.chained import chain_in
 from fieldtally.core.trialpack.reading import TrialPack
 from fieldtally.core.trialpack.study import plan_as_it_stands, problems_of, sealed_in
 from fieldtally.server.answers import Declined
+from fieldtally.server.log.models import Condition, Deviation, LogNote
+from fieldtally.server.measuring.models import Photo, PhotoFile
+from fieldtally.server.measuring.pictures import picture_in
 from fieldtally.server.panels.documents import plan_in as panel_plan_in
 from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, Serving
 from fieldtally.server.people.models import ChainEntry, Membership, Role, Trial, User
@@ -36,19 +40,8 @@ from fieldtally.server.plan.models import (
     Uncovered,
 )
 from fieldtally.server.prepare.models import Application, Cycle, Exposure, HeldTick, KeyLook, MixTick, Pack
-from fieldtally.server.rounds.models import (
-    Condition,
-    Deviation,
-    Guess,
-    LogNote,
-    Photo,
-    PhotoFile,
-    Reading,
-    Repeat,
-    Round,
-)
+from fieldtally.server.rounds.models import Guess, Reading, Repeat, Round
 from fieldtally.server.rounds.models.reading import Kind, Source
-from fieldtally.server.rounds.pictures import picture_in
 from fieldtally.server.share.gauged import Known, bring_gauged
 from fieldtally.server.verdict.chain import take_over
 from fieldtally.server.verdict.models import InterimLook
@@ -57,7 +50,6 @@ Row = dict[str, Any]
 AT_ONCE = 2_000
 TOLD_EVERY = 4_000
 COPIED_AT_ONCE = 10_000
-LONGEST_DEVICE, LONGEST_REASON = 60, 500
 READING_COLUMNS = (
     "id",
     "trial_id",
@@ -110,7 +102,11 @@ def bring_in(pack: TrialPack, user: User, origin: str = "pack", tell: Tell | Non
 
 
 def _moment(text: str | None) -> datetime | None:
-    return None if text is None else datetime.fromisoformat(text).astimezone(UTC)
+    return None if text is None else _at(text)
+
+
+def _at(text: str) -> datetime:
+    return datetime.fromisoformat(text).astimezone(UTC)
 
 
 class _Incoming:
@@ -232,7 +228,7 @@ class _Incoming:
                 number=one["number"],
                 canonical=canonical(one["document"]),
                 seal=one["seal"],
-                at=_moment(one["at"]),
+                at=_at(one["at"]),
                 by=self._by(one["by"]),
             )
         self.outcomes = {
@@ -243,6 +239,10 @@ class _Incoming:
             key: Checkpoint.objects.create(trial=self.trial, key=key)
             for key in dict.fromkeys(c.key for plan in plans for c in plan.checkpoints)
         }
+        stands = SealedPlan.objects.get(pk=self.trial.pk).seal
+        newest = Amendment.objects.filter(trial=self.trial).order_by("number").last()
+        self.trial.plan_seal = newest.seal if newest else stands
+        Trial.objects.filter(pk=self.trial.pk).update(plan_seal=self.trial.plan_seal)
 
     def _samples(self) -> None:
         drawn = {one["code"]: one["treatment"] for one in sealed_in(self.pack)["allocation"]}
@@ -266,7 +266,7 @@ class _Incoming:
         KeyEntry.objects.bulk_create(
             KeyEntry(
                 sample=self.samples[row["sample"]],
-                treatment=drawn.get(row["sample"], row["treatment"]) if shuffled else row["treatment"],
+                treatment=str(drawn.get(row["sample"], row["treatment"]) if shuffled else row["treatment"]),
             )
             for row in rows
         )
@@ -281,12 +281,12 @@ class _Incoming:
                 kind=shuffled["kind"],
                 flasks=shuffled.get("flasks") or {},
                 by=self._by(shuffled["by"]),
-                at=_moment(shuffled["at"]),
+                at=_at(shuffled["at"]),
             )
             if shuffled.get("uncovered"):
                 found = shuffled["uncovered"]
                 Uncovered.objects.create(
-                    shuffle=kept, found=found["found"], by=self._by(found["by"]), at=_moment(found["at"])
+                    shuffle=kept, found=found["found"], by=self._by(found["by"]), at=_at(found["at"])
                 )
 
     # Rounds
@@ -361,8 +361,8 @@ class _Incoming:
             for start in range(0, len(rows), COPIED_AT_ONCE):
                 part = rows[start : start + COPIED_AT_ONCE]
                 with cursor.copy(command) as copy:
-                    for row in part:
-                        copy.write_row(row)
+                    for cells in part:
+                        copy.write_row(cells)
                 self._came(len(part))
 
     def _happened(self) -> None:

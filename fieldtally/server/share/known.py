@@ -12,9 +12,9 @@ from fieldtally.core.verdict.combining import Combined, OneTrial, combined
 from fieldtally.core.verdict.strength import StrengthLevel, ranked
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
-from fieldtally.server.people.records import memberships_of
+from fieldtally.server.people.queries import memberships_of
 from fieldtally.server.people.sight import Sight
-from fieldtally.server.plan.records import plans_of, seals_of
+from fieldtally.server.plan.queries import plans_of, seals_of
 from fieldtally.server.verdict.study import Study, concluded, study_of
 
 MOST_TOLD, MOST_COMBINED = 60, 40
@@ -63,7 +63,7 @@ def trials_about(user: User, words: str) -> list[Found]:
         names = plan.telling_names
         texts = {"title": seen.titled(membership.trial.title, names), "question": seen.asked(plan.question, names)}
         texts.update({f"outcome {o.name}": seen.spoken(o.name, names) for o in plan.outcomes})
-        if seen.sees_treatments:
+        if seen.may("see_treatments"):
             texts.update({f"treatment {t.name}": f"{t.name} {t.note}" for t in plan.treatments})
         whole = _folded(" ".join(texts.values()))
         if wanted and all(word in whole for word in wanted):

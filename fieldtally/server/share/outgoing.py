@@ -17,30 +17,19 @@ from fieldtally.core.trialpack.chained import chain_sheet
 from fieldtally.core.trialpack.pack import Cell, Sheet, sheet_of
 from fieldtally.core.verdict.study import Concluded
 from fieldtally.core.verdict.tally import WholeTally
+from fieldtally.server.log.models import Condition, Deviation, LogNote
+from fieldtally.server.log.queries import set_aside
+from fieldtally.server.measuring.models import GaugeRecipe, Gauging, Photo, PhotoFile
 from fieldtally.server.panels.models import Assessor, Material, Panel, Serving
 from fieldtally.server.people.chain import entries_of
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Amendment, Prediction, SealedPlan
-from fieldtally.server.plan.records import key_of, plan_of, samples_of, shuffle_of
+from fieldtally.server.plan.queries import key_of, plan_of, samples_of, shuffle_of
 from fieldtally.server.prepare.models import Application, Cycle, Exposure, HeldTick, KeyLook, MixTick, Pack
-from fieldtally.server.rounds.models import (
-    Calibration,
-    CalibrationGrade,
-    Condition,
-    Deviation,
-    GaugeRecipe,
-    Gauging,
-    Guess,
-    LogNote,
-    Photo,
-    PhotoFile,
-    Readiness,
-    Reading,
-    Repeat,
-    Round,
-)
-from fieldtally.server.rounds.records import rounds_of, set_aside
+from fieldtally.server.rounds.models import Guess, Reading, Repeat, Round
+from fieldtally.server.rounds.queries import rounds_of
 from fieldtally.server.share.gauged import gauge_tables
+from fieldtally.server.training.models import Calibration, CalibrationGrade, Readiness
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import concluded, study_of
 
@@ -174,7 +163,7 @@ class Outgoing:
                     s.column,
                     s.starts,
                     key[s.pk],
-                    moment(start and start.started_at),
+                    moment(start.started_at if start else None),
                     self.names[start.by_id] if start else None,
                     aside[s.pk].reason if s.pk in aside else None,
                 )
@@ -308,7 +297,7 @@ class Outgoing:
             )
             for a in Assessor.objects.filter(panel__trial=self.trial)
         ]
-        return sorted(found, key=lambda row: (row[0], row[1]))  # type: ignore[arg-type, return-value]
+        return sorted(found, key=lambda row: (row[0], row[1]))
 
     def _judgements(self) -> list[tuple[Cell, ...]]:
         number = {one.pk: i for i, one in enumerate(self.panels, start=1)}
@@ -340,7 +329,7 @@ class Outgoing:
                     *answer,
                 )
             )
-        return sorted(found, key=lambda row: row[:4])  # type: ignore[arg-type, return-value]
+        return sorted(found, key=lambda row: row[:4])
 
     def _key_looks(self) -> list[tuple[Cell, ...]]:
         rows = KeyLook.objects.filter(trial=self.trial)

@@ -26,13 +26,14 @@ from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
 from fieldtally.core.verdict.words import LEVELS, told
+from fieldtally.server.log.models import Condition
+from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.records import findings_of, panels_of
+from fieldtally.server.panels.queries import findings_of, panels_of
 from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.records import amendments_of, predictions_of
-from fieldtally.server.prepare.records import doses_off, packs_of
-from fieldtally.server.rounds.models import Condition, Photo, PhotoFile
-from fieldtally.server.rounds.records import RoundKept, looks_of, rounds_of
+from fieldtally.server.plan.queries import amendments_of, predictions_of
+from fieldtally.server.prepare.queries import doses_off, packs_of
+from fieldtally.server.rounds.queries import RoundKept, progress_of, rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.share.models import Report
 from fieldtally.server.share.outgoing import names_of
@@ -239,7 +240,9 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         found.append(f"Packs used: {'; '.join(lots)}.")
     if trial.started_at and trial.origin != "table":
         found.append(f"Exposure began on {_day(trial.started_at, trial.zone)}.")
-    looks = looks_of(trial, plan, trial.opened_at or trial.started_at) if trial.started_at and trial.opened_at else []
+    looks = (
+        progress_of(trial, plan, trial.opened_at or trial.started_at) if trial.started_at and trial.opened_at else []
+    )
     by_name = {c.key: c.name for c in plan.checkpoints}
     missed = [by_name[look.key] for look in looks if look.standing in ("missed", "skipped")]
     found.append(
@@ -249,7 +252,7 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
     scorers = list(dict.fromkeys(one.scorer for one in rounds))
     if scorers:
         who = ", ".join(scorers) if names else f"{len(scorers)} {'person' if len(scorers) == 1 else 'people'}"
-        ways = {}
+        ways: dict[str, int] = {}
         for one in rounds:
             ways[one.blinding] = ways.get(one.blinding, 0) + 1
         told = ", ".join(f"{many} {BLINDING[way]}" for way, many in ways.items())

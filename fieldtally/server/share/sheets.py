@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from django.db.models import QuerySet
-
 from fieldtally.core.scales import unit_of
 from fieldtally.core.trialpack.pack import Cell, Sheet
-from fieldtally.core.trialpack.schema import FieldType
+from fieldtally.core.trialpack.schema import Fields, FieldType
+from fieldtally.server.log.models import Condition, Deviation
+from fieldtally.server.log.queries import set_aside
 from fieldtally.server.people.sight import Sight
-from fieldtally.server.plan.records import key_of, plan_of, samples_of
-from fieldtally.server.rounds.models import Condition, Deviation, Reading
-from fieldtally.server.rounds.records import set_aside
+from fieldtally.server.plan.queries import key_of, plan_of, samples_of
+from fieldtally.server.rounds.models import Reading
+from fieldtally.server.rounds.models.reading import ReadingSet
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 
@@ -42,7 +42,7 @@ class Sheets:
     def treatments(self) -> Sheet:
         """What was compared."""
         rows = [(t.key, t.name, t.kind, t.note) for t in self.plan.treatments]
-        fields = (("treatment", "string"), ("name", "string"), ("kind", "string"), ("note", "string"))
+        fields: Fields = (("treatment", "string"), ("name", "string"), ("kind", "string"), ("note", "string"))
         return Sheet("treatments", "What was compared", fields, rows, ("treatment",))
 
     def samples(self) -> Sheet:
@@ -92,7 +92,7 @@ class Sheets:
                     outcome.primary,
                 )
             )
-        fields = (
+        fields: Fields = (
             ("outcome", "string"),
             ("name", "string"),
             ("kind", "string"),
@@ -109,7 +109,7 @@ class Sheets:
             (c.key, self.checkpoint_names[c.key], self._say(c.stage), c.offset, c.cycle, c.before, c.after)
             for c in self.plan.in_time
         ]
-        fields = (
+        fields: Fields = (
             ("checkpoint", "string"),
             ("name", "string"),
             ("stage", "string"),
@@ -120,7 +120,7 @@ class Sheets:
         )
         return Sheet("checkpoints", "When it was looked at", fields, rows, ("checkpoint",))
 
-    def _readings(self) -> QuerySet[Reading]:
+    def _readings(self) -> ReadingSet:
         rows = Reading.objects.filter(trial=self.trial).select_related(
             "sample", "outcome", "checkpoint", "scorer", "superseded_by", "repeat"
         )
@@ -130,8 +130,8 @@ class Sheets:
 
     def _code(self, reading: Reading) -> str:
         """The code a reading goes by; one under a second code goes by that one, until the key is open."""
-        hidden = reading.repeat is not None and not self.seen.is_open
-        return reading.repeat.code if hidden else reading.sample.code
+        hidden = reading.repeat if not self.seen.may("see_verdict") else None
+        return hidden.code if hidden else reading.sample.code
 
     def readings(self) -> Sheet:
         """Every reading, replaced ones among them."""
@@ -158,7 +158,7 @@ class Sheets:
             )
             for r in self._readings()
         ]
-        fields = (
+        fields: Fields = (
             ("reading", "string"),
             ("sample", "string"),
             ("outcome", "string"),
@@ -195,7 +195,7 @@ class Sheets:
             )
             for d in Deviation.objects.filter(trial=self.trial).select_related("sample", "by")
         ]
-        fields = (
+        fields: Fields = (
             ("deviation", "string"),
             ("sample", "string"),
             ("kind", "string"),
@@ -215,7 +215,7 @@ class Sheets:
             (self.blocks.get(c.place, ""), _moment(c.at), c.temperature, c.humidity, c.rain, c.light, c.device or None)
             for c in Condition.objects.filter(trial=self.trial)
         ]
-        fields = (
+        fields: Fields = (
             ("place", "string"),
             ("at", "datetime"),
             ("temperature_c", "number"),

@@ -10,14 +10,15 @@ from django.db import transaction
 
 from fieldtally.core.blinding.chain import Entry, Item, Stood, allocation_faults, faults, item
 from fieldtally.core.blinding.seal import seal_of
+from fieldtally.server.log.deviating import deviation_record
+from fieldtally.server.log.models import Deviation
 from fieldtally.server.people.chain import append, entries_of
 from fieldtally.server.people.models import ChainEntry, Trial
 from fieldtally.server.plan.models import Amendment, Sample, SealedPlan
-from fieldtally.server.plan.records import checkpoints_of, drawn_key, outcomes_of, plan_of, shuffle_of
+from fieldtally.server.plan.queries import checkpoints_of, drawn_key, outcomes_of, plan_of, shuffle_of
 from fieldtally.server.prepare.models import Exposure, KeyLook
-from fieldtally.server.rounds.acts import reading_record
-from fieldtally.server.rounds.deviating import deviation_record
-from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.rounds.models import Reading
+from fieldtally.server.rounds.writing import reading_record
 from fieldtally.server.verdict.models import InterimLook
 
 
@@ -48,13 +49,13 @@ def recorded(trial: Trial) -> Iterator[Item]:
             record,
             f"A reading of sample {record['sample']} at {names.get(record['checkpoint'], record['checkpoint'])}",
         )
-    for row in Deviation.objects.filter(trial=trial).select_related("sample"):
-        where = f" of sample {row.sample.code}" if row.sample else ""
-        yield item("deviation", deviation_record(row), f"A deviation ({row.get_kind_display()}){where}")
+    for deviation in Deviation.objects.filter(trial=trial).select_related("sample"):
+        where = f" of sample {deviation.sample.code}" if deviation.sample else ""
+        yield item("deviation", deviation_record(deviation), f"A deviation ({deviation.get_kind_display()}){where}")
     for (at,) in KeyLook.objects.filter(trial=trial).values_list("at"):
         yield item("key look", {"at": at}, "A look at the key")
-    for one in InterimLook.objects.filter(trial=trial):
-        record = {"checkpoint": one.checkpoint, "stop": one.stop, "says": one.says, "at": one.at}
+    for look in InterimLook.objects.filter(trial=trial):
+        record = {"checkpoint": look.checkpoint, "stop": look.stop, "says": look.says, "at": look.at}
         yield item("interim look", record, "An interim look")
     if trial.opened_at:
         yield item("opening", {"at": trial.opened_at}, "The opening of the key")

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 from django.core.cache import cache
 
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
+from fieldtally.server.log.queries import differences_of, skipped_looks
 from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.records import amendments_of, predictions_of
-from fieldtally.server.prepare.records import cycles_off, doses_off, given_by_version
+from fieldtally.server.plan.queries import amendments_of, predictions_of
+from fieldtally.server.prepare.queries import cycles_off, doses_off, given_by_version
 from fieldtally.server.rounds.guessing import blinding_of, told_apart
-from fieldtally.server.rounds.records import RoundKept, differences_of, skipped_looks
+from fieldtally.server.rounds.queries import RoundKept
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict.chain import faults_of, last_link
 from fieldtally.server.verdict.study import Study
@@ -52,9 +53,8 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
 def _altered(trial: Trial) -> tuple[str, ...]:
     """What is held otherwise than it was recorded; looked at anew every few minutes, not at every reading of the verdict."""
     last = last_link(trial)
-    return tuple(
-        cache.get_or_set(f"altered/{trial.pk}/{last.link if last else ''}", lambda: faults_of(trial), LOOKED_AT_ANEW)
-    )
+    key = f"altered/{trial.pk}/{last.link if last else ''}"
+    return tuple(cache.get_or_set(key, lambda: faults_of(trial), LOOKED_AT_ANEW) or ())
 
 
 def _doses(trial: Trial) -> tuple[str, ...]:

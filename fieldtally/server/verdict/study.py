@@ -11,19 +11,14 @@ from django.db.models import Max
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.verdict.study import Concluded, Decisions, Placed, Stands, StudyData, study_in
+from fieldtally.server.log.models import Deviation
+from fieldtally.server.log.queries import given_up_outcomes, left_out, set_aside, split_outcomes
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.plan.records import key_of, plan_of, samples_of, sealed_document
-from fieldtally.server.rounds.models import Deviation, Reading
+from fieldtally.server.plan.queries import key_of, plan_of, samples_of, sealed_document
+from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.models.reading import Kind
-from fieldtally.server.rounds.records import (
-    current_readings,
-    given_up_outcomes,
-    left_out,
-    rounds_of,
-    set_aside,
-    split_outcomes,
-)
+from fieldtally.server.rounds.queries import current_readings, rounds_of
 
 KEPT_FOR = 24 * 3600
 RULES = 9

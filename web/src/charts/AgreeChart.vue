@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Two methods against each other: each sample's difference over its mean, the bias and the limits of
  * agreement with their own intervals.
  */
@@ -16,9 +17,9 @@ const width = useWidth(box);
 const id = useId();
 const HEIGHT = 320;
 const lines = computed(() => [
-  { name: "upper limit", found: props.pair.upper! },
-  { name: "bias", found: props.pair.bias! },
-  { name: "lower limit", found: props.pair.lower! },
+  { name: "upper limit", found: sure(props.pair.upper) },
+  { name: "bias", found: sure(props.pair.bias) },
+  { name: "lower limit", found: sure(props.pair.lower) },
 ]);
 const x = computed(() => {
   const all = props.pair.means;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** How many are still without an event (or, of a ladder, still hold) as time or load goes up: a stair for
  * each
  * treatment.
@@ -33,7 +34,7 @@ const y = scaleLinear()
   .range([HEIGHT - 46, 14]);
 function path(course: Schemas["EventCourse"]): string {
   let d = `M${x.value(0)} ${y(1)}`;
-  course.times.forEach((time, i) => (d += `H${x.value(time)}V${y(course.share[i]!)}`));
+  course.times.forEach((time, i) => (d += `H${x.value(time)}V${y(sure(course.share[i]))}`));
   return `${d}H${x.value(props.end)}`;
 }
 const ends = computed(() =>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** What one factor does at each level of another: a mean and each sample's dot; lines that run alike mean
  * they
  * do not depend on each other.
@@ -54,7 +55,7 @@ const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 
 const ends = computed(() =>
   pushedApart(
     props.lines.flatMap((line) =>
-      line.points.length ? [{ line, y: y.value(line.points.at(-1)!.mean) }] : [],
+      line.points.length ? [{ line, y: y.value(sure(line.points.at(-1)).mean) }] : [],
     ),
     20,
   ),

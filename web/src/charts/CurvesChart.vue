@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The response of each sample at each step, a line a sample; its treatment's mean bold, and between which
  * steps half leave their straight line.
  */
@@ -39,7 +40,7 @@ const y = computed(() => {
 /** A line over the steps that were taken. */
 const path = (responses: readonly (number | null)[]) =>
   responses
-    .flatMap((one, i) => (one === null ? [] : [`${x.value(props.steps[i]!)} ${y.value(one)}`]))
+    .flatMap((one, i) => (one === null ? [] : [`${x.value(sure(props.steps[i]))} ${y.value(one)}`]))
     .map((point, i) => `${i ? "L" : "M"}${point}`)
     .join("");
 const lastOf = (mean: readonly (number | null)[]) => mean.findLast((one) => one !== null) ?? 0;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Each sample as a dot, its treatment's mean with the interval in which the true mean lies; one row a
  * treatment.
  */
@@ -29,7 +30,7 @@ const share = computed(() => isShare(props.scale) && !props.change);
 const domain = computed<[number, number]>(() => {
   if (share.value) return [0, 1];
   if (props.scale.kind === "grade" && !props.change)
-    return [props.scale.levels[0]!.value, props.scale.levels.at(-1)!.value];
+    return [sure(props.scale.levels[0]).value, sure(props.scale.levels.at(-1)).value];
   const all = props.rows
     .flatMap((row) => [row.low, row.high, row.estimate, ...row.dots.map((dot) => dot.value)])
     .filter((v): v is number => v !== null);
@@ -66,7 +67,7 @@ const described = computed(() =>
   props.rows
     .map(
       (row) =>
-        `${row.letter} ${row.name}: ${row.estimate === null ? "no reading" : amount(row.estimate, props.scale)}${row.low === null ? "" : `, between ${amount(row.low, props.scale)} and ${amount(row.high!, props.scale)}`}, ${row.n} samples.`,
+        `${row.letter} ${row.name}: ${row.estimate === null ? "no reading" : amount(row.estimate, props.scale)}${row.low === null ? "" : `, between ${amount(row.low, props.scale)} and ${amount(sure(row.high), props.scale)}`}, ${row.n} samples.`,
     )
     .join(" "),
 );

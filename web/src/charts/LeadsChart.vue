@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Who leads when: each treatment's mean over the checkpoints, at honest distances, labelled at the end of
  * its
  * line.
@@ -47,7 +48,7 @@ const ends = computed(() =>
   pushedApart(
     props.lines
       .filter((line) => line.points.length)
-      .map((line) => ({ line, y: y.value(line.points.at(-1)!.value) })),
+      .map((line) => ({ line, y: y.value(sure(line.points.at(-1)).value) })),
     20,
   ),
 );

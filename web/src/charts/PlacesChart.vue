@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Who wins where, drawn large: a column for each place, each sample a dot, a line for each treatment, and
  * above each column who won there.
  */
@@ -67,7 +68,7 @@ const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 
 const ends = computed(() =>
   pushedApart(
     props.lines.flatMap((line) =>
-      line.points.length ? [{ line, y: y.value(line.points.at(-1)!.mean) }] : [],
+      line.points.length ? [{ line, y: y.value(sure(line.points.at(-1)).mean) }] : [],
     ),
     24,
   ),

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** All samples together at each finished look, a dot each, in ink: no hue, no code, no order that could hint
  * at a treatment.
  */
@@ -21,7 +22,8 @@ const SIZE = 9;
 const LEFT = 104;
 const domain = computed<[number, number]>(() => {
   if (isShare(props.scale)) return [0, 1];
-  if (props.scale.kind === "grade") return [props.scale.levels[0]!.value, props.scale.levels.at(-1)!.value];
+  if (props.scale.kind === "grade")
+    return [sure(props.scale.levels[0]).value, sure(props.scale.levels.at(-1)).value];
   const all = props.looks.flatMap((look) => look.values);
   const [low, high] = [Math.min(...all), Math.max(...all)];
   return low === high ? [low - 1, high + 1] : [low, high];
@@ -52,7 +54,7 @@ const described = computed(() =>
   props.looks
     .map(
       (look) =>
-        `${look.name}: ${look.values.length} values from ${label(look.values[0]!)} to ${label(look.values.at(-1)!)}.`,
+        `${look.name}: ${look.values.length} values from ${label(sure(look.values[0]))} to ${label(sure(look.values.at(-1)))}.`,
     )
     .join(" "),
 );

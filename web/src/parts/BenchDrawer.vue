@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The drawer of bench sums, pulled out beside a field: its result goes into the field, or into the log with
  * its working.
  */
@@ -31,8 +32,8 @@ const fits = (found: Schemas["Answer"]) => found.value !== null && (!props.unit 
 const working = (name: string, found: Schemas["Answer"]) => `${name}: ${found.steps.join(" ")}`;
 function take(name: string, found: Schemas["Answer"]): void {
   emit("take", {
-    value: Number(found.value!.toPrecision(6)),
-    text: `${honest(found.value!, 6)} ${found.unit}`.trim(),
+    value: Number(sure(found.value).toPrecision(6)),
+    text: `${honest(sure(found.value), 6)} ${found.unit}`.trim(),
     working: working(name, found),
   });
   open.value = false;
@@ -42,12 +43,12 @@ const log = (name: string, found: Schemas["Answer"]) =>
     await answer(
       api.POST("/api/trials/{trial_id}/notes", {
         ...said(),
-        params: { path: { trial_id: props.trial! } },
+        params: { path: { trial_id: sure(props.trial) } },
         body: { id: crypto.randomUUID(), text: `${name}: ${found.says}`, working: found.steps.join(" ") },
       }),
     );
     logged.value = true;
-    await trialChanged(props.trial!, ["log"]);
+    await trialChanged(sure(props.trial), ["log"]);
   });
 function pull(): void {
   logged.value = false;

@@ -20,7 +20,7 @@ const sum = computed(() => sums.value.find((one) => one.key === chosen.value));
 function choose(key: string): void {
   chosen.value = key;
   found.value = undefined;
-  for (const field of Object.keys(given)) delete given[field];
+  for (const field of Object.keys(given)) Reflect.deleteProperty(given, field);
 }
 const work = () =>
   through(async () => {

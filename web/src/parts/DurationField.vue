@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A span of time as a number and its unit; kept in minutes. */
 import { ref, useId, watch } from "vue";
 
@@ -16,7 +17,7 @@ const UNITS = [
 const largest = (minutes: number) =>
   minutes === 0
     ? 1440
-    : UNITS.find((unit) => minutes % unit.minutes === 0 && (unit.minutes < 10080 || minutes > 10080))!
+    : sure(UNITS.find((unit) => minutes % unit.minutes === 0 && (unit.minutes < 10080 || minutes > 10080)))
         .minutes;
 const unit = ref(largest(model.value));
 const text = ref(String(model.value / unit.value));

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Take a photo, or choose one: kept on this device and sent by itself. */
 import { ref } from "vue";
 
@@ -52,7 +53,7 @@ async function take(event: Event): Promise<void> {
     told.value = props.icon && became === "refused" ? "" : TOLD[became];
     if (became === "stored") emit("sent");
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   } finally {
     busy.value = false;
     input.value = "";

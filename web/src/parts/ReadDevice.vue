@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** Take a stable reading from an instrument.  Shown only where one measures in that unit; whatever is wrong
  * with it, typing goes on.
  */
@@ -14,7 +16,7 @@ const props = defineProps<{ unit: string; what: string; small?: boolean }>();
 const emit = defineEmits<{ read: [reading: Schemas["DeviceReadingOut"]] }>();
 const { data } = useQuery(
   {
-    queryKey: ["devices", computed(() => props.unit)],
+    queryKey: keys.devices(computed(() => props.unit)),
     queryFn: () => answer(api.GET("/api/devices", { params: { query: { unit: props.unit } } })),
     staleTime: Infinity,
     retry: false,
@@ -32,7 +34,7 @@ const read = () =>
       "read",
       await answer(
         api.POST("/api/devices/{key}/read", {
-          params: { path: { key: device.value!.key } },
+          params: { path: { key: sure(device.value).key } },
           body: { unit: props.unit },
         }),
       ),

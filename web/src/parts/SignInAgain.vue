@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The sign-in has run out: it is mended here, with everything kept. */
 import { ref } from "vue";
 
@@ -12,7 +13,7 @@ import { queryClient } from "@/shell/query";
 
 const emit = defineEmits<{ in: [] }>();
 /** Whose page this is: what stands on it is theirs, so nobody else signs in here. */
-const me = queryClient.getQueryData<Schemas["Me"]>(["me"]);
+const me = queryClient.getQueryData<Schemas["Me"]>(keys.me());
 const known = me?.email;
 const email = ref(known ?? "");
 const password = ref("");

@@ -1,6 +1,7 @@
 /** The boards that tags are laid out on: a block, a square or a whole plot each, in rows and columns where
  * there are any.
  */
+import { sure } from "@/parts/sure";
 import type { Schemas } from "@/shell/api/client";
 
 type Tag = Schemas["TagOut"];
@@ -25,7 +26,7 @@ export function boardsOf(tags: Tag[], course: Course): Board[] {
   }
   if (!groups.size) return [{ key: "", name: "", note: "", columns: 0, tags: [] }];
   return [...groups].map(([key, own]) => {
-    const block = blocks.get(own[0]!.block);
+    const block = blocks.get(sure(own[0]).block);
     const plot = `${course.plot_word.charAt(0).toUpperCase()}${course.plot_word.slice(1)} ${key}`;
     const square = groups.size > 1 ? `Square ${key}` : "";
     const laid =
@@ -34,7 +35,7 @@ export function boardsOf(tags: Tag[], course: Course): Board[] {
       key,
       name: course.layout === "split" ? plot : course.layout === "latin" ? square : (block?.name ?? ""),
       note: (course.layout === "split" ? block?.name : block?.note) ?? "",
-      columns: course.layout === "pairs" ? 2 : laid ? Math.max(...own.map((tag) => tag.column!)) : 0,
+      columns: course.layout === "pairs" ? 2 : laid ? Math.max(...own.map((tag) => sure(tag.column))) : 0,
       tags: own,
     };
   });

@@ -7,7 +7,11 @@ import TallyStrokes from "./TallyStrokes.vue";
 it("draws a stroke for each, solid, hollow and to come", () => {
   const strokes = mount(TallyStrokes, { props: { solid: 7, hollow: 2, rest: 3, label: "7 of 12" } });
   const drawn = strokes.findAll("rect, polygon").map((one) => one.classes()[0]);
-  expect(drawn).toEqual([...Array(7).fill("solid"), ...Array(2).fill("hollow"), ...Array(3).fill("rest")]);
+  expect(drawn).toEqual([
+    ...Array<string>(7).fill("solid"),
+    ...Array<string>(2).fill("hollow"),
+    ...Array<string>(3).fill("rest"),
+  ]);
   expect(strokes.findAll("polygon")).toHaveLength(2);
 });
 

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
@@ -8,13 +9,13 @@ const soon = <T>(check: () => T) => vi.waitFor(check, { timeout: 10_000 });
 type Answer = () => Response | Promise<Response>;
 let sent: Reading[][] = [];
 let answers: Answer[] = [];
-const always = (answer: Answer) => (answers = Array(50).fill(answer));
+const always = (answer: Answer) => (answers = Array<Answer>(50).fill(answer));
 const json = (status: number, body: unknown) =>
   new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 const problem = (status: number, says: string) =>
   json(status, { problems: [{ at: "readings.0.value", says }] });
 /** The server as it should be: it stores what it gets. */
-const stores = () => json(200, { odd: [], stored: sent.at(-1)!.map((reading) => reading.id) });
+const stores = () => json(200, { odd: [], stored: sure(sent.at(-1)).map((reading) => reading.id) });
 
 const reading = (n: number): Reading => ({
   id: `00000000-0000-4000-8000-00000000000${n}`,
@@ -58,7 +59,7 @@ beforeEach(async () => {
   answers = [];
   vi.stubGlobal("fetch", async (request: Request) => {
     sent.push(((await request.json()) as { readings: Reading[] }).readings);
-    return await answers.shift()!();
+    return await sure(answers.shift())();
   });
   const { device } = await box();
   await device.waiting.clear();
@@ -100,7 +101,7 @@ it("keeps all on an error of the server itself", async () => {
   always(() => new Response("broken", { status: 502 }));
   await keep("t", 1, reading(1));
   await soon(() => expect(sent.length).toBeGreaterThan(0));
-  expect((await waitingIn("r", 1))[0]!.refused).toBe("");
+  expect(sure((await waitingIn("r", 1))[0]).refused).toBe("");
 });
 
 it("leaves behind only the faulty one of a lot, with the reason", async () => {
@@ -111,7 +112,7 @@ it("leaves behind only the faulty one of a lot, with the reason", async () => {
   const settled: string[] = [];
   onSettled(({ rows }) => settled.push(...rows.map((row) => row.id)));
   always(() =>
-    sent.at(-1)!.some((one) => one.value === 2) ? problem(422, "2 is not one of the grades.") : stores(),
+    sure(sent.at(-1)).some((one) => one.value === 2) ? problem(422, "2 is not one of the grades.") : stores(),
   );
   await soon(async () => {
     await send("t/1");
@@ -131,7 +132,7 @@ it("holds everything back while signed out, and loses nothing", async () => {
   always(() => problem(401, "Please sign in first."));
   await keep("t", 1, reading(1));
   await soon(() => expect(held.value).toBe("Please sign in first."));
-  expect((await waitingIn("r", 1))[0]!.refused).toBe("");
+  expect(sure((await waitingIn("r", 1))[0]).refused).toBe("");
   always(stores);
   await resume(1);
   await soon(async () => expect(await waitingIn("r", 1)).toHaveLength(0));
@@ -167,27 +168,31 @@ it("takes over what an earlier page was still writing when it was closed, in its
   expect(localStorage).toHaveLength(0);
   await next.resume(1);
   await soon(() => expect(sent).toHaveLength(1));
-  expect(sent[0]!.slice(1).map((one) => one.value)).toEqual([1, 2]);
+  expect(
+    sure(sent[0])
+      .slice(1)
+      .map((one) => one.value),
+  ).toEqual([1, 2]);
 });
 
 const fails = (id: string) =>
-  always(() => (sent.at(-1)!.some((one) => one.id === id) ? problem(422, "Not so.") : stores()));
+  always(() => (sure(sent.at(-1)).some((one) => one.id === id) ? problem(422, "Not so.") : stores()));
 
 it("lets what was turned down be sent again, or discarded", async () => {
   const { keep, waitingOf, sendAgain, discard } = await box();
   fails(reading(1).id);
   await keep("t", 1, reading(1));
-  await soon(async () => expect((await waitingOf("t/1"))[0]!.refused).toBe("Not so."));
-  await sendAgain((await waitingOf("t/1"))[0]!);
-  expect((await waitingOf("t/1"))[0]!.refused).toBe("Not so.");
+  await soon(async () => expect(sure((await waitingOf("t/1"))[0]).refused).toBe("Not so."));
+  await sendAgain(sure((await waitingOf("t/1"))[0]));
+  expect(sure((await waitingOf("t/1"))[0]).refused).toBe("Not so.");
   always(stores);
-  await sendAgain((await waitingOf("t/1"))[0]!);
+  await sendAgain(sure((await waitingOf("t/1"))[0]));
   expect(await waitingOf("t/1")).toEqual([]);
   fails(reading(2).id);
   await keep("t", 1, reading(2));
-  await soon(async () => expect((await waitingOf("t/1"))[0]!.refused).toBe("Not so."));
+  await soon(async () => expect(sure((await waitingOf("t/1"))[0]).refused).toBe("Not so."));
   sent = [];
-  await discard((await waitingOf("t/1"))[0]!);
+  await discard(sure((await waitingOf("t/1"))[0]));
   expect([await waitingOf("t/1"), sent]).toEqual([[], []]);
 });
 
@@ -195,13 +200,13 @@ it("keeps what was turned down as a note that says what it was, when it was give
   const { keep, waitingOf, keepAsNote } = await box();
   fails(reading(1).id);
   await keep("t", 1, reading(1));
-  await soon(async () => expect((await waitingOf("t/1"))[0]!.refused).toBe("Not so."));
+  await soon(async () => expect(sure((await waitingOf("t/1"))[0]).refused).toBe("Not so."));
   let note: unknown;
   vi.stubGlobal("fetch", async (request: Request) => {
     note = [new URL(request.url).pathname, await request.json()];
     return json(200, { id: "x" });
   });
-  await keepAsNote((await waitingOf("t/1"))[0]!);
+  await keepAsNote(sure((await waitingOf("t/1"))[0]));
   expect(await waitingOf("t/1")).toEqual([]);
   expect(note).toEqual([
     "/api/trials/t/notes",

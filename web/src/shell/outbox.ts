@@ -8,6 +8,7 @@
  * discards it; it holds up
  * nothing that comes after it.
  */
+import { sure } from "@/parts/sure";
 import { ref } from "vue";
 
 import { Declined, Unreachable, type Problem } from "./api/problems";
@@ -234,8 +235,8 @@ const isRefusal = (error: unknown): error is Declined =>
 /** Send rows; where the server turns the lot down, one by one, so that only the faulty ones stay behind. */
 async function sendSome(rows: Waiting[]): Promise<void> {
   try {
-    const odd = await senderOf(rows[0]!).send(rows);
-    await device.waiting.bulkDelete(rows.map((row) => row.place!));
+    const odd = await senderOf(sure(rows[0])).send(rows);
+    await device.waiting.bulkDelete(rows.map((row) => sure(row.place)));
     tell({ rows, odd, refused: [] });
   } catch (error) {
     if (!isRefusal(error)) throw error;
@@ -244,8 +245,8 @@ async function sendSome(rows: Waiting[]): Promise<void> {
       return;
     }
     const [row] = rows as [Waiting];
-    if (forms.has(row.id)) await device.waiting.delete(row.place!);
-    else await device.waiting.update(row.place!, { refused: error.message });
+    if (forms.has(row.id)) await device.waiting.delete(sure(row.place));
+    else await device.waiting.update(sure(row.place), { refused: error.message });
     tell({ rows, odd: [], refused: error.problems });
   }
 }
@@ -262,12 +263,12 @@ window.addEventListener("online", () => {
 
 /** Let what was turned down wait once more, and send it. */
 export async function sendAgain(row: Waiting): Promise<void> {
-  await device.waiting.update(row.place!, { refused: "" });
+  await device.waiting.update(sure(row.place), { refused: "" });
   await send(row.lane);
 }
 
 /** Let go of what was turned down. */
-export const discard = (row: Waiting): Promise<void> => device.waiting.delete(row.place!);
+export const discard = (row: Waiting): Promise<void> => device.waiting.delete(sure(row.place));
 
 /** Keep what was turned down as a note in the log of its trial: a picture goes with it. */
 export async function keepAsNote(row: Waiting): Promise<void> {
@@ -299,8 +300,8 @@ export async function keepAsNote(row: Waiting): Promise<void> {
         ...picture,
         id: crypto.randomUUID(),
         called: row.called,
-      } as Waiting);
-    await device.waiting.delete(row.place!);
+      });
+    await device.waiting.delete(sure(row.place));
   });
   await send(lane);
 }

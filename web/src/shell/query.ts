@@ -1,4 +1,5 @@
 /** Server state: what is asked, under which name it is kept, and when it is asked again. */
+import { keys, ofTrial } from "@/shell/queryKeys";
 import { QueryClient, useQuery } from "@tanstack/vue-query";
 import { computed, toValue, type MaybeRefOrGetter } from "vue";
 
@@ -15,12 +16,12 @@ export const queryClient = new QueryClient({
 });
 
 export const useMe = () =>
-  useQuery({ queryKey: ["me"], queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
+  useQuery({ queryKey: keys.me(), queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
 
 /** Whether this is the demo, with its accounts and mailbox. */
 export function useDemo() {
   const { data } = useQuery({
-    queryKey: ["doorstep"],
+    queryKey: keys.doorstep(),
     queryFn: () => answer(api.GET("/api/doorstep")),
     staleTime: Infinity,
   });
@@ -28,65 +29,65 @@ export function useDemo() {
 }
 
 export const useShelf = () =>
-  useQuery({ queryKey: ["shelf"], queryFn: () => answer(api.GET("/api/shelf")), refetchInterval: 60_000 });
+  useQuery({ queryKey: keys.shelf(), queryFn: () => answer(api.GET("/api/shelf")), refetchInterval: 60_000 });
 
 type Id = MaybeRefOrGetter<string>;
 const path = (id: Id) => ({ params: { path: { trial_id: toValue(id) } } });
 
 export const useCourse = (id: Id) =>
   useQuery({
-    queryKey: ["course", computed(() => toValue(id))],
+    queryKey: keys.course(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/course", path(id))),
     refetchInterval: 60_000,
   });
 
 export const useBoard = (id: Id) =>
   useQuery({
-    queryKey: ["board", computed(() => toValue(id))],
+    queryKey: keys.board(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/board", path(id))),
   });
 
 export const usePeople = (id: Id) =>
   useQuery({
-    queryKey: ["people", computed(() => toValue(id))],
+    queryKey: keys.people(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/people", path(id))),
   });
 
 export const useLog = (id: Id) =>
   useQuery({
-    queryKey: ["log", computed(() => toValue(id))],
+    queryKey: keys.log(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/log", path(id))),
   });
 
 export const usePhotos = (id: Id) =>
   useQuery({
-    queryKey: ["photos", computed(() => toValue(id))],
+    queryKey: keys.photos(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/photos", path(id))),
   });
 
 export const useHeld = (id: Id, allowed: MaybeRefOrGetter<boolean>) =>
   useQuery({
-    queryKey: ["held", computed(() => toValue(id))],
+    queryKey: keys.held(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/held", path(id))),
     enabled: computed(() => toValue(allowed)),
   });
 
 export const useMix = (id: Id) =>
   useQuery({
-    queryKey: ["mix", computed(() => toValue(id))],
+    queryKey: keys.mix(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/mix", path(id))),
   });
 
 export const usePrepared = (id: Id) =>
   useQuery({
-    queryKey: ["prepared", computed(() => toValue(id))],
+    queryKey: keys.prepared(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/prepared", path(id))),
     refetchInterval: 30_000,
   });
 
 export const useVerdict = (id: Id) =>
   useQuery({
-    queryKey: ["verdict", computed(() => toValue(id))],
+    queryKey: keys.verdict(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/verdict", path(id))),
     staleTime: 60_000,
   });
@@ -99,9 +100,9 @@ export async function trialChanged(
   await Promise.all(
     parts.map(async (name) => {
       // A first answer that is still on its way was given before the change, and would stand as fresh.
-      await queryClient.cancelQueries({ queryKey: [name, id] });
-      await queryClient.invalidateQueries({ queryKey: [name, id] });
+      await queryClient.cancelQueries({ queryKey: ofTrial(name, id) });
+      await queryClient.invalidateQueries({ queryKey: ofTrial(name, id) });
     }),
   );
-  await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+  await queryClient.invalidateQueries({ queryKey: keys.shelf() });
 }

@@ -1,4 +1,5 @@
 /** Addresses.  Pages for strangers need no sign-in; all others send there first and come back. */
+import { keys } from "@/shell/queryKeys";
 import { createRouter, createWebHistory } from "vue-router";
 
 import { finishLeaving } from "./api/accounts";
@@ -205,8 +206,8 @@ router.beforeEach(async (to) => {
   // Who has signed out stays out, also where the server could not be told yet.
   if (!(await finishLeaving())) return { name: "sign-in" };
   try {
-    const me = await queryClient.fetchQuery({
-      queryKey: ["me"],
+    const me = await queryClient.query({
+      queryKey: keys.me(),
       queryFn: () => answer(api.GET("/api/me")),
       staleTime: 60_000,
     });

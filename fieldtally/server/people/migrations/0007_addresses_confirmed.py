@@ -1,9 +1,11 @@
 """Addresses of accounts that exist already count as confirmed: they opened them until now."""
 
+from typing import Any
+
 from django.db import migrations
 
 
-def confirm(apps, schema_editor):
+def confirm(apps: Any, schema_editor: Any) -> None:
     user, address = apps.get_model("people", "User"), apps.get_model("account", "EmailAddress")
     address.objects.filter(verified=False).update(verified=True)
     known = address.objects.values_list("user_id", flat=True)

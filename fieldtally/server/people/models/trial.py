@@ -19,6 +19,7 @@ class Origin(models.TextChoices):
 class Trial(models.Model):
     """One comparison.  Its state follows from what has happened to it; each moment is set once.
 
+    ``plan_seal`` is the seal of the version of its plan that stands, empty in a draft.
     One that was brought in says from what (``origin``), when and by whom; whoever brought it has had its key in their hands.
     """
 
@@ -27,6 +28,7 @@ class Trial(models.Model):
     zone = models.CharField(max_length=64, default="UTC")
     created_at = models.DateTimeField(auto_now_add=True)
     sealed_at = models.DateTimeField(null=True)
+    plan_seal = models.CharField(max_length=64, blank=True, default="", db_default="")
     started_at = models.DateTimeField(null=True)
     opened_at = models.DateTimeField(null=True)
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")

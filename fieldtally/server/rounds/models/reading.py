@@ -73,4 +73,8 @@ class Reading(models.Model):
                 name="only_a_value_has_a_value",
             )
         ]
-        indexes = [models.Index(fields=["trial", "checkpoint", "outcome"], name="readings_by_look")]
+        indexes = [
+            models.Index(fields=["trial", "checkpoint", "outcome"], name="readings_by_look"),
+            models.Index(fields=["checkpoint", "outcome", "-stored_at"], name="readings_newest_of_a_look"),
+            models.Index(fields=["trial", "-stored_at"], name="readings_newest_of_a_trial"),
+        ]

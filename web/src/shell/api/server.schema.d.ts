@@ -15,7 +15,7 @@ export interface paths {
          * Me
          * @description The person who asks.
          */
-        get: operations["fieldtally_server_people_doors_me"];
+        get: operations["fieldtally_server_people_api_me"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
          * Doorstep
          * @description Whether this is the demo, with its accounts and mailbox.
          */
-        get: operations["fieldtally_server_people_doors_doorstep"];
+        get: operations["fieldtally_server_people_api_doorstep"];
         put?: never;
         post?: never;
         delete?: never;
@@ -55,7 +55,7 @@ export interface paths {
          * Mailbox
          * @description The newest letters; only in the demo, where nothing is really sent.
          */
-        get: operations["fieldtally_server_people_doors_mailbox"];
+        get: operations["fieldtally_server_people_api_mailbox"];
         put?: never;
         post?: never;
         delete?: never;
@@ -75,7 +75,7 @@ export interface paths {
          * People
          * @description The people of a trial.
          */
-        get: operations["fieldtally_server_people_doors_people"];
+        get: operations["fieldtally_server_people_api_people"];
         put?: never;
         post?: never;
         delete?: never;
@@ -97,7 +97,7 @@ export interface paths {
          * Invite
          * @description Invite somebody by mail.
          */
-        post: operations["fieldtally_server_people_doors_invite"];
+        post: operations["fieldtally_server_people_api_invite"];
         delete?: never;
         options?: never;
         head?: never;
@@ -118,7 +118,7 @@ export interface paths {
          * Withdraw
          * @description Withdraw an open invitation.
          */
-        delete: operations["fieldtally_server_people_doors_withdraw"];
+        delete: operations["fieldtally_server_people_api_withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -138,7 +138,7 @@ export interface paths {
          * Leave Out
          * @description Take somebody's role away.
          */
-        delete: operations["fieldtally_server_people_doors_leave_out"];
+        delete: operations["fieldtally_server_people_api_leave_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -155,13 +155,13 @@ export interface paths {
          * Invited
          * @description Who invites, and to what role.
          */
-        get: operations["fieldtally_server_people_doors_invited"];
+        get: operations["fieldtally_server_people_api_invited"];
         put?: never;
         /**
          * Take Up
          * @description Take the role.
          */
-        post: operations["fieldtally_server_people_doors_take_up"];
+        post: operations["fieldtally_server_people_api_take_up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -223,7 +223,7 @@ export interface paths {
          * All Devices
          * @description The devices of this server that measure in ``unit``; all of them where none is named.
          */
-        get: operations["fieldtally_server_devices_doors_all_devices"];
+        get: operations["fieldtally_server_devices_api_all_devices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -245,7 +245,7 @@ export interface paths {
          * Take
          * @description Read a device until it has come to rest; where it fails, say so and let people type.
          */
-        post: operations["fieldtally_server_devices_doors_take"];
+        post: operations["fieldtally_server_devices_api_take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -265,7 +265,7 @@ export interface paths {
          * Begin
          * @description Begin a trial; who begins it leads it.
          */
-        post: operations["fieldtally_server_plan_doors_draft_begin"];
+        post: operations["fieldtally_server_plan_api_draft_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -283,12 +283,12 @@ export interface paths {
          * Read
          * @description The plan, for those who may know what is compared.
          */
-        get: operations["fieldtally_server_plan_doors_draft_read"];
+        get: operations["fieldtally_server_plan_api_draft_read"];
         /**
          * Save
          * @description Keep a draft; it need not be sound yet.
          */
-        put: operations["fieldtally_server_plan_doors_draft_save"];
+        put: operations["fieldtally_server_plan_api_draft_save"];
         post?: never;
         delete?: never;
         options?: never;
@@ -307,7 +307,7 @@ export interface paths {
          * Version
          * @description Whether somebody else has changed the plan: asked every few seconds while it is open.
          */
-        get: operations["fieldtally_server_plan_doors_draft_version"];
+        get: operations["fieldtally_server_plan_api_draft_version"];
         put?: never;
         post?: never;
         delete?: never;
@@ -329,7 +329,7 @@ export interface paths {
          * Seal
          * @description Seal the plan: codes are drawn, and nothing in it changes any more.
          */
-        post: operations["fieldtally_server_plan_doors_draft_seal"];
+        post: operations["fieldtally_server_plan_api_draft_seal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -349,7 +349,7 @@ export interface paths {
          * Tell
          * @description What a plan can and cannot tell, beside the plan after each edit.
          */
-        post: operations["fieldtally_server_plan_doors_judging_tell"];
+        post: operations["fieldtally_server_plan_api_judging_tell"];
         delete?: never;
         options?: never;
         head?: never;
@@ -369,7 +369,7 @@ export interface paths {
          * Looks
          * @description The looks that a rule stands for (“every 5 days, eight times”).
          */
-        post: operations["fieldtally_server_plan_doors_judging_looks"];
+        post: operations["fieldtally_server_plan_api_judging_looks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -389,7 +389,7 @@ export interface paths {
          * Layout
          * @description What a layout may look like.
          */
-        post: operations["fieldtally_server_plan_doors_judging_layout"];
+        post: operations["fieldtally_server_plan_api_judging_layout"];
         delete?: never;
         options?: never;
         head?: never;
@@ -409,7 +409,7 @@ export interface paths {
          * Calendar
          * @description The plan on the calendar, with weekends and with what else the person has to do.
          */
-        post: operations["fieldtally_server_plan_doors_judging_calendar"];
+        post: operations["fieldtally_server_plan_api_judging_calendar"];
         delete?: never;
         options?: never;
         head?: never;
@@ -429,7 +429,7 @@ export interface paths {
          * One
          * @description Play one whole trial with chosen truths and read the verdict it would give.
          */
-        post: operations["fieldtally_server_plan_doors_rehearsing_one"];
+        post: operations["fieldtally_server_plan_api_rehearsing_one"];
         delete?: never;
         options?: never;
         head?: never;
@@ -449,7 +449,7 @@ export interface paths {
          * Many
          * @description Play many; ask again under its id how far it is.
          */
-        post: operations["fieldtally_server_plan_doors_rehearsing_many"];
+        post: operations["fieldtally_server_plan_api_rehearsing_many"];
         delete?: never;
         options?: never;
         head?: never;
@@ -467,14 +467,14 @@ export interface paths {
          * Progress
          * @description How far it is.
          */
-        get: operations["fieldtally_server_plan_doors_rehearsing_progress"];
+        get: operations["fieldtally_server_plan_api_rehearsing_progress"];
         put?: never;
         post?: never;
         /**
          * Cancel
          * @description Stop it; who leaves the page needs its answer no more.
          */
-        delete: operations["fieldtally_server_plan_doors_rehearsing_cancel"];
+        delete: operations["fieldtally_server_plan_api_rehearsing_cancel"];
         options?: never;
         head?: never;
         patch?: never;
@@ -491,7 +491,7 @@ export interface paths {
          * Treatments
          * @description The treatments of the person's trials, as far as they may know them; each name once.
          */
-        get: operations["fieldtally_server_plan_doors_library_treatments"];
+        get: operations["fieldtally_server_plan_api_library_treatments"];
         put?: never;
         post?: never;
         delete?: never;
@@ -511,7 +511,7 @@ export interface paths {
          * Scales
          * @description Sets of scales: of the person's trials, as far as they may know these, and common ones.
          */
-        get: operations["fieldtally_server_plan_doors_library_scales"];
+        get: operations["fieldtally_server_plan_api_library_scales"];
         put?: never;
         post?: never;
         delete?: never;
@@ -531,12 +531,12 @@ export interface paths {
          * Mine
          * @description One's own prediction; nobody reads another's before the key opens.
          */
-        get: operations["fieldtally_server_plan_doors_later_mine"];
+        get: operations["fieldtally_server_plan_api_later_mine"];
         /**
          * Predict
          * @description Write down what one expects.
          */
-        put: operations["fieldtally_server_plan_doors_later_predict"];
+        put: operations["fieldtally_server_plan_api_later_predict"];
         post?: never;
         delete?: never;
         options?: never;
@@ -555,13 +555,13 @@ export interface paths {
          * Drawer
          * @description What the drawer holds.
          */
-        get: operations["fieldtally_server_prepare_doors_bench_drawer"];
+        get: operations["fieldtally_server_prepare_api_bench_drawer"];
         put?: never;
         /**
          * Work
          * @description Work a sum out.
          */
-        post: operations["fieldtally_server_prepare_doors_bench_work"];
+        post: operations["fieldtally_server_prepare_api_bench_work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -581,7 +581,7 @@ export interface paths {
          * Understood
          * @description Read an amount as people write it, and echo it in full.  Nothing is stored.
          */
-        post: operations["fieldtally_server_prepare_doors_dosing_understood"];
+        post: operations["fieldtally_server_prepare_api_dosing_understood"];
         delete?: never;
         options?: never;
         head?: never;
@@ -601,7 +601,7 @@ export interface paths {
          * Doses
          * @description The dose workbench: every dose of a plan worked out for this person's tools.  Nothing is stored.
          */
-        post: operations["fieldtally_server_prepare_doors_dosing_doses"];
+        post: operations["fieldtally_server_prepare_api_dosing_doses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -619,13 +619,13 @@ export interface paths {
          * Tools
          * @description What this person measures with.
          */
-        get: operations["fieldtally_server_prepare_doors_dosing_tools"];
+        get: operations["fieldtally_server_prepare_api_dosing_tools"];
         put?: never;
         /**
          * Add Tool
          * @description Add a tool to one's list; in mL or g, whatever it was written in, so that it means the same in every trial.
          */
-        post: operations["fieldtally_server_prepare_doors_dosing_add_tool"];
+        post: operations["fieldtally_server_prepare_api_dosing_add_tool"];
         delete?: never;
         options?: never;
         head?: never;
@@ -646,7 +646,7 @@ export interface paths {
          * Drop Tool
          * @description Take a tool off one's list.
          */
-        delete: operations["fieldtally_server_prepare_doors_dosing_drop_tool"];
+        delete: operations["fieldtally_server_prepare_api_dosing_drop_tool"];
         options?: never;
         head?: never;
         patch?: never;
@@ -663,7 +663,7 @@ export interface paths {
          * Mix
          * @description The mix sheet, for those who know what is compared.
          */
-        get: operations["fieldtally_server_prepare_doors_mixing_mix"];
+        get: operations["fieldtally_server_prepare_api_mixing_mix"];
         put?: never;
         post?: never;
         delete?: never;
@@ -685,7 +685,7 @@ export interface paths {
          * Tick
          * @description Tick a step; its cautions must have been read.
          */
-        post: operations["fieldtally_server_prepare_doors_mixing_tick"];
+        post: operations["fieldtally_server_prepare_api_mixing_tick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -705,7 +705,7 @@ export interface paths {
          * Pack
          * @description Note a pack; its age is held against the last look.
          */
-        post: operations["fieldtally_server_prepare_doors_mixing_pack"];
+        post: operations["fieldtally_server_prepare_api_mixing_pack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -725,7 +725,7 @@ export interface paths {
          * Look At Key
          * @description Look at the key in order to prepare the samples; the look is recorded.
          */
-        post: operations["fieldtally_server_prepare_doors_handout_look_at_key"];
+        post: operations["fieldtally_server_prepare_api_handout_look_at_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -743,13 +743,13 @@ export interface paths {
          * Read
          * @description How the shuffle goes in this trial, and whether it is done.
          */
-        get: operations["fieldtally_server_prepare_doors_shuffling_read"];
+        get: operations["fieldtally_server_prepare_api_shuffling_read"];
         put?: never;
         /**
          * Do
          * @description Record that all was filled, hidden, shuffled and coded: from now on nobody knows.
          */
-        post: operations["fieldtally_server_prepare_doors_shuffling_do"];
+        post: operations["fieldtally_server_prepare_api_shuffling_do"];
         delete?: never;
         options?: never;
         head?: never;
@@ -769,7 +769,7 @@ export interface paths {
          * Lift
          * @description Write down what was under the covers, at the end; what is scored afterwards counts as open.
          */
-        post: operations["fieldtally_server_prepare_doors_shuffling_lift"];
+        post: operations["fieldtally_server_prepare_api_shuffling_lift"];
         delete?: never;
         options?: never;
         head?: never;
@@ -789,7 +789,7 @@ export interface paths {
          * Apply
          * @description Note what samples were given; each entry is stored once however often it is sent.
          */
-        post: operations["fieldtally_server_prepare_doors_applying_apply"];
+        post: operations["fieldtally_server_prepare_api_applying_apply"];
         delete?: never;
         options?: never;
         head?: never;
@@ -809,7 +809,7 @@ export interface paths {
          * Start
          * @description Start exposure: of all samples, of a block, or of single ones.
          */
-        post: operations["fieldtally_server_prepare_doors_starting_start"];
+        post: operations["fieldtally_server_prepare_api_starting_start"];
         delete?: never;
         options?: never;
         head?: never;
@@ -827,7 +827,7 @@ export interface paths {
          * Prepared
          * @description How many samples were given their treatment and how many have started, block by block.
          */
-        get: operations["fieldtally_server_prepare_doors_starting_prepared"];
+        get: operations["fieldtally_server_prepare_api_starting_prepared"];
         put?: never;
         post?: never;
         delete?: never;
@@ -849,7 +849,7 @@ export interface paths {
          * Tick
          * @description Tick something that is held equal for all samples.
          */
-        post: operations["fieldtally_server_prepare_doors_starting_tick"];
+        post: operations["fieldtally_server_prepare_api_starting_tick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -869,7 +869,7 @@ export interface paths {
          * Cycle
          * @description Count one more cycle that all samples went through.
          */
-        post: operations["fieldtally_server_prepare_doors_starting_cycle"];
+        post: operations["fieldtally_server_prepare_api_starting_cycle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -887,7 +887,7 @@ export interface paths {
          * Sizes
          * @description The label sheets that tags can be printed on.
          */
-        get: operations["fieldtally_server_prepare_doors_printing_sizes"];
+        get: operations["fieldtally_server_prepare_api_printing_sizes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -908,7 +908,7 @@ export interface paths {
          * @description Tags for all samples, a number of ``copies`` of each, after ``skip`` labels of the first sheet that are used already; or
          *     those of the flasks of a shuffle.
          */
-        get: operations["fieldtally_server_prepare_doors_printing_labels"];
+        get: operations["fieldtally_server_prepare_api_printing_labels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -930,7 +930,7 @@ export interface paths {
          * Handout
          * @description The sheet for whoever prepares: code, treatment, dose.  Printing it is a look at the key, and is recorded.
          */
-        post: operations["fieldtally_server_prepare_doors_printing_handout"];
+        post: operations["fieldtally_server_prepare_api_printing_handout"];
         delete?: never;
         options?: never;
         head?: never;
@@ -950,7 +950,7 @@ export interface paths {
          * Key
          * @description The key for a sealed envelope.  Printing it is a look at the key, and is recorded.
          */
-        post: operations["fieldtally_server_prepare_doors_printing_key"];
+        post: operations["fieldtally_server_prepare_api_printing_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -968,7 +968,7 @@ export interface paths {
          * Mix
          * @description The mix sheet on paper.
          */
-        get: operations["fieldtally_server_prepare_doors_printing_mix"];
+        get: operations["fieldtally_server_prepare_api_printing_mix"];
         put?: never;
         post?: never;
         delete?: never;
@@ -988,7 +988,7 @@ export interface paths {
          * Today
          * @description What this person may score now and in the next days.
          */
-        get: operations["fieldtally_server_rounds_doors_today_today"];
+        get: operations["fieldtally_server_rounds_api_today_today"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1008,7 +1008,7 @@ export interface paths {
          * Weather
          * @description The weather at the station.
          */
-        get: operations["fieldtally_server_rounds_doors_today_weather"];
+        get: operations["fieldtally_server_rounds_api_today_weather"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1028,12 +1028,12 @@ export interface paths {
          * Feed
          * @description This person's calendar address; made when it is first asked for.
          */
-        get: operations["fieldtally_server_rounds_doors_today_feed"];
+        get: operations["fieldtally_server_rounds_api_today_feed"];
         /**
          * Change Feed
          * @description Change it.
          */
-        put: operations["fieldtally_server_rounds_doors_today_change_feed"];
+        put: operations["fieldtally_server_rounds_api_today_change_feed"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1052,7 +1052,7 @@ export interface paths {
          * Calendar
          * @description The calendar of whoever has this address, in words that name no treatment.
          */
-        get: operations["fieldtally_server_rounds_doors_today_calendar"];
+        get: operations["fieldtally_server_rounds_api_today_calendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1072,7 +1072,7 @@ export interface paths {
          * Course
          * @description The frame of a trial.  Before the seal only the lead sees what is planned.
          */
-        get: operations["fieldtally_server_rounds_doors_course_course"];
+        get: operations["fieldtally_server_rounds_api_course_course"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1092,7 +1092,7 @@ export interface paths {
          * Shelf
          * @description The person's trials.
          */
-        get: operations["fieldtally_server_rounds_doors_course_shelf"];
+        get: operations["fieldtally_server_rounds_api_course_shelf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1112,7 +1112,7 @@ export interface paths {
          * Board
          * @description The samples of a trial.  No letter before the key is open, whoever asks.
          */
-        get: operations["fieldtally_server_rounds_doors_board_board"];
+        get: operations["fieldtally_server_rounds_api_board_board"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1134,7 +1134,7 @@ export interface paths {
          * Aside
          * @description Set a sample aside, or put it back.
          */
-        post: operations["fieldtally_server_rounds_doors_board_aside"];
+        post: operations["fieldtally_server_rounds_api_board_aside"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1152,13 +1152,13 @@ export interface paths {
          * Baseline
          * @description Samples too different at the start, by code.
          */
-        get: operations["fieldtally_server_rounds_doors_baseline_baseline"];
+        get: operations["fieldtally_server_rounds_api_baseline_baseline"];
         put?: never;
         /**
          * Take
          * @description Write the plan's start values as the readings of the baseline.
          */
-        post: operations["fieldtally_server_rounds_doors_baseline_take"];
+        post: operations["fieldtally_server_rounds_api_baseline_take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1176,7 +1176,7 @@ export interface paths {
          * Sample
          * @description The sample whose tag was scanned, for those who have a role in its trial.
          */
-        get: operations["fieldtally_server_rounds_doors_finding_sample"];
+        get: operations["fieldtally_server_rounds_api_finding_sample"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1196,7 +1196,7 @@ export interface paths {
          * Find
          * @description The sample with a typed code; its check letter, where it is typed too, notices a slip.
          */
-        get: operations["fieldtally_server_rounds_doors_finding_find"];
+        get: operations["fieldtally_server_rounds_api_finding_find"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1218,7 +1218,7 @@ export interface paths {
          * Open Round
          * @description Begin a round, or go on with it.
          */
-        post: operations["fieldtally_server_rounds_doors_scoring_open_round"];
+        post: operations["fieldtally_server_rounds_api_scoring_open_round"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1238,7 +1238,7 @@ export interface paths {
          * Write
          * @description Store readings, each once however often it is sent.
          */
-        post: operations["fieldtally_server_rounds_doors_scoring_write"];
+        post: operations["fieldtally_server_rounds_api_scoring_write"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1258,47 +1258,7 @@ export interface paths {
          * Scoring
          * @description The scoring sheet of a look, in the order drawn for this scorer; it begins the round that it is typed into.
          */
-        post: operations["fieldtally_server_rounds_doors_paper_scoring"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/log": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Log
-         * @description The log.  Before the key is open a scorer sees their own readings only; the lead sees all, by code.
-         */
-        get: operations["fieldtally_server_rounds_doors_log_log"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/notes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Note
-         * @description Write a note into the log; sent again under its id it is stored once.
-         */
-        post: operations["fieldtally_server_rounds_doors_log_note"];
+        post: operations["fieldtally_server_rounds_api_paper_scoring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1318,7 +1278,7 @@ export interface paths {
          * Preview
          * @description What an amendment would change; nothing is stored.
          */
-        post: operations["fieldtally_server_rounds_doors_changing_preview"];
+        post: operations["fieldtally_server_rounds_api_changing_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1338,7 +1298,7 @@ export interface paths {
          * Amend
          * @description Amend the sealed plan: a new version with its reason, beside the old one.
          */
-        post: operations["fieldtally_server_rounds_doors_changing_amend"];
+        post: operations["fieldtally_server_rounds_api_changing_amend"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1356,7 +1316,7 @@ export interface paths {
          * Held
          * @description Everything that is to be the same for all samples.
          */
-        get: operations["fieldtally_server_rounds_doors_changing_held"];
+        get: operations["fieldtally_server_rounds_api_changing_held"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1378,7 +1338,7 @@ export interface paths {
          * Differ
          * @description Record that something was not held equal after all; it limits what the verdict may claim.
          */
-        post: operations["fieldtally_server_rounds_doors_changing_differ"];
+        post: operations["fieldtally_server_rounds_api_changing_differ"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1398,7 +1358,7 @@ export interface paths {
          * Skip
          * @description Decide not to take a look.
          */
-        post: operations["fieldtally_server_rounds_doors_changing_skip"];
+        post: operations["fieldtally_server_rounds_api_changing_skip"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1418,67 +1378,7 @@ export interface paths {
          * Unplanned
          * @description Look now, though nobody had planned it; the look is marked.
          */
-        post: operations["fieldtally_server_rounds_doors_changing_unplanned"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/agreement": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Agreement
-         * @description How scorers agree.  Before the key is open for the lead alone: a scorer who knew would grade as the others do.
-         */
-        get: operations["fieldtally_server_rounds_doors_agreeing_agreement"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/accidents": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Accident
-         * @description Record an accident.
-         */
-        post: operations["fieldtally_server_rounds_doors_happening_accident"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/methods": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Method
-         * @description Withdraw or split an outcome whose method failed.
-         */
-        post: operations["fieldtally_server_rounds_doors_happening_method"];
+        post: operations["fieldtally_server_rounds_api_changing_unplanned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1496,13 +1396,13 @@ export interface paths {
          * Guesses
          * @description One's own beliefs.
          */
-        get: operations["fieldtally_server_rounds_doors_guessing_guesses"];
+        get: operations["fieldtally_server_rounds_api_guessing_guesses"];
         put?: never;
         /**
          * Guess
          * @description Write down what one believes; the newest belief on each sample counts.
          */
-        post: operations["fieldtally_server_rounds_doors_guessing_guess"];
+        post: operations["fieldtally_server_rounds_api_guessing_guess"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1520,33 +1420,9 @@ export interface paths {
          * Second Codes
          * @description Which sample is brought back under which second code: for whoever brings them, who must not score.
          */
-        get: operations["fieldtally_server_rounds_doors_guessing_second_codes"];
+        get: operations["fieldtally_server_rounds_api_guessing_second_codes"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/conditions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Conditions
-         * @description What it was like around the samples.
-         */
-        get: operations["fieldtally_server_rounds_doors_conditions_conditions"];
-        put?: never;
-        /**
-         * Note
-         * @description Note conditions.
-         */
-        post: operations["fieldtally_server_rounds_doors_conditions_note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1564,13 +1440,13 @@ export interface paths {
          * Photos
          * @description Every photo of the trial, by code.
          */
-        get: operations["fieldtally_server_rounds_doors_photos_photos"];
+        get: operations["fieldtally_server_measuring_api_photos_photos"];
         put?: never;
         /**
          * Send
          * @description Keep a picture: checked, turned upright, bounded, and without where, when and with what it was taken.
          */
-        post: operations["fieldtally_server_rounds_doors_photos_send"];
+        post: operations["fieldtally_server_measuring_api_photos_send"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1590,7 +1466,7 @@ export interface paths {
          * Away
          * @description Take a photo away; the log says so.
          */
-        post: operations["fieldtally_server_rounds_doors_photos_away"];
+        post: operations["fieldtally_server_measuring_api_photos_away"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1608,7 +1484,7 @@ export interface paths {
          * Picture
          * @description The picture itself, or the ``small`` one.  Its name says nothing.
          */
-        get: operations["fieldtally_server_rounds_doors_photos_picture"];
+        get: operations["fieldtally_server_measuring_api_photos_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1628,7 +1504,7 @@ export interface paths {
          * Against
          * @description Whether two photos were taken in light alike enough to compare them.
          */
-        get: operations["fieldtally_server_rounds_doors_photos_against"];
+        get: operations["fieldtally_server_measuring_api_photos_against"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1648,7 +1524,7 @@ export interface paths {
          * Gauge
          * @description Which outcomes photos can tell.
          */
-        get: operations["fieldtally_server_rounds_doors_gauging_gauge"];
+        get: operations["fieldtally_server_measuring_api_gauging_gauge"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1668,7 +1544,7 @@ export interface paths {
          * Table
          * @description Every photo of a look by code, with what this person measured in it.
          */
-        get: operations["fieldtally_server_rounds_doors_gauging_table"];
+        get: operations["fieldtally_server_measuring_api_gauging_table"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1690,7 +1566,7 @@ export interface paths {
          * Attempt
          * @description Measure one photo and keep nothing: what was counted is laid over it.
          */
-        post: operations["fieldtally_server_rounds_doors_gauging_attempt"];
+        post: operations["fieldtally_server_measuring_api_gauging_attempt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1710,7 +1586,7 @@ export interface paths {
          * Pick
          * @description The colour at a point of a photo.
          */
-        post: operations["fieldtally_server_rounds_doors_gauging_pick"];
+        post: operations["fieldtally_server_measuring_api_gauging_pick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1729,7 +1605,7 @@ export interface paths {
          * Settle
          * @description Measure the outcome in this way from now on, on every photo.
          */
-        put: operations["fieldtally_server_rounds_doors_gauging_settle"];
+        put: operations["fieldtally_server_measuring_api_gauging_settle"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1750,7 +1626,7 @@ export interface paths {
          * Run
          * @description Measure all photos of a look in the background; ask the look again how far it is.
          */
-        post: operations["fieldtally_server_rounds_doors_gauging_run"];
+        post: operations["fieldtally_server_measuring_api_gauging_run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1771,7 +1647,7 @@ export interface paths {
          * Stop
          * @description Stop a run at its next photo.
          */
-        delete: operations["fieldtally_server_rounds_doors_gauging_stop"];
+        delete: operations["fieldtally_server_measuring_api_gauging_stop"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1790,7 +1666,7 @@ export interface paths {
          * One
          * @description Measure one photo with marks of its own, by the recipe of all.
          */
-        post: operations["fieldtally_server_rounds_doors_gauging_one"];
+        post: operations["fieldtally_server_measuring_api_gauging_one"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1810,7 +1686,7 @@ export interface paths {
          * Keep
          * @description Write what was measured as readings of this person's round.
          */
-        post: operations["fieldtally_server_rounds_doors_gauging_keep"];
+        post: operations["fieldtally_server_measuring_api_gauging_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1828,7 +1704,7 @@ export interface paths {
          * Mask
          * @description What was counted, to be laid over the photo.
          */
-        get: operations["fieldtally_server_rounds_doors_gauging_mask"];
+        get: operations["fieldtally_server_measuring_api_gauging_mask"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1848,7 +1724,7 @@ export interface paths {
          * Photo Card
          * @description The card that lies beside the sample on every photo: four of them on a sheet.
          */
-        get: operations["fieldtally_server_rounds_doors_gauging_photo_card"];
+        get: operations["fieldtally_server_measuring_api_gauging_photo_card"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1868,7 +1744,7 @@ export interface paths {
          * Photo Card With Charts
          * @description The same, with the shade charts of the trial.
          */
-        get: operations["fieldtally_server_rounds_doors_gauging_photo_card_with_charts"];
+        get: operations["fieldtally_server_measuring_api_gauging_photo_card_with_charts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1888,13 +1764,13 @@ export interface paths {
          * Training
          * @description What can be practised, and how far this person is; the lead also sees who is ready and where photos would help.
          */
-        get: operations["fieldtally_server_rounds_doors_training_training"];
+        get: operations["fieldtally_server_training_api_practising_training"];
         put?: never;
         /**
          * Begin
          * @description Draw a set to grade, or go on with the one that is not finished.
          */
-        post: operations["fieldtally_server_rounds_doors_training_begin"];
+        post: operations["fieldtally_server_training_api_practising_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1912,7 +1788,7 @@ export interface paths {
          * One Set
          * @description A set of one's own.
          */
-        get: operations["fieldtally_server_rounds_doors_training_one_set"];
+        get: operations["fieldtally_server_training_api_practising_one_set"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1934,7 +1810,7 @@ export interface paths {
          * Grade
          * @description Grade one thing; it is locked then.
          */
-        post: operations["fieldtally_server_rounds_doors_training_grade"];
+        post: operations["fieldtally_server_training_api_practising_grade"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1952,7 +1828,7 @@ export interface paths {
          * Picture
          * @description The picture of one thing; its name and size tell nothing.
          */
-        get: operations["fieldtally_server_rounds_doors_training_picture"];
+        get: operations["fieldtally_server_training_api_practising_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1972,13 +1848,13 @@ export interface paths {
          * All Of
          * @description What scorers graded together.
          */
-        get: operations["fieldtally_server_rounds_doors_calibrating_all_of"];
+        get: operations["fieldtally_server_training_api_calibrating_all_of"];
         put?: never;
         /**
          * Begin
          * @description Draw samples to grade together, or go on with those that are drawn.
          */
-        post: operations["fieldtally_server_rounds_doors_calibrating_begin"];
+        post: operations["fieldtally_server_training_api_calibrating_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1998,7 +1874,7 @@ export interface paths {
          * Give
          * @description Grade one of the samples, without seeing what others gave.
          */
-        post: operations["fieldtally_server_rounds_doors_calibrating_give"];
+        post: operations["fieldtally_server_training_api_calibrating_give"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2018,7 +1894,7 @@ export interface paths {
          * Show
          * @description Show what all gave, once two have graded all of it.
          */
-        post: operations["fieldtally_server_rounds_doors_calibrating_show"];
+        post: operations["fieldtally_server_training_api_calibrating_show"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2038,7 +1914,131 @@ export interface paths {
          * Agreed
          * @description Write what was agreed on into the log.
          */
-        post: operations["fieldtally_server_rounds_doors_calibrating_agreed"];
+        post: operations["fieldtally_server_training_api_calibrating_agreed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Agreement
+         * @description How scorers agree.  Before the key is open for the lead alone: a scorer who knew would grade as the others do.
+         */
+        get: operations["fieldtally_server_training_api_agreeing_agreement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log
+         * @description The log.  Before the key is open a scorer sees their own readings only; the lead sees all, by code.
+         */
+        get: operations["fieldtally_server_log_api_log_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note
+         * @description Write a note into the log; sent again under its id it is stored once.
+         */
+        post: operations["fieldtally_server_log_api_log_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/accidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accident
+         * @description Record an accident.
+         */
+        post: operations["fieldtally_server_log_api_happening_accident"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Method
+         * @description Withdraw or split an outcome whose method failed.
+         */
+        post: operations["fieldtally_server_log_api_happening_method"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Conditions
+         * @description What it was like around the samples.
+         */
+        get: operations["fieldtally_server_log_api_conditions_conditions"];
+        put?: never;
+        /**
+         * Note
+         * @description Note conditions.
+         */
+        post: operations["fieldtally_server_log_api_conditions_note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2056,13 +2056,13 @@ export interface paths {
          * Panels
          * @description The panels of a trial.
          */
-        get: operations["fieldtally_server_panels_doors_hosting_panels"];
+        get: operations["fieldtally_server_panels_api_hosting_panels"];
         put?: never;
         /**
          * Plan One
          * @description Begin to plan a panel.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_plan_one"];
+        post: operations["fieldtally_server_panels_api_hosting_plan_one"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2080,12 +2080,12 @@ export interface paths {
          * Panel
          * @description A panel as its host sees it: who is done, never who was right.
          */
-        get: operations["fieldtally_server_panels_doors_hosting_panel"];
+        get: operations["fieldtally_server_panels_api_hosting_panel"];
         /**
          * Change
          * @description Change the plan of a panel that has not begun.
          */
-        put: operations["fieldtally_server_panels_doors_hosting_change"];
+        put: operations["fieldtally_server_panels_api_hosting_change"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2106,7 +2106,7 @@ export interface paths {
          * What It Can Find
          * @description What a panel can find, while it is being planned; nothing is stored.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_what_it_can_find"];
+        post: operations["fieldtally_server_panels_api_hosting_what_it_can_find"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2126,7 +2126,7 @@ export interface paths {
          * Begin
          * @description Draw the servings; from now on people may judge.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_begin"];
+        post: operations["fieldtally_server_panels_api_hosting_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2146,7 +2146,7 @@ export interface paths {
          * Close
          * @description Take no more answers.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_close"];
+        post: operations["fieldtally_server_panels_api_hosting_close"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2166,7 +2166,7 @@ export interface paths {
          * One More Session
          * @description One more session for all who count; the balance is kept, and the log says so.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_one_more_session"];
+        post: operations["fieldtally_server_panels_api_hosting_one_more_session"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2186,7 +2186,7 @@ export interface paths {
          * Tablet
          * @description A fresh link for a tablet that is handed round, or none any more.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_tablet"];
+        post: operations["fieldtally_server_panels_api_hosting_tablet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2206,7 +2206,7 @@ export interface paths {
          * Keep
          * @description The sound or picture of one of the things that are put before the panel.
          */
-        post: operations["fieldtally_server_panels_doors_hosting_keep"];
+        post: operations["fieldtally_server_panels_api_hosting_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2226,7 +2226,7 @@ export interface paths {
          * Invite
          * @description Add assessors; those who come late are dealt on from where the balance was left.
          */
-        post: operations["fieldtally_server_panels_doors_people_invite"];
+        post: operations["fieldtally_server_panels_api_people_invite"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2244,7 +2244,7 @@ export interface paths {
          * Earlier
          * @description Who judged before, to be asked again.
          */
-        get: operations["fieldtally_server_panels_doors_people_earlier"];
+        get: operations["fieldtally_server_panels_api_people_earlier"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2265,13 +2265,13 @@ export interface paths {
          * @description All that is kept of an assessor, for them to have; without what was in the cups.  Answers stay sealed until the key opens: together
          *     with the sheet of whoever pours they would tell who was right.
          */
-        get: operations["fieldtally_server_panels_doors_people_export"];
+        get: operations["fieldtally_server_panels_api_people_export"];
         put?: never;
         /**
          * Note
          * @description Note that somebody was not blind or does not count; free their booth; erase their name.
          */
-        post: operations["fieldtally_server_panels_doors_people_note"];
+        post: operations["fieldtally_server_panels_api_people_note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2291,7 +2291,7 @@ export interface paths {
          * Pour
          * @description What goes into which cup.  Looking is written into the log: who has seen it must not judge, nor watch faces.
          */
-        post: operations["fieldtally_server_panels_doors_people_pour"];
+        post: operations["fieldtally_server_panels_api_people_pour"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2311,7 +2311,7 @@ export interface paths {
          * Spilt
          * @description A set was spilt; another one of the same order takes its place.
          */
-        post: operations["fieldtally_server_panels_doors_people_spilt"];
+        post: operations["fieldtally_server_panels_api_people_spilt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2329,7 +2329,7 @@ export interface paths {
          * Booth
          * @description Sit down in the booth; the device that opens a link first keeps it.
          */
-        get: operations["fieldtally_server_panels_doors_booth_booth"];
+        get: operations["fieldtally_server_panels_api_booth_booth"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2351,7 +2351,7 @@ export interface paths {
          * Consent
          * @description Say that one has read what is in the cups, and takes part.
          */
-        post: operations["fieldtally_server_panels_doors_booth_consent"];
+        post: operations["fieldtally_server_panels_api_booth_consent"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2371,7 +2371,7 @@ export interface paths {
          * Stop
          * @description Say that one does not go on.  Nobody has to say why.
          */
-        post: operations["fieldtally_server_panels_doors_booth_stop"];
+        post: operations["fieldtally_server_panels_api_booth_stop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2389,7 +2389,7 @@ export interface paths {
          * Cup
          * @description What is played or shown for a cup: a copy of its own, of the same size as every other.
          */
-        get: operations["fieldtally_server_panels_doors_booth_cup"];
+        get: operations["fieldtally_server_panels_api_booth_cup"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2409,7 +2409,7 @@ export interface paths {
          * Table
          * @description The seats of a tablet that is handed round.  Nothing of the trial is told here either.
          */
-        get: operations["fieldtally_server_panels_doors_booth_table"];
+        get: operations["fieldtally_server_panels_api_booth_table"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2431,7 +2431,7 @@ export interface paths {
          * Judge
          * @description Give answers.  Each is locked once it is given; whether it was right is told when the key opens, and not here.
          */
-        post: operations["fieldtally_server_panels_doors_booth_judge"];
+        post: operations["fieldtally_server_panels_api_booth_judge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2451,7 +2451,7 @@ export interface paths {
          * Pour
          * @description The sheet for whoever pours.  Printing it is a look at it, and is recorded.
          */
-        post: operations["fieldtally_server_panels_doors_printing_pour"];
+        post: operations["fieldtally_server_panels_api_printing_pour"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2469,7 +2469,7 @@ export interface paths {
          * Cards
          * @description A card for each seat: number, name, the question, the codes in their order, and the link.  No word on it names a treatment.
          */
-        get: operations["fieldtally_server_panels_doors_printing_cards"];
+        get: operations["fieldtally_server_panels_api_printing_cards"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2489,7 +2489,7 @@ export interface paths {
          * Link Code
          * @description The link of an assessor as a QR code.
          */
-        get: operations["fieldtally_server_panels_doors_printing_link_code"];
+        get: operations["fieldtally_server_panels_api_printing_link_code"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2509,13 +2509,13 @@ export interface paths {
          * Runs
          * @description The runs of whoever asks, and of nobody else.
          */
-        get: operations["fieldtally_server_panels_doors_practice_runs"];
+        get: operations["fieldtally_server_panels_api_practice_runs"];
         put?: never;
         /**
          * Begin
          * @description Draw a run of sets.
          */
-        post: operations["fieldtally_server_panels_doors_practice_begin"];
+        post: operations["fieldtally_server_panels_api_practice_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2533,14 +2533,14 @@ export interface paths {
          * Run
          * @description One run.
          */
-        get: operations["fieldtally_server_panels_doors_practice_run"];
+        get: operations["fieldtally_server_panels_api_practice_run"];
         put?: never;
         post?: never;
         /**
          * Remove
          * @description Remove a run from one's own record.
          */
-        delete: operations["fieldtally_server_panels_doors_practice_remove"];
+        delete: operations["fieldtally_server_panels_api_practice_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2559,7 +2559,7 @@ export interface paths {
          * Give
          * @description Give the answer to a set; it is locked then.
          */
-        post: operations["fieldtally_server_panels_doors_practice_give"];
+        post: operations["fieldtally_server_panels_api_practice_give"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2577,7 +2577,7 @@ export interface paths {
          * Cup
          * @description What is played or shown in a set.
          */
-        get: operations["fieldtally_server_panels_doors_practice_cup"];
+        get: operations["fieldtally_server_panels_api_practice_cup"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2597,7 +2597,7 @@ export interface paths {
          * Helper
          * @description What goes into which cup, for a helper without an account.
          */
-        get: operations["fieldtally_server_panels_doors_practice_helper"];
+        get: operations["fieldtally_server_panels_api_practice_helper"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2617,7 +2617,7 @@ export interface paths {
          * Result
          * @description What the panel found.  Sealed, whoever asks, until the lead opens the trial's key.
          */
-        get: operations["fieldtally_server_panels_doors_result_result"];
+        get: operations["fieldtally_server_panels_api_result_result"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2639,7 +2639,7 @@ export interface paths {
          * Ask
          * @description First of two: say that the key shall be opened.
          */
-        post: operations["fieldtally_server_verdict_doors_telling_ask"];
+        post: operations["fieldtally_server_verdict_api_telling_ask"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2659,7 +2659,7 @@ export interface paths {
          * Open Key
          * @description Second of two: open the key for all.
          */
-        post: operations["fieldtally_server_verdict_doors_telling_open_key"];
+        post: operations["fieldtally_server_verdict_api_telling_open_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2677,7 +2677,7 @@ export interface paths {
          * Verdict
          * @description The verdict, once the key is open.
          */
-        get: operations["fieldtally_server_verdict_doors_telling_verdict"];
+        get: operations["fieldtally_server_verdict_api_telling_verdict"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2699,7 +2699,7 @@ export interface paths {
          * Tally
          * @description The tally over outcomes with weights of one's own; nothing is stored.
          */
-        post: operations["fieldtally_server_verdict_doors_telling_tally"];
+        post: operations["fieldtally_server_verdict_api_telling_tally"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2717,7 +2717,7 @@ export interface paths {
          * Progress
          * @description How the trial comes along, over all samples together; and its interim looks.
          */
-        get: operations["fieldtally_server_verdict_doors_progress_progress"];
+        get: operations["fieldtally_server_verdict_api_progress_progress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2739,7 +2739,7 @@ export interface paths {
          * Interim
          * @description Ask at a planned interim look whether the answer is clear already.  It goes on record, and tells stop or go on.
          */
-        post: operations["fieldtally_server_verdict_doors_progress_interim"];
+        post: operations["fieldtally_server_verdict_api_progress_interim"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2759,7 +2759,7 @@ export interface paths {
          * Methods
          * @description Compare the methods in a table with each other, and with the truth where it is known.
          */
-        post: operations["fieldtally_server_verdict_doors_methods_methods"];
+        post: operations["fieldtally_server_verdict_api_methods_methods"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2777,7 +2777,7 @@ export interface paths {
          * Receipt
          * @description A receipt for all that was recorded so far.  It tells nothing of what that was.
          */
-        get: operations["fieldtally_server_verdict_doors_receipts_receipt"];
+        get: operations["fieldtally_server_verdict_api_receipts_receipt"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2799,7 +2799,7 @@ export interface paths {
          * Check
          * @description Whether the chain of the trial still holds a receipt.
          */
-        post: operations["fieldtally_server_verdict_doors_receipts_check"];
+        post: operations["fieldtally_server_verdict_api_receipts_check"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2817,7 +2817,7 @@ export interface paths {
          * Readings
          * @description The readings as one long table, a row a reading.
          */
-        get: operations["fieldtally_server_share_doors_taking_readings"];
+        get: operations["fieldtally_server_share_api_taking_readings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2837,7 +2837,7 @@ export interface paths {
          * Pack
          * @description The trial pack.
          */
-        get: operations["fieldtally_server_share_doors_taking_pack"];
+        get: operations["fieldtally_server_share_api_taking_pack"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2859,7 +2859,7 @@ export interface paths {
          * Again
          * @description Begin the next trial from this one's plan, with what was weak about it, and with as many samples as would settle it.
          */
-        post: operations["fieldtally_server_share_doors_taking_again"];
+        post: operations["fieldtally_server_share_api_taking_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2877,7 +2877,7 @@ export interface paths {
          * Leaving
          * @description What would go with the account.
          */
-        get: operations["fieldtally_server_share_doors_taking_leaving"];
+        get: operations["fieldtally_server_share_api_taking_leaving"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2899,7 +2899,7 @@ export interface paths {
          * Leave
          * @description Erase the account and what is theirs alone.  There is no way back.
          */
-        post: operations["fieldtally_server_share_doors_taking_leave"];
+        post: operations["fieldtally_server_share_api_taking_leave"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2917,13 +2917,13 @@ export interface paths {
          * Own
          * @description What one has on its way, newest first.
          */
-        get: operations["fieldtally_server_share_doors_bringing_own"];
+        get: operations["fieldtally_server_share_api_bringing_own"];
         put?: never;
         /**
          * Send
          * @description Send a file.  Nothing is made of it yet.
          */
-        post: operations["fieldtally_server_share_doors_bringing_send"];
+        post: operations["fieldtally_server_share_api_bringing_send"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2941,14 +2941,14 @@ export interface paths {
          * One
          * @description How far it is.
          */
-        get: operations["fieldtally_server_share_doors_bringing_one"];
+        get: operations["fieldtally_server_share_api_bringing_one"];
         put?: never;
         post?: never;
         /**
          * Take Away
          * @description Forget the file; a trial that was made of it stays.
          */
-        delete: operations["fieldtally_server_share_doors_bringing_take_away"];
+        delete: operations["fieldtally_server_share_api_bringing_take_away"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2965,12 +2965,12 @@ export interface paths {
          * Table
          * @description The table, and what it was understood to say.
          */
-        get: operations["fieldtally_server_share_doors_bringing_table"];
+        get: operations["fieldtally_server_share_api_bringing_table"];
         /**
          * Understand
          * @description Correct what was guessed.
          */
-        put: operations["fieldtally_server_share_doors_bringing_understand"];
+        put: operations["fieldtally_server_share_api_bringing_understand"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2991,7 +2991,7 @@ export interface paths {
          * Carry In
          * @description Make a trial of it; ask again under its id how far it is.
          */
-        post: operations["fieldtally_server_share_doors_bringing_carry_in"];
+        post: operations["fieldtally_server_share_api_bringing_carry_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3009,7 +3009,7 @@ export interface paths {
          * Read
          * @description The report as a page of its own.
          */
-        get: operations["fieldtally_server_share_doors_reporting_read"];
+        get: operations["fieldtally_server_share_api_reporting_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3029,7 +3029,7 @@ export interface paths {
          * Printed
          * @description The report as PDF.
          */
-        get: operations["fieldtally_server_share_doors_reporting_printed"];
+        get: operations["fieldtally_server_share_api_reporting_printed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3049,12 +3049,12 @@ export interface paths {
          * Report
          * @description What is written beside the report's figures.
          */
-        get: operations["fieldtally_server_share_doors_reporting_report"];
+        get: operations["fieldtally_server_share_api_reporting_report"];
         /**
          * Write
          * @description Write beside the figures; the figures themselves cannot be changed.
          */
-        put: operations["fieldtally_server_share_doors_reporting_write"];
+        put: operations["fieldtally_server_share_api_reporting_write"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3075,7 +3075,7 @@ export interface paths {
          * Publish
          * @description Publish the report at an address nobody guesses, or take it back: the old address is then worth nothing.
          */
-        post: operations["fieldtally_server_share_doors_reporting_publish"];
+        post: operations["fieldtally_server_share_api_reporting_publish"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3093,7 +3093,7 @@ export interface paths {
          * Chart
          * @description One chart of an outcome (key), to put elsewhere.
          */
-        get: operations["fieldtally_server_share_doors_reporting_chart"];
+        get: operations["fieldtally_server_share_api_reporting_chart"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3113,7 +3113,7 @@ export interface paths {
          * Workbook
          * @description Summary and all tables as XLSX.
          */
-        get: operations["fieldtally_server_share_doors_reporting_workbook"];
+        get: operations["fieldtally_server_share_api_reporting_workbook"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3133,7 +3133,7 @@ export interface paths {
          * Verdict
          * @description Every figure of the verdict as JSON, as a trial pack holds it.
          */
-        get: operations["fieldtally_server_share_doors_reporting_verdict"];
+        get: operations["fieldtally_server_share_api_reporting_verdict"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3153,7 +3153,7 @@ export interface paths {
          * Published
          * @description What was asked and compared; not yet what came of it.
          */
-        get: operations["fieldtally_server_share_doors_reporting_published"];
+        get: operations["fieldtally_server_share_api_reporting_published"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3175,7 +3175,7 @@ export interface paths {
          * Expect
          * @description Say what one expects, or nothing, and read what came of it.
          */
-        post: operations["fieldtally_server_share_doors_reporting_expect"];
+        post: operations["fieldtally_server_share_api_reporting_expect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3193,7 +3193,7 @@ export interface paths {
          * Published Page
          * @description The whole report, for anybody with the address.
          */
-        get: operations["fieldtally_server_share_doors_reporting_published_page"];
+        get: operations["fieldtally_server_share_api_reporting_published_page"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3213,7 +3213,7 @@ export interface paths {
          * Published Paper
          * @description The same as PDF.
          */
-        get: operations["fieldtally_server_share_doors_reporting_published_paper"];
+        get: operations["fieldtally_server_share_api_reporting_published_paper"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3233,7 +3233,7 @@ export interface paths {
          * Card
          * @description A picture for sharing: title and question, and not the result.
          */
-        get: operations["fieldtally_server_share_doors_reporting_card"];
+        get: operations["fieldtally_server_share_api_reporting_card"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3253,7 +3253,7 @@ export interface paths {
          * Known
          * @description What do we know about …?
          */
-        get: operations["fieldtally_server_share_doors_knowing_known"];
+        get: operations["fieldtally_server_share_api_knowing_known"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3273,7 +3273,7 @@ export interface paths {
          * Shared
          * @description What could be taken together.
          */
-        get: operations["fieldtally_server_share_doors_knowing_shared"];
+        get: operations["fieldtally_server_share_api_knowing_shared"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3295,7 +3295,7 @@ export interface paths {
          * Combine
          * @description One difference over several trials.
          */
-        post: operations["fieldtally_server_share_doors_knowing_combine"];
+        post: operations["fieldtally_server_share_api_knowing_combine"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6708,6 +6708,8 @@ export interface components {
             question: string;
             /** State */
             state: string;
+            /** Origin */
+            origin: string;
             /** Role */
             role: string;
             /** Zone */
@@ -6964,7 +6966,8 @@ export interface components {
         };
         /**
          * RoundSample
-         * @description A sample to be scored: its code and where it stands; ``brought``: somebody brings it under this code, wherever it stands.
+         * @description A sample to be scored: its code and where it stands; ``blind_repeat``: somebody brings it under this
+         *     code, wherever it stands.
          *     ``opens``: its own look does not come before then, since it started later than others.
          */
         RoundSample: {
@@ -6979,8 +6982,8 @@ export interface components {
             block: string;
             /** Place */
             place: number;
-            /** Brought */
-            brought: boolean;
+            /** Blind Repeat */
+            blind_repeat: boolean;
             /** Opens */
             opens: string | null;
         };
@@ -7087,108 +7090,6 @@ export interface components {
             taken_at: string;
         };
         /**
-         * LogEntry
-         * @description One line of the log.  For a reading: its value, the value it replaced, and whether it has been replaced itself.
-         */
-        LogEntry: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** What */
-            what: string;
-            /**
-             * Code
-             * @default
-             */
-            code: string;
-            /**
-             * Outcome
-             * @default
-             */
-            outcome: string;
-            /**
-             * Checkpoint
-             * @default
-             */
-            checkpoint: string;
-            /** Value */
-            value: number | null;
-            /**
-             * Words
-             * @default
-             */
-            words: string;
-            /** Old Value */
-            old_value: number | null;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-            /**
-             * Replaced
-             * @default false
-             */
-            replaced: boolean;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Accident
-             * @default
-             */
-            accident: string;
-            /** Since */
-            since: string | null;
-            /**
-             * Photos
-             * @default []
-             */
-            photos: string[];
-        };
-        /**
-         * LogOut
-         * @description The newest entries, and how many readings there are in all.
-         */
-        LogOut: {
-            /** Entries */
-            entries: components["schemas"]["LogEntry"][];
-            /** Readings */
-            readings: number;
-        };
-        /**
-         * NotedOut
-         * @description The id of a note, so that photos may be put to it.
-         */
-        NotedOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-        };
-        /**
-         * NoteIn
-         * @description A note for the log, and the working of the sum that it came from; ``id`` is made by the device that sends it.
-         */
-        NoteIn: {
-            /** Id */
-            id: string | null;
-            /** Text */
-            text: string;
-            /**
-             * Working
-             * @default
-             */
-            working: string;
-        };
-        /**
          * ChangesOut
          * @description What would change, in sentences, and what may not.
          */
@@ -7287,162 +7188,6 @@ export interface components {
             reason: string;
         };
         /**
-         * Agreement
-         * @description All of it for one outcome, ``w`` over three scorers and more (None with fewer), and what to do, in sentences.
-         */
-        Agreement: {
-            /** Pairs */
-            pairs: components["schemas"]["PairOfScorers"][];
-            /** Alone */
-            alone: components["schemas"]["Alone"][];
-            /** W */
-            w: number | null;
-            /** Advice */
-            advice: string[];
-        };
-        /**
-         * AgreementOut
-         * @description All outcomes that somebody scored.
-         */
-        AgreementOut: {
-            /** Outcomes */
-            outcomes: components["schemas"]["OutcomeAgreement"][];
-        };
-        /**
-         * Alone
-         * @description One scorer by themselves: how they repeat where they read again, and how they stand against the others over the rounds.
-         */
-        Alone: {
-            /** Scorer */
-            scorer: string;
-            within: components["schemas"]["WithinScorer"] | null;
-            drift: components["schemas"]["Drift"] | null;
-        };
-        /**
-         * Drift
-         * @description How a scorer stands against the others: ``leaning`` (mean difference) and ``slope`` (change of it from one round to the
-         *     next), both in the unit of the values; ``p`` of the slope, None with fewer than four rounds.
-         */
-        Drift: {
-            /** Leaning */
-            leaning: number;
-            /** Slope */
-            slope: number;
-            /** P */
-            p: number | null;
-        };
-        /**
-         * OutcomeAgreement
-         * @description The agreement on one outcome; ``dots`` for each of its pairs, in their order.
-         */
-        OutcomeAgreement: {
-            /** Outcome */
-            outcome: string;
-            /** Name */
-            name: string;
-            /** Unit */
-            unit: string;
-            found: components["schemas"]["Agreement"];
-            /** Dots */
-            dots: components["schemas"]["TwoValues"][][];
-        };
-        /**
-         * PairOfScorers
-         * @description Two scorers on the ``shared`` samples they both scored: weighted kappa of grades or ICC(2,1) of numbers as ``agreement``, which of
-         *     them, its word; and how much more ``first`` gives than ``second`` on average.
-         */
-        PairOfScorers: {
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-            /** Shared */
-            shared: number;
-            /**
-             * Measure
-             * @enum {string}
-             */
-            measure: "kappa" | "icc";
-            /** Agreement */
-            agreement: number | null;
-            /** Word */
-            word: string;
-            /** Difference */
-            difference: number;
-        };
-        /**
-         * TwoValues
-         * @description Two values of one sample at one look, by two scorers of a pair.
-         */
-        TwoValues: {
-            /** First */
-            first: number;
-            /** Second */
-            second: number;
-        };
-        /**
-         * WithinScorer
-         * @description How one scorer repeats: ``pairs`` of values, the share that were the same, the standard deviation of a single value
-         *     (within the scorer, in the unit of the values), and how far a single value may differ by hand alone, 95 times in 100.
-         */
-        WithinScorer: {
-            /** Pairs */
-            pairs: number;
-            /** Same */
-            same: number;
-            /** Deviation */
-            deviation: number;
-            /** Within */
-            within: number;
-            /**
-             * Blind
-             * @default true
-             */
-            blind: boolean;
-        };
-        /**
-         * AccidentIn
-         * @description What happened when, to which samples (codes; none: to all), and what is to be done with them: kept and marked, excluded, or
-         *     excluded ``from`` that moment on.
-         */
-        AccidentIn: {
-            /**
-             * Accident
-             * @enum {string}
-             */
-            accident: "dropped" | "eaten" | "disease" | "weather" | "mixed_up" | "treatment" | "other";
-            /**
-             * Codes
-             * @default []
-             */
-            codes: string[];
-            /**
-             * Effect
-             * @enum {string}
-             */
-            effect: "mark" | "exclude" | "from";
-            /** Reason */
-            reason: string;
-            /**
-             * Since
-             * Format: date-time
-             */
-            since: string;
-        };
-        /**
-         * MethodIn
-         * @description Which outcome (key), what was wrong with how it is measured; ``since``: it is split there, measured in another way from then on;
-         *     none: it is withdrawn.
-         */
-        MethodIn: {
-            /** Outcome */
-            outcome: string;
-            /** Reason */
-            reason: string;
-            /** Since */
-            since: string | null;
-        };
-        /**
          * BeliefOf
          * @description A sample (id) and what it is believed to be.
          */
@@ -7495,67 +7240,6 @@ export interface components {
             name: string;
             /** Codes */
             codes: components["schemas"]["SecondCode"][];
-        };
-        /**
-         * ConditionOut
-         * @description Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed.
-         */
-        ConditionOut: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Place */
-            place: string;
-            /** Temperature */
-            temperature: number | null;
-            /** Humidity */
-            humidity: number | null;
-            /** Rain */
-            rain: number | null;
-            /** Light */
-            light: number | null;
-            /** Device */
-            device: string;
-            /** By */
-            by: string;
-        };
-        /**
-         * ConditionsOut
-         * @description All of them, in order.
-         */
-        ConditionsOut: {
-            /** Conditions */
-            conditions: components["schemas"]["ConditionOut"][];
-        };
-        /**
-         * ConditionIn
-         * @description What was read, or ``from_station``: what the weather station says now; ``id`` is made by the device that sends it.
-         */
-        ConditionIn: {
-            /** Id */
-            id: string | null;
-            /**
-             * Place
-             * @default
-             */
-            place: string;
-            /** Temperature */
-            temperature: number | null;
-            /** Humidity */
-            humidity: number | null;
-            /** Rain */
-            rain: number | null;
-            /** Light */
-            light: number | null;
-            /** At */
-            at: string | null;
-            /**
-             * From Station
-             * @default false
-             */
-            from_station: boolean;
         };
         /**
          * PhotoOut
@@ -8450,6 +8134,325 @@ export interface components {
         AgreedIn: {
             /** Text */
             text: string;
+        };
+        /**
+         * Agreement
+         * @description All of it for one outcome, ``w`` over three scorers and more (None with fewer), and what to do, in sentences.
+         */
+        Agreement: {
+            /** Pairs */
+            pairs: components["schemas"]["PairOfScorers"][];
+            /** Alone */
+            alone: components["schemas"]["Alone"][];
+            /** W */
+            w: number | null;
+            /** Advice */
+            advice: string[];
+        };
+        /**
+         * AgreementOut
+         * @description All outcomes that somebody scored.
+         */
+        AgreementOut: {
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeAgreement"][];
+        };
+        /**
+         * Alone
+         * @description One scorer by themselves: how they repeat where they read again, and how they stand against the others over the rounds.
+         */
+        Alone: {
+            /** Scorer */
+            scorer: string;
+            within: components["schemas"]["WithinScorer"] | null;
+            drift: components["schemas"]["Drift"] | null;
+        };
+        /**
+         * Drift
+         * @description How a scorer stands against the others: ``leaning`` (mean difference) and ``slope`` (change of it from one round to the
+         *     next), both in the unit of the values; ``p`` of the slope, None with fewer than four rounds.
+         */
+        Drift: {
+            /** Leaning */
+            leaning: number;
+            /** Slope */
+            slope: number;
+            /** P */
+            p: number | null;
+        };
+        /**
+         * OutcomeAgreement
+         * @description The agreement on one outcome; ``dots`` for each of its pairs, in their order.
+         */
+        OutcomeAgreement: {
+            /** Outcome */
+            outcome: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            found: components["schemas"]["Agreement"];
+            /** Dots */
+            dots: components["schemas"]["TwoValues"][][];
+        };
+        /**
+         * PairOfScorers
+         * @description Two scorers on the ``shared`` samples they both scored: weighted kappa of grades or ICC(2,1) of numbers as ``agreement``, which of
+         *     them, its word; and how much more ``first`` gives than ``second`` on average.
+         */
+        PairOfScorers: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Shared */
+            shared: number;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "kappa" | "icc";
+            /** Agreement */
+            agreement: number | null;
+            /** Word */
+            word: string;
+            /** Difference */
+            difference: number;
+        };
+        /**
+         * TwoValues
+         * @description Two values of one sample at one look, by two scorers of a pair.
+         */
+        TwoValues: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+        };
+        /**
+         * WithinScorer
+         * @description How one scorer repeats: ``pairs`` of values, the share that were the same, the standard deviation of a single value
+         *     (within the scorer, in the unit of the values), and how far a single value may differ by hand alone, 95 times in 100.
+         */
+        WithinScorer: {
+            /** Pairs */
+            pairs: number;
+            /** Same */
+            same: number;
+            /** Deviation */
+            deviation: number;
+            /** Within */
+            within: number;
+            /**
+             * Blind
+             * @default true
+             */
+            blind: boolean;
+        };
+        /**
+         * LogEntry
+         * @description One line of the log.  For a reading: its value, the value it replaced, and whether it has been replaced itself.
+         */
+        LogEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** What */
+            what: string;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Outcome
+             * @default
+             */
+            outcome: string;
+            /**
+             * Checkpoint
+             * @default
+             */
+            checkpoint: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Old Value */
+            old_value: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Replaced
+             * @default false
+             */
+            replaced: boolean;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Accident
+             * @default
+             */
+            accident: string;
+            /** Since */
+            since: string | null;
+            /**
+             * Photos
+             * @default []
+             */
+            photos: string[];
+        };
+        /**
+         * LogOut
+         * @description The newest entries, and how many readings there are in all.
+         */
+        LogOut: {
+            /** Entries */
+            entries: components["schemas"]["LogEntry"][];
+            /** Readings */
+            readings: number;
+        };
+        /**
+         * NotedOut
+         * @description The id of a note, so that photos may be put to it.
+         */
+        NotedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * NoteIn
+         * @description A note for the log, and the working of the sum that it came from; ``id`` is made by the device that sends it.
+         */
+        NoteIn: {
+            /** Id */
+            id: string | null;
+            /** Text */
+            text: string;
+            /**
+             * Working
+             * @default
+             */
+            working: string;
+        };
+        /**
+         * AccidentIn
+         * @description What happened when, to which samples (codes; none: to all), and what is to be done with them: kept and marked, excluded, or
+         *     excluded ``from`` that moment on.
+         */
+        AccidentIn: {
+            /**
+             * Accident
+             * @enum {string}
+             */
+            accident: "dropped" | "eaten" | "disease" | "weather" | "mixed_up" | "treatment" | "other";
+            /**
+             * Codes
+             * @default []
+             */
+            codes: string[];
+            /**
+             * Effect
+             * @enum {string}
+             */
+            effect: "mark" | "exclude" | "from";
+            /** Reason */
+            reason: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
+        /**
+         * MethodIn
+         * @description Which outcome (key), what was wrong with how it is measured; ``since``: it is split there, measured in another way from then on;
+         *     none: it is withdrawn.
+         */
+        MethodIn: {
+            /** Outcome */
+            outcome: string;
+            /** Reason */
+            reason: string;
+            /** Since */
+            since: string | null;
+        };
+        /**
+         * ConditionOut
+         * @description Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed.
+         */
+        ConditionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Place */
+            place: string;
+            /** Temperature */
+            temperature: number | null;
+            /** Humidity */
+            humidity: number | null;
+            /** Rain */
+            rain: number | null;
+            /** Light */
+            light: number | null;
+            /** Device */
+            device: string;
+            /** By */
+            by: string;
+        };
+        /**
+         * ConditionsOut
+         * @description All of them, in order.
+         */
+        ConditionsOut: {
+            /** Conditions */
+            conditions: components["schemas"]["ConditionOut"][];
+        };
+        /**
+         * ConditionIn
+         * @description What was read, or ``from_station``: what the weather station says now; ``id`` is made by the device that sends it.
+         */
+        ConditionIn: {
+            /** Id */
+            id: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Temperature */
+            temperature: number | null;
+            /** Humidity */
+            humidity: number | null;
+            /** Rain */
+            rain: number | null;
+            /** Light */
+            light: number | null;
+            /** At */
+            at: string | null;
+            /**
+             * From Station
+             * @default false
+             */
+            from_station: boolean;
         };
         /**
          * PanelsOut
@@ -10959,7 +10962,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    fieldtally_server_people_doors_me: {
+    fieldtally_server_people_api_me: {
         parameters: {
             query?: never;
             header?: never;
@@ -10988,7 +10991,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_doorstep: {
+    fieldtally_server_people_api_doorstep: {
         parameters: {
             query?: never;
             header?: never;
@@ -11008,7 +11011,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_mailbox: {
+    fieldtally_server_people_api_mailbox: {
         parameters: {
             query?: never;
             header?: never;
@@ -11037,7 +11040,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_people: {
+    fieldtally_server_people_api_people: {
         parameters: {
             query?: never;
             header?: never;
@@ -11068,7 +11071,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_invite: {
+    fieldtally_server_people_api_invite: {
         parameters: {
             query?: never;
             header?: never;
@@ -11130,7 +11133,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_withdraw: {
+    fieldtally_server_people_api_withdraw: {
         parameters: {
             query?: never;
             header?: never;
@@ -11169,7 +11172,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_leave_out: {
+    fieldtally_server_people_api_leave_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -11217,7 +11220,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_invited: {
+    fieldtally_server_people_api_invited: {
         parameters: {
             query?: never;
             header?: never;
@@ -11248,7 +11251,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_people_doors_take_up: {
+    fieldtally_server_people_api_take_up: {
         parameters: {
             query?: never;
             header?: never;
@@ -11370,7 +11373,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_devices_doors_all_devices: {
+    fieldtally_server_devices_api_all_devices: {
         parameters: {
             query?: {
                 unit?: string;
@@ -11392,7 +11395,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_devices_doors_take: {
+    fieldtally_server_devices_api_take: {
         parameters: {
             query?: never;
             header?: never;
@@ -11436,7 +11439,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_draft_begin: {
+    fieldtally_server_plan_api_draft_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -11469,7 +11472,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_draft_read: {
+    fieldtally_server_plan_api_draft_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -11509,7 +11512,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_draft_save: {
+    fieldtally_server_plan_api_draft_save: {
         parameters: {
             query?: never;
             header?: never;
@@ -11571,7 +11574,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_draft_version: {
+    fieldtally_server_plan_api_draft_version: {
         parameters: {
             query?: never;
             header?: never;
@@ -11611,7 +11614,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_draft_seal: {
+    fieldtally_server_plan_api_draft_seal: {
         parameters: {
             query?: never;
             header?: never;
@@ -11673,7 +11676,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_judging_tell: {
+    fieldtally_server_plan_api_judging_tell: {
         parameters: {
             query?: never;
             header?: never;
@@ -11706,7 +11709,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_judging_looks: {
+    fieldtally_server_plan_api_judging_looks: {
         parameters: {
             query?: never;
             header?: never;
@@ -11739,7 +11742,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_judging_layout: {
+    fieldtally_server_plan_api_judging_layout: {
         parameters: {
             query?: never;
             header?: never;
@@ -11772,7 +11775,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_judging_calendar: {
+    fieldtally_server_plan_api_judging_calendar: {
         parameters: {
             query?: never;
             header?: never;
@@ -11805,7 +11808,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_rehearsing_one: {
+    fieldtally_server_plan_api_rehearsing_one: {
         parameters: {
             query?: never;
             header?: never;
@@ -11838,7 +11841,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_rehearsing_many: {
+    fieldtally_server_plan_api_rehearsing_many: {
         parameters: {
             query?: never;
             header?: never;
@@ -11871,7 +11874,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_rehearsing_progress: {
+    fieldtally_server_plan_api_rehearsing_progress: {
         parameters: {
             query?: never;
             header?: never;
@@ -11902,7 +11905,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_rehearsing_cancel: {
+    fieldtally_server_plan_api_rehearsing_cancel: {
         parameters: {
             query?: never;
             header?: never;
@@ -11931,7 +11934,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_library_treatments: {
+    fieldtally_server_plan_api_library_treatments: {
         parameters: {
             query?: never;
             header?: never;
@@ -11951,7 +11954,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_library_scales: {
+    fieldtally_server_plan_api_library_scales: {
         parameters: {
             query?: never;
             header?: never;
@@ -11971,7 +11974,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_later_mine: {
+    fieldtally_server_plan_api_later_mine: {
         parameters: {
             query?: never;
             header?: never;
@@ -12002,7 +12005,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_plan_doors_later_predict: {
+    fieldtally_server_plan_api_later_predict: {
         parameters: {
             query?: never;
             header?: never;
@@ -12055,7 +12058,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_bench_drawer: {
+    fieldtally_server_prepare_api_bench_drawer: {
         parameters: {
             query?: never;
             header?: never;
@@ -12075,7 +12078,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_bench_work: {
+    fieldtally_server_prepare_api_bench_work: {
         parameters: {
             query?: never;
             header?: never;
@@ -12108,7 +12111,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_dosing_understood: {
+    fieldtally_server_prepare_api_dosing_understood: {
         parameters: {
             query?: never;
             header?: never;
@@ -12141,7 +12144,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_dosing_doses: {
+    fieldtally_server_prepare_api_dosing_doses: {
         parameters: {
             query?: never;
             header?: never;
@@ -12174,7 +12177,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_dosing_tools: {
+    fieldtally_server_prepare_api_dosing_tools: {
         parameters: {
             query?: never;
             header?: never;
@@ -12194,7 +12197,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_dosing_add_tool: {
+    fieldtally_server_prepare_api_dosing_add_tool: {
         parameters: {
             query?: never;
             header?: never;
@@ -12236,7 +12239,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_dosing_drop_tool: {
+    fieldtally_server_prepare_api_dosing_drop_tool: {
         parameters: {
             query?: never;
             header?: never;
@@ -12267,7 +12270,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_mixing_mix: {
+    fieldtally_server_prepare_api_mixing_mix: {
         parameters: {
             query?: never;
             header?: never;
@@ -12307,7 +12310,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_mixing_tick: {
+    fieldtally_server_prepare_api_mixing_tick: {
         parameters: {
             query?: never;
             header?: never;
@@ -12369,7 +12372,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_mixing_pack: {
+    fieldtally_server_prepare_api_mixing_pack: {
         parameters: {
             query?: never;
             header?: never;
@@ -12422,7 +12425,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_handout_look_at_key: {
+    fieldtally_server_prepare_api_handout_look_at_key: {
         parameters: {
             query?: never;
             header?: never;
@@ -12471,7 +12474,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_shuffling_read: {
+    fieldtally_server_prepare_api_shuffling_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -12511,7 +12514,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_shuffling_do: {
+    fieldtally_server_prepare_api_shuffling_do: {
         parameters: {
             query?: never;
             header?: never;
@@ -12573,7 +12576,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_shuffling_lift: {
+    fieldtally_server_prepare_api_shuffling_lift: {
         parameters: {
             query?: never;
             header?: never;
@@ -12635,7 +12638,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_applying_apply: {
+    fieldtally_server_prepare_api_applying_apply: {
         parameters: {
             query?: never;
             header?: never;
@@ -12697,7 +12700,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_starting_start: {
+    fieldtally_server_prepare_api_starting_start: {
         parameters: {
             query?: never;
             header?: never;
@@ -12759,7 +12762,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_starting_prepared: {
+    fieldtally_server_prepare_api_starting_prepared: {
         parameters: {
             query?: never;
             header?: never;
@@ -12790,7 +12793,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_starting_tick: {
+    fieldtally_server_prepare_api_starting_tick: {
         parameters: {
             query?: never;
             header?: never;
@@ -12850,7 +12853,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_starting_cycle: {
+    fieldtally_server_prepare_api_starting_cycle: {
         parameters: {
             query?: never;
             header?: never;
@@ -12912,7 +12915,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_printing_sizes: {
+    fieldtally_server_prepare_api_printing_sizes: {
         parameters: {
             query?: never;
             header?: never;
@@ -12932,7 +12935,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_printing_labels: {
+    fieldtally_server_prepare_api_printing_labels: {
         parameters: {
             query?: {
                 sheet?: string;
@@ -12993,7 +12996,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_printing_handout: {
+    fieldtally_server_prepare_api_printing_handout: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -13042,7 +13045,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_printing_key: {
+    fieldtally_server_prepare_api_printing_key: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -13091,7 +13094,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_prepare_doors_printing_mix: {
+    fieldtally_server_prepare_api_printing_mix: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -13131,7 +13134,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_today_today: {
+    fieldtally_server_rounds_api_today_today: {
         parameters: {
             query?: never;
             header?: never;
@@ -13151,7 +13154,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_today_weather: {
+    fieldtally_server_rounds_api_today_weather: {
         parameters: {
             query?: never;
             header?: never;
@@ -13171,7 +13174,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_today_feed: {
+    fieldtally_server_rounds_api_today_feed: {
         parameters: {
             query?: never;
             header?: never;
@@ -13191,7 +13194,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_today_change_feed: {
+    fieldtally_server_rounds_api_today_change_feed: {
         parameters: {
             query?: never;
             header?: never;
@@ -13215,7 +13218,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_today_calendar: {
+    fieldtally_server_rounds_api_today_calendar: {
         parameters: {
             query?: never;
             header?: never;
@@ -13235,7 +13238,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_course_course: {
+    fieldtally_server_rounds_api_course_course: {
         parameters: {
             query?: never;
             header?: never;
@@ -13266,7 +13269,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_course_shelf: {
+    fieldtally_server_rounds_api_course_shelf: {
         parameters: {
             query?: never;
             header?: never;
@@ -13286,7 +13289,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_board_board: {
+    fieldtally_server_rounds_api_board_board: {
         parameters: {
             query?: never;
             header?: never;
@@ -13317,7 +13320,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_board_aside: {
+    fieldtally_server_rounds_api_board_aside: {
         parameters: {
             query?: never;
             header?: never;
@@ -13377,7 +13380,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_baseline_baseline: {
+    fieldtally_server_rounds_api_baseline_baseline: {
         parameters: {
             query?: never;
             header?: never;
@@ -13417,7 +13420,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_baseline_take: {
+    fieldtally_server_rounds_api_baseline_take: {
         parameters: {
             query?: never;
             header?: never;
@@ -13466,7 +13469,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_finding_sample: {
+    fieldtally_server_rounds_api_finding_sample: {
         parameters: {
             query?: never;
             header?: never;
@@ -13497,7 +13500,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_finding_find: {
+    fieldtally_server_rounds_api_finding_find: {
         parameters: {
             query: {
                 code: string;
@@ -13539,7 +13542,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_scoring_open_round: {
+    fieldtally_server_rounds_api_scoring_open_round: {
         parameters: {
             query?: never;
             header?: never;
@@ -13592,7 +13595,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_scoring_write: {
+    fieldtally_server_rounds_api_scoring_write: {
         parameters: {
             query?: never;
             header?: never;
@@ -13654,7 +13657,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_paper_scoring: {
+    fieldtally_server_rounds_api_paper_scoring: {
         parameters: {
             query: {
                 checkpoint: string;
@@ -13704,109 +13707,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_log_log: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LogOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_log_note: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NoteIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NotedOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_changing_preview: {
+    fieldtally_server_rounds_api_changing_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -13859,7 +13760,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_changing_amend: {
+    fieldtally_server_rounds_api_changing_amend: {
         parameters: {
             query?: never;
             header?: never;
@@ -13921,7 +13822,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_changing_held: {
+    fieldtally_server_rounds_api_changing_held: {
         parameters: {
             query?: never;
             header?: never;
@@ -13961,7 +13862,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_changing_differ: {
+    fieldtally_server_rounds_api_changing_differ: {
         parameters: {
             query?: never;
             header?: never;
@@ -14021,7 +13922,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_changing_skip: {
+    fieldtally_server_rounds_api_changing_skip: {
         parameters: {
             query?: never;
             header?: never;
@@ -14081,7 +13982,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_changing_unplanned: {
+    fieldtally_server_rounds_api_changing_unplanned: {
         parameters: {
             query?: never;
             header?: never;
@@ -14143,167 +14044,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_agreeing_agreement: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AgreementOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_happening_accident: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AccidentIn"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_happening_method: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MethodIn"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_guessing_guesses: {
+    fieldtally_server_rounds_api_guessing_guesses: {
         parameters: {
             query?: never;
             header?: never;
@@ -14343,7 +14084,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_guessing_guess: {
+    fieldtally_server_rounds_api_guessing_guess: {
         parameters: {
             query?: never;
             header?: never;
@@ -14405,7 +14146,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_guessing_second_codes: {
+    fieldtally_server_rounds_api_guessing_second_codes: {
         parameters: {
             query: {
                 checkpoint: string;
@@ -14456,109 +14197,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_conditions_conditions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ConditionsOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_conditions_note: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ConditionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ConditionsOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    fieldtally_server_rounds_doors_photos_photos: {
+    fieldtally_server_measuring_api_photos_photos: {
         parameters: {
             query?: never;
             header?: never;
@@ -14598,7 +14237,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_photos_send: {
+    fieldtally_server_measuring_api_photos_send: {
         parameters: {
             query?: never;
             header?: never;
@@ -14706,7 +14345,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_photos_away: {
+    fieldtally_server_measuring_api_photos_away: {
         parameters: {
             query?: never;
             header?: never;
@@ -14766,7 +14405,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_photos_picture: {
+    fieldtally_server_measuring_api_photos_picture: {
         parameters: {
             query?: {
                 small?: boolean;
@@ -14806,7 +14445,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_photos_against: {
+    fieldtally_server_measuring_api_photos_against: {
         parameters: {
             query?: never;
             header?: never;
@@ -14847,7 +14486,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_gauge: {
+    fieldtally_server_measuring_api_gauging_gauge: {
         parameters: {
             query?: never;
             header?: never;
@@ -14887,7 +14526,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_table: {
+    fieldtally_server_measuring_api_gauging_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -14938,7 +14577,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_attempt: {
+    fieldtally_server_measuring_api_gauging_attempt: {
         parameters: {
             query?: never;
             header?: never;
@@ -14991,7 +14630,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_pick: {
+    fieldtally_server_measuring_api_gauging_pick: {
         parameters: {
             query?: never;
             header?: never;
@@ -15044,7 +14683,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_settle: {
+    fieldtally_server_measuring_api_gauging_settle: {
         parameters: {
             query?: never;
             header?: never;
@@ -15106,7 +14745,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_run: {
+    fieldtally_server_measuring_api_gauging_run: {
         parameters: {
             query?: never;
             header?: never;
@@ -15166,7 +14805,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_stop: {
+    fieldtally_server_measuring_api_gauging_stop: {
         parameters: {
             query?: never;
             header?: never;
@@ -15195,7 +14834,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_one: {
+    fieldtally_server_measuring_api_gauging_one: {
         parameters: {
             query?: never;
             header?: never;
@@ -15258,7 +14897,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_keep: {
+    fieldtally_server_measuring_api_gauging_keep: {
         parameters: {
             query?: never;
             header?: never;
@@ -15318,7 +14957,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_mask: {
+    fieldtally_server_measuring_api_gauging_mask: {
         parameters: {
             query?: never;
             header?: never;
@@ -15356,7 +14995,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_photo_card: {
+    fieldtally_server_measuring_api_gauging_photo_card: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -15376,7 +15015,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_gauging_photo_card_with_charts: {
+    fieldtally_server_measuring_api_gauging_photo_card_with_charts: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -15416,7 +15055,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_training_training: {
+    fieldtally_server_training_api_practising_training: {
         parameters: {
             query?: never;
             header?: never;
@@ -15456,7 +15095,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_training_begin: {
+    fieldtally_server_training_api_practising_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -15518,7 +15157,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_training_one_set: {
+    fieldtally_server_training_api_practising_one_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -15558,7 +15197,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_training_grade: {
+    fieldtally_server_training_api_practising_grade: {
         parameters: {
             query?: never;
             header?: never;
@@ -15620,7 +15259,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_training_picture: {
+    fieldtally_server_training_api_practising_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -15659,7 +15298,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_calibrating_all_of: {
+    fieldtally_server_training_api_calibrating_all_of: {
         parameters: {
             query?: never;
             header?: never;
@@ -15699,7 +15338,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_calibrating_begin: {
+    fieldtally_server_training_api_calibrating_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -15761,7 +15400,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_calibrating_give: {
+    fieldtally_server_training_api_calibrating_give: {
         parameters: {
             query?: never;
             header?: never;
@@ -15823,7 +15462,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_calibrating_show: {
+    fieldtally_server_training_api_calibrating_show: {
         parameters: {
             query?: never;
             header?: never;
@@ -15872,7 +15511,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_rounds_doors_calibrating_agreed: {
+    fieldtally_server_training_api_calibrating_agreed: {
         parameters: {
             query?: never;
             header?: never;
@@ -15934,7 +15573,371 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_panels: {
+    fieldtally_server_training_api_agreeing_agreement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_log_api_log_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_log_api_log_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_log_api_happening_accident: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccidentIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_log_api_happening_method: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_log_api_conditions_conditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_log_api_conditions_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionsOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_hosting_panels: {
         parameters: {
             query?: never;
             header?: never;
@@ -15974,7 +15977,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_plan_one: {
+    fieldtally_server_panels_api_hosting_plan_one: {
         parameters: {
             query?: never;
             header?: never;
@@ -16036,7 +16039,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_panel: {
+    fieldtally_server_panels_api_hosting_panel: {
         parameters: {
             query?: never;
             header?: never;
@@ -16076,7 +16079,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_change: {
+    fieldtally_server_panels_api_hosting_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -16138,7 +16141,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_what_it_can_find: {
+    fieldtally_server_panels_api_hosting_what_it_can_find: {
         parameters: {
             query?: never;
             header?: never;
@@ -16171,7 +16174,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_begin: {
+    fieldtally_server_panels_api_hosting_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -16229,7 +16232,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_close: {
+    fieldtally_server_panels_api_hosting_close: {
         parameters: {
             query?: never;
             header?: never;
@@ -16291,7 +16294,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_one_more_session: {
+    fieldtally_server_panels_api_hosting_one_more_session: {
         parameters: {
             query?: never;
             header?: never;
@@ -16340,7 +16343,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_tablet: {
+    fieldtally_server_panels_api_hosting_tablet: {
         parameters: {
             query?: never;
             header?: never;
@@ -16393,7 +16396,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_hosting_keep: {
+    fieldtally_server_panels_api_hosting_keep: {
         parameters: {
             query?: never;
             header?: never;
@@ -16471,7 +16474,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_people_invite: {
+    fieldtally_server_panels_api_people_invite: {
         parameters: {
             query?: never;
             header?: never;
@@ -16533,7 +16536,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_people_earlier: {
+    fieldtally_server_panels_api_people_earlier: {
         parameters: {
             query?: never;
             header?: never;
@@ -16553,7 +16556,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_people_export: {
+    fieldtally_server_panels_api_people_export: {
         parameters: {
             query?: never;
             header?: never;
@@ -16593,7 +16596,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_people_note: {
+    fieldtally_server_panels_api_people_note: {
         parameters: {
             query?: never;
             header?: never;
@@ -16646,7 +16649,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_people_pour: {
+    fieldtally_server_panels_api_people_pour: {
         parameters: {
             query?: never;
             header?: never;
@@ -16695,7 +16698,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_people_spilt: {
+    fieldtally_server_panels_api_people_spilt: {
         parameters: {
             query?: never;
             header?: never;
@@ -16757,7 +16760,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_booth_booth: {
+    fieldtally_server_panels_api_booth_booth: {
         parameters: {
             query?: never;
             header?: {
@@ -16817,7 +16820,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_booth_consent: {
+    fieldtally_server_panels_api_booth_consent: {
         parameters: {
             query?: never;
             header?: {
@@ -16881,7 +16884,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_booth_stop: {
+    fieldtally_server_panels_api_booth_stop: {
         parameters: {
             query?: never;
             header?: {
@@ -16941,7 +16944,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_booth_cup: {
+    fieldtally_server_panels_api_booth_cup: {
         parameters: {
             query?: never;
             header?: {
@@ -17001,7 +17004,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_booth_table: {
+    fieldtally_server_panels_api_booth_table: {
         parameters: {
             query?: never;
             header?: {
@@ -17061,7 +17064,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_booth_judge: {
+    fieldtally_server_panels_api_booth_judge: {
         parameters: {
             query?: never;
             header?: {
@@ -17125,7 +17128,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_printing_pour: {
+    fieldtally_server_panels_api_printing_pour: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -17174,7 +17177,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_printing_cards: {
+    fieldtally_server_panels_api_printing_cards: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -17223,7 +17226,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_printing_link_code: {
+    fieldtally_server_panels_api_printing_link_code: {
         parameters: {
             query?: never;
             header?: never;
@@ -17261,7 +17264,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_runs: {
+    fieldtally_server_panels_api_practice_runs: {
         parameters: {
             query?: never;
             header?: never;
@@ -17281,7 +17284,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_begin: {
+    fieldtally_server_panels_api_practice_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -17314,7 +17317,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_run: {
+    fieldtally_server_panels_api_practice_run: {
         parameters: {
             query?: never;
             header?: never;
@@ -17345,7 +17348,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_remove: {
+    fieldtally_server_panels_api_practice_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -17374,7 +17377,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_give: {
+    fieldtally_server_panels_api_practice_give: {
         parameters: {
             query?: never;
             header?: never;
@@ -17427,7 +17430,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_cup: {
+    fieldtally_server_panels_api_practice_cup: {
         parameters: {
             query?: never;
             header?: never;
@@ -17458,7 +17461,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_practice_helper: {
+    fieldtally_server_panels_api_practice_helper: {
         parameters: {
             query?: never;
             header?: never;
@@ -17489,7 +17492,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_panels_doors_result_result: {
+    fieldtally_server_panels_api_result_result: {
         parameters: {
             query?: never;
             header?: never;
@@ -17529,7 +17532,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_telling_ask: {
+    fieldtally_server_verdict_api_telling_ask: {
         parameters: {
             query?: never;
             header?: never;
@@ -17578,7 +17581,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_telling_open_key: {
+    fieldtally_server_verdict_api_telling_open_key: {
         parameters: {
             query?: never;
             header?: never;
@@ -17640,7 +17643,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_telling_verdict: {
+    fieldtally_server_verdict_api_telling_verdict: {
         parameters: {
             query?: never;
             header?: never;
@@ -17680,7 +17683,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_telling_tally: {
+    fieldtally_server_verdict_api_telling_tally: {
         parameters: {
             query?: never;
             header?: never;
@@ -17733,7 +17736,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_progress_progress: {
+    fieldtally_server_verdict_api_progress_progress: {
         parameters: {
             query?: never;
             header?: never;
@@ -17782,7 +17785,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_progress_interim: {
+    fieldtally_server_verdict_api_progress_interim: {
         parameters: {
             query?: never;
             header?: never;
@@ -17844,7 +17847,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_methods_methods: {
+    fieldtally_server_verdict_api_methods_methods: {
         parameters: {
             query?: never;
             header?: never;
@@ -17877,7 +17880,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_receipts_receipt: {
+    fieldtally_server_verdict_api_receipts_receipt: {
         parameters: {
             query?: never;
             header?: never;
@@ -17926,7 +17929,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_verdict_doors_receipts_check: {
+    fieldtally_server_verdict_api_receipts_check: {
         parameters: {
             query?: never;
             header?: never;
@@ -17979,7 +17982,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_taking_readings: {
+    fieldtally_server_share_api_taking_readings: {
         parameters: {
             query?: never;
             header?: never;
@@ -18026,7 +18029,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_taking_pack: {
+    fieldtally_server_share_api_taking_pack: {
         parameters: {
             query?: never;
             header?: never;
@@ -18073,7 +18076,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_taking_again: {
+    fieldtally_server_share_api_taking_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -18126,7 +18129,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_taking_leaving: {
+    fieldtally_server_share_api_taking_leaving: {
         parameters: {
             query?: never;
             header?: never;
@@ -18146,7 +18149,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_taking_leave: {
+    fieldtally_server_share_api_taking_leave: {
         parameters: {
             query?: never;
             header?: never;
@@ -18186,7 +18189,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_own: {
+    fieldtally_server_share_api_bringing_own: {
         parameters: {
             query?: never;
             header?: never;
@@ -18206,7 +18209,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_send: {
+    fieldtally_server_share_api_bringing_send: {
         parameters: {
             query?: never;
             header?: never;
@@ -18254,7 +18257,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_one: {
+    fieldtally_server_share_api_bringing_one: {
         parameters: {
             query?: never;
             header?: never;
@@ -18285,7 +18288,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_take_away: {
+    fieldtally_server_share_api_bringing_take_away: {
         parameters: {
             query?: never;
             header?: never;
@@ -18314,7 +18317,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_table: {
+    fieldtally_server_share_api_bringing_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -18363,7 +18366,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_understand: {
+    fieldtally_server_share_api_bringing_understand: {
         parameters: {
             query?: never;
             header?: never;
@@ -18416,7 +18419,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_bringing_carry_in: {
+    fieldtally_server_share_api_bringing_carry_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -18456,7 +18459,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_read: {
+    fieldtally_server_share_api_reporting_read: {
         parameters: {
             query?: {
                 short?: boolean;
@@ -18496,7 +18499,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_printed: {
+    fieldtally_server_share_api_reporting_printed: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -18537,7 +18540,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_report: {
+    fieldtally_server_share_api_reporting_report: {
         parameters: {
             query?: never;
             header?: never;
@@ -18577,7 +18580,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_write: {
+    fieldtally_server_share_api_reporting_write: {
         parameters: {
             query?: never;
             header?: never;
@@ -18630,7 +18633,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_publish: {
+    fieldtally_server_share_api_reporting_publish: {
         parameters: {
             query?: never;
             header?: never;
@@ -18674,7 +18677,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_chart: {
+    fieldtally_server_share_api_reporting_chart: {
         parameters: {
             query: {
                 outcome: string;
@@ -18716,7 +18719,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_workbook: {
+    fieldtally_server_share_api_reporting_workbook: {
         parameters: {
             query?: never;
             header?: never;
@@ -18754,7 +18757,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_verdict: {
+    fieldtally_server_share_api_reporting_verdict: {
         parameters: {
             query?: never;
             header?: never;
@@ -18792,7 +18795,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_published: {
+    fieldtally_server_share_api_reporting_published: {
         parameters: {
             query?: never;
             header?: never;
@@ -18823,7 +18826,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_expect: {
+    fieldtally_server_share_api_reporting_expect: {
         parameters: {
             query?: never;
             header?: never;
@@ -18867,7 +18870,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_published_page: {
+    fieldtally_server_share_api_reporting_published_page: {
         parameters: {
             query?: {
                 short?: boolean;
@@ -18898,7 +18901,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_published_paper: {
+    fieldtally_server_share_api_reporting_published_paper: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
@@ -18929,7 +18932,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_reporting_card: {
+    fieldtally_server_share_api_reporting_card: {
         parameters: {
             query?: never;
             header?: never;
@@ -18958,7 +18961,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_knowing_known: {
+    fieldtally_server_share_api_knowing_known: {
         parameters: {
             query?: {
                 about?: string;
@@ -18980,7 +18983,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_knowing_shared: {
+    fieldtally_server_share_api_knowing_shared: {
         parameters: {
             query?: never;
             header?: never;
@@ -19000,7 +19003,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_doors_knowing_combine: {
+    fieldtally_server_share_api_knowing_combine: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { expect, it } from "vitest";
 
 import { distances, FARTHEST, NEAREST, stopsOf } from "./course";
@@ -8,7 +9,7 @@ it("keeps distances honest until a wait is too long, then folds it", () => {
   expect(first).toEqual({ gap: NEAREST, folded: false });
   expect(second).toEqual({ gap: NEAREST * 1.5, folded: false });
   expect(third).toEqual({ gap: FARTHEST, folded: true });
-  expect(distances([0])[0]!.gap).toBe(NEAREST);
+  expect(sure(distances([0])[0]).gap).toBe(NEAREST);
 });
 
 it("opens only the stops that the person may go to", () => {
@@ -46,6 +47,6 @@ it("opens only the stops that the person may go to", () => {
     ["Share", "ahead", true],
   ]);
   expect(
-    stopsOf({ ...course, may_score: false }, new Date()).find((one) => one.label === "Day 1")!.to,
+    sure(stopsOf({ ...course, may_score: false }, new Date()).find((one) => one.label === "Day 1")).to,
   ).toBeNull();
 });

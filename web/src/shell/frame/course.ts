@@ -1,4 +1,5 @@
 /** The course of a trial: its line in time as stops at honest distances, with long waits folded. */
+import { sure } from "@/parts/sure";
 import type { Schemas } from "@/shell/api/client";
 import { shortWords, weekday } from "@/parts/moments";
 
@@ -77,9 +78,9 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
           : stop.due
             ? weekday(stop.due, course.zone)
             : "",
-      standing: started || stop.baseline ? STANDING[stop.standing]! : "ahead",
+      standing: started || stop.baseline ? sure(STANDING[stop.standing]) : "ahead",
       stage: false,
-      ...spaces[i]!,
+      ...sure(spaces[i]),
       to: course.may_score ? { name: "round", params: { ...params, checkpoint: stop.key } } : null,
     })),
     stage(

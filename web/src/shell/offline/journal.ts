@@ -5,6 +5,7 @@
  * write; what local storage
  * was told is out of the page's hands at once.  What is found there at the next opening is taken over.
  */
+import { sure } from "@/parts/sure";
 import { asWaiting, device, type EarlierReading, type Waiting } from "./device";
 
 const MARK = "field-tally/kept/";
@@ -51,7 +52,10 @@ function found(): Entry[] {
   try {
     const names = Object.keys(localStorage).filter((name) => name.startsWith(MARK));
     return names.map((name) => {
-      const entry = JSON.parse(localStorage.getItem(name)!) as { at: number; row: Waiting | EarlierReading };
+      const entry = JSON.parse(sure(localStorage.getItem(name))) as {
+        at: number;
+        row: Waiting | EarlierReading;
+      };
       return { at: entry.at, row: asWaiting(entry.row) };
     });
   } catch {

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import "fake-indexeddb/auto";
 import { beforeEach, expect, it, vi } from "vitest";
 
@@ -81,7 +82,7 @@ it("opens a round as it was, with what has been stored since, corrections and wh
     reading("6", { sample: "s3", take: 2, value: 9 }),
   ]);
   const kept = await keptRound("t", "c", 7);
-  expect(kept!.readings.map((one) => [one.id, one.sample, one.value, one.take])).toEqual([
+  expect(sure(kept).readings.map((one) => [one.id, one.sample, one.value, one.take])).toEqual([
     ["4", "s1", 5, 1],
     ["3", "s3", 1, 1],
     ["6", "s3", 9, 2],
@@ -89,6 +90,6 @@ it("opens a round as it was, with what has been stored since, corrections and wh
   expect(await keptRound("t", "c", 8)).toBeUndefined();
   // Opened anew from the server, what it tells holds all of that.
   await keepRound("t", "c", 7, round());
-  expect((await keptRound("t", "c", 7))!.readings).toEqual([]);
+  expect(sure(await keptRound("t", "c", 7)).readings).toEqual([]);
   expect(await device.stored.count()).toBe(0);
 });

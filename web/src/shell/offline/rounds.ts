@@ -63,7 +63,7 @@ export async function keptRound(
 export const noteStored = (readings: Reading[]) =>
   device.stored.bulkPut(
     readings.map((reading) => ({
-      at: `${reading.round}/${reading.sample}/${reading.outcome}/${reading.take ?? 1}`,
+      at: `${reading.round}/${reading.sample}/${reading.outcome}/${(reading.take as number | undefined) ?? 1}`,
       roundId: reading.round,
       reading,
     })),

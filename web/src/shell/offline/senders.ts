@@ -1,4 +1,6 @@
 /** How each kind of thing is sent, and how many of it at once. */
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 import { answer, api, trusted, type Schemas } from "../api/client";
 import { ANYWAY, Declined } from "../api/problems";
 import { queryClient } from "../query";
@@ -30,7 +32,7 @@ const trialOf = (row: Waiting) => ({ params: { path: { trial_id: row.trial } } }
 async function readings(rows: Of<"reading">[]): Promise<Odd[]> {
   const { stored, odd } = await answer(
     api.POST("/api/trials/{trial_id}/readings", {
-      ...trialOf(rows[0]!),
+      ...trialOf(sure(rows[0])),
       body: { readings: rows.map((row) => row.body) },
     }),
   );
@@ -42,44 +44,46 @@ async function readings(rows: Of<"reading">[]): Promise<Odd[]> {
 
 async function photo([row]: Of<"photo">[]): Promise<Odd[]> {
   const form = new FormData();
-  form.set("id", row!.id);
-  form.set("taken_at", row!.given_at);
-  for (const [name, value] of Object.entries(row!.body))
+  form.set("id", sure(row).id);
+  form.set("taken_at", sure(row).given_at);
+  for (const [name, value] of Object.entries(sure(row).body))
     if (value !== undefined) form.set(name, String(value));
-  form.set("file", row!.file, "photo");
+  form.set("file", sure(row).file, "photo");
   const response = await trusted(
-    new Request(`/api/trials/${row!.trial}/photos`, { method: "POST", body: form }),
+    new Request(`/api/trials/${sure(row).trial}/photos`, { method: "POST", body: form }),
   );
   const data = (await response.json().catch(() => undefined)) as Schemas["PhotoOut"] | undefined;
   await answer(Promise.resolve({ data, error: data, response }));
-  await queryClient.invalidateQueries({ queryKey: ["photos", row!.trial] });
+  await queryClient.invalidateQueries({ queryKey: keys.photos(sure(row).trial) });
   return [];
 }
 
 async function conditions([row]: Of<"conditions">[]): Promise<Odd[]> {
   const noted = await answer(
-    api.POST("/api/trials/{trial_id}/conditions", { ...trialOf(row!), body: row!.body }),
+    api.POST("/api/trials/{trial_id}/conditions", { ...trialOf(sure(row)), body: sure(row).body }),
   );
-  queryClient.setQueryData(["conditions", row!.trial], noted);
+  queryClient.setQueryData(keys.conditions(sure(row).trial), noted);
   return [];
 }
 
 async function note([row]: Of<"note">[]): Promise<Odd[]> {
   await answer(
     api.POST("/api/trials/{trial_id}/notes", {
-      ...trialOf(row!),
-      ...(row!.insists ? { headers: ANYWAY } : {}),
-      body: row!.body,
+      ...trialOf(sure(row)),
+      ...(sure(row).insists ? { headers: ANYWAY } : {}),
+      body: sure(row).body,
     }),
   );
-  await queryClient.invalidateQueries({ queryKey: ["log", row!.trial] });
+  await queryClient.invalidateQueries({ queryKey: keys.log(sure(row).trial) });
   return [];
 }
 
 async function judgement([row]: Of<"answer">[]): Promise<Odd[]> {
-  const token = row!.lane.slice(boothLane("").length);
+  const token = sure(row).lane.slice(boothLane("").length);
   const asked = { params: { path: { token }, header: { "X-Booth-Device": deviceName() } } };
-  await answer(api.POST("/api/booth/{token}/judgements", { ...asked, body: { judgements: [row!.body] } }));
+  await answer(
+    api.POST("/api/booth/{token}/judgements", { ...asked, body: { judgements: [sure(row).body] } }),
+  );
   return [];
 }
 
@@ -90,5 +94,12 @@ const SENDERS: { [K in Kind]: Sender<K> } = {
   note: { atOnce: 1, send: note },
   answer: { atOnce: 1, send: judgement },
 };
-export const senderOf = (row: Waiting) =>
-  SENDERS[row.kind] as unknown as { atOnce: number; send(rows: Waiting[]): Promise<Odd[]> };
+interface AnySender {
+  atOnce: number;
+  send(rows: Waiting[]): Promise<Odd[]>;
+}
+
+export function senderOf(row: Waiting): AnySender {
+  const found: unknown = SENDERS[row.kind];
+  return found as AnySender;
+}

@@ -28,7 +28,7 @@ registerRoute(
 const page = createHandlerBoundToURL("/index.html");
 setCatchHandler(async (options) =>
   options.request instanceof Request && options.request.mode === "navigate"
-    ? page(options as Parameters<typeof page>[0])
+    ? page(options)
     : Response.error(),
 );
 

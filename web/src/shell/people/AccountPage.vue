@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** One's account: tokens for programs of one's own, and leaving with what is one's own. */
 import { useQuery, useQueryClient } from "@tanstack/vue-query";
 import { ref } from "vue";
@@ -17,9 +18,9 @@ const client = useQueryClient();
 const { data: me } = useMe();
 const { data: shelf } = useShelf();
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-const { data } = useQuery({ queryKey: ["tokens"], queryFn: () => answer(api.GET("/api/tokens")) });
+const { data } = useQuery({ queryKey: keys.tokens(), queryFn: () => answer(api.GET("/api/tokens")) });
 const { data: going } = useQuery({
-  queryKey: ["leaving"],
+  queryKey: keys.leaving(),
   queryFn: () => answer(api.GET("/api/account/leaving")),
 });
 const name = ref("");
@@ -36,12 +37,12 @@ const make = () =>
     );
     fresh.value = made.token;
     name.value = "";
-    await client.invalidateQueries({ queryKey: ["tokens"] });
+    await client.invalidateQueries({ queryKey: keys.tokens() });
   });
 const revoke = (id: string) =>
   through(async () => {
     await answer(api.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
-    await client.invalidateQueries({ queryKey: ["tokens"] });
+    await client.invalidateQueries({ queryKey: keys.tokens() });
   });
 const leave = () =>
   through(async () => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** An invitation: who asks, for which role, and taking it up. */
 import { useQuery } from "@tanstack/vue-query";
 import { useRoute, useRouter } from "vue-router";
@@ -15,7 +16,7 @@ const route = useRoute();
 const router = useRouter();
 const { data: me } = useMe();
 const { data: invitation, error } = useQuery({
-  queryKey: ["invitation", props.token],
+  queryKey: keys.invitation(props.token),
   queryFn: () => answer(api.GET("/api/invitations/{token}", { params: { path: { token: props.token } } })),
 });
 const { busy, other, through } = useAct([]);

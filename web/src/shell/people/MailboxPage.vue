@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The demo's mailbox: letters that would have been sent. */
 import { useQuery } from "@tanstack/vue-query";
 
@@ -9,7 +10,7 @@ import { problemsOf } from "@/shell/api/problems";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
 const { data: letters, error } = useQuery({
-  queryKey: ["mailbox"],
+  queryKey: keys.mailbox(),
   queryFn: () => answer(api.GET("/api/mailbox")),
   refetchInterval: 5_000,
 });

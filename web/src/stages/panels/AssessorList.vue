@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { copyText } from "@/parts/device";
+import { sure } from "@/parts/sure";
 /** Who judges: names or initials, how used to it they are, whether they are blind, and their links. */
 import { ref } from "vue";
 
@@ -71,7 +73,7 @@ const leave = (who: Assessor) => {
   else asked.value = { who, what: "leave" };
 };
 function go(reason: string): void {
-  const { who, what } = asked.value!;
+  const { who, what } = sure(asked.value);
   asked.value = null;
   void note(who, what === "leave" ? { left_out: reason } : { erase: true });
 }
@@ -79,7 +81,7 @@ const linkOf = (who: Assessor) => window.location.origin + who.link;
 const copied = ref("");
 const shown = ref<Assessor | null>(null);
 async function copy(who: Assessor): Promise<void> {
-  await navigator.clipboard?.writeText(linkOf(who));
+  await copyText(linkOf(who));
   copied.value = who.id;
 }
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The booth: a quiet page, one step at a time, with nothing of the trial on it. */
 import { computed, onMounted, onUnmounted, ref } from "vue";
 
@@ -57,7 +58,7 @@ async function lookAgain(): Promise<void> {
     !booth.value?.stopped &&
     (booth.value?.state === "planned" || (booth.value?.state === "open" && !next.value))
   )
-    show(await sitDown(props.token).catch(() => booth.value!));
+    show(await sitDown(props.token).catch(() => sure(booth.value)));
 }
 async function stop(): Promise<void> {
   stopping.value = false;
@@ -65,7 +66,7 @@ async function stop(): Promise<void> {
   try {
     show(await goNoFurther(props.token));
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 }
 async function open(): Promise<void> {
@@ -76,7 +77,7 @@ async function open(): Promise<void> {
   } catch (error) {
     const kept = keptBooth(props.token);
     if (error instanceof Unreachable && kept) booth.value = kept;
-    else says.value = problemsOf(error)[0]!.says;
+    else says.value = sure(problemsOf(error)[0]).says;
   }
   await send(boothLane(props.token));
 }
@@ -86,14 +87,14 @@ const stopHearing = onSettled(() => void look());
 async function decided(): Promise<void> {
   await look();
   given.value = answeredIn(here.value);
-  if (booth.value) show(await sitDown(props.token).catch(() => booth.value!));
+  if (booth.value) show(await sitDown(props.token).catch(() => sure(booth.value)));
 }
 async function takePart(): Promise<void> {
   says.value = "";
   try {
     show(await agree(props.token, adult.value));
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 }
 const answered = computed(
@@ -108,9 +109,10 @@ const next = computed(() => booth.value?.sets.find((one) => !answered.value.has(
 const number = computed(() => (booth.value && next.value ? booth.value.sets.indexOf(next.value) + 1 : 0));
 
 async function lock(judgement: Judgement): Promise<void> {
-  const { codes } = booth.value!.sets.find((one) => one.id === judgement.serving)!;
+  const { codes } = sure(sure(booth.value).sets.find((one) => one.id === judgement.serving));
   given.value.push(judgement.serving);
-  if (next.value && next.value.session === session.value && booth.value!.pause) rest(booth.value!.pause);
+  if (next.value && next.value.session === session.value && sure(booth.value).pause)
+    rest(sure(booth.value).pause);
   // On the device before anything else; the server follows when it can be reached.
   try {
     await lockIn(props.token, judgement, codes.join(", "));

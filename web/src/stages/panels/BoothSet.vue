@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One set of cups: big codes, one question, and an answer that is locked once it is given. */
 import { computed, ref } from "vue";
 
@@ -47,14 +48,14 @@ const shownCups = computed(() =>
 const PARTS = ["First", "Second", "X"];
 const names = computed(() =>
   props.set.codes.map((code, place) =>
-    props.booth.method === "abx" ? PARTS[place]! : code === "R" ? "Reference" : code,
+    props.booth.method === "abx" ? sure(PARTS[place]) : code === "R" ? "Reference" : code,
   ),
 );
 const SURE = ["guessed", "rather guessed", "rather sure", "sure"];
 const yes = computed(() => YES[props.booth.method] ?? ["Yes", "No"]);
 function typed(a: number, place: number, text: string, most: number): void {
   const value = Number(text.trim());
-  grades.value[a]![place] =
+  sure(grades.value[a])[place] =
     text.trim() && Number.isInteger(value) && value >= 0 && value <= most ? value : null;
 }
 const lock = () =>

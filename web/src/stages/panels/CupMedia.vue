@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** What is heard or seen of a set: buttons that play its sounds in step, or its pictures side by side. */
 import { onMounted, onUnmounted, ref } from "vue";
 
@@ -22,7 +23,7 @@ onMounted(async () => {
     } else pictures.value = files.map((file) => URL.createObjectURL(file));
     ready.value = true;
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 });
 onUnmounted(() => {
@@ -31,7 +32,7 @@ onUnmounted(() => {
 });
 async function hear(place: number): Promise<void> {
   heard.value = heard.value === place ? null : place;
-  await player!.hear(heard.value);
+  await sure(player).hear(heard.value);
 }
 </script>
 

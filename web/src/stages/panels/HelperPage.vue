@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The sheet of a helper who pours for somebody's practice. */
 import { useQuery } from "@tanstack/vue-query";
 
@@ -8,7 +9,7 @@ import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ token: string }>();
 const { data, error } = useQuery({
-  queryKey: ["helper", props.token],
+  queryKey: keys.helper(props.token),
   queryFn: () => answer(api.GET("/api/helper/{token}", { params: { path: { token: props.token } } })),
 });
 </script>

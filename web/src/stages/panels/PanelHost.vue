@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Hosting: who is done, never who was right; the sheet for whoever pours; closing. */
 import { computed, ref } from "vue";
 
@@ -29,7 +30,7 @@ const spilt = ref<Schemas["PouredOut"] | null>(null);
 const closing = ref(false);
 const spill = (what: string) =>
   through(async () => {
-    const one = spilt.value!;
+    const one = sure(spilt.value);
     spilt.value = null;
     await answer(
       api.POST("/api/servings/{serving_id}/spilt", {
@@ -62,7 +63,7 @@ const addSession = () =>
     await trialChanged(props.course.id, ["log"]);
   });
 const reached = computed(() => props.panel.looks.filter((look) => look.says).at(-1));
-const method = computed(() => METHODS.find((one) => one.key === props.panel.plan.method)!);
+const method = computed(() => sure(METHODS.find((one) => one.key === props.panel.plan.method)));
 const CHECKS = [
   "Cups all alike, and only the code on them",
   "Filled to the same height",

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** In what form things are put before people; the files of sounds and pictures. */
 import { ref } from "vue";
 
@@ -49,7 +50,7 @@ async function upload(thing: string, event: Event): Promise<void> {
     const data = (await response.json().catch(() => undefined)) as Schemas["PanelOut"] | undefined;
     emit("kept", await answer(Promise.resolve({ data, error: data, response })));
   } catch (error) {
-    told.value = { ...told.value, [thing]: problemsOf(error)[0]!.says };
+    told.value = { ...told.value, [thing]: sure(problemsOf(error)[0]).says };
   }
 }
 </script>

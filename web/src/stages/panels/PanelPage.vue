@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** One panel: planned with what it can find beside it, hosted while people judge, read once the key is open.
  */
 import { useQuery } from "@tanstack/vue-query";
@@ -13,7 +14,7 @@ import { problemsOf } from "@/shell/api/problems";
 import { queryClient } from "@/shell/query";
 
 const props = defineProps<{ id: string; panel: string; course: Schemas["CourseOut"] }>();
-const key = computed(() => ["panel", props.panel]);
+const key = computed(() => keys.panel(props.panel));
 const { data, error } = useQuery({
   queryKey: key,
   queryFn: () => answer(api.GET("/api/panels/{panel_id}", { params: { path: { panel_id: props.panel } } })),

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Planning a panel: the test from the question, who judges, and beside it what such a panel can find. */
 import { computed, onUnmounted, reactive, ref, watch } from "vue";
 
@@ -47,7 +48,7 @@ async function save(): Promise<boolean> {
     wrong.value = "";
     return true;
   } catch (error) {
-    wrong.value = problemsOf(error)[0]!.says;
+    wrong.value = sure(problemsOf(error)[0]).says;
     return false;
   }
 }
@@ -59,10 +60,10 @@ async function begin(): Promise<void> {
       await answer(api.POST("/api/panels/{panel_id}/begin", { ...path, body: undefined as never })),
     );
   } catch (error) {
-    wrong.value = problemsOf(error)[0]!.says;
+    wrong.value = sure(problemsOf(error)[0]).says;
   }
 }
-const method = computed(() => METHODS.find((one) => one.key === plan.method)!);
+const method = computed(() => sure(METHODS.find((one) => one.key === plan.method)));
 const questions = computed(() => [...new Set(METHODS.map((one) => one.asks))]);
 const of = (question: string) => METHODS.filter((one) => one.asks === question);
 const counts = computed(

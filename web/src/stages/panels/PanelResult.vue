@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** What a panel found: said, shown against what chance gives, and tabulated. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
@@ -13,7 +15,7 @@ import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ id: string }>();
 const { data, error } = useQuery({
-  queryKey: ["panel-result", computed(() => props.id)],
+  queryKey: keys.panelResult(computed(() => props.id)),
   queryFn: () =>
     answer(api.GET("/api/panels/{panel_id}/result", { params: { path: { panel_id: props.id } } })),
 });
@@ -37,7 +39,7 @@ const groups = computed(() => {
 const sentence = computed(() => (finding.value?.sentence ?? "").replace(/(\d) %/g, "$1\u00a0%"));
 const least = computed(() => {
   const seen = finding.value?.monitored;
-  return seen ? seen.looks.at(-1)!.needed : (finding.value?.found?.needed ?? 0);
+  return seen ? sure(seen.looks.at(-1)).needed : (finding.value?.found?.needed ?? 0);
 });
 const signed = (value: number) => honest(value, 3);
 const RULES: Record<Schemas["Preferred"]["rule"], string> = {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The panels of a trial, and planning a new one. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref } from "vue";
@@ -16,7 +17,7 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
 const path = { params: { path: { trial_id: props.id } } };
 const { data, error } = useQuery({
-  queryKey: ["panels", computed(() => props.id)],
+  queryKey: keys.panels(computed(() => props.id)),
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/panels", path)),
 });
 const title = ref("");

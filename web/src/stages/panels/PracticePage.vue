@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** Practice: testing oneself in repeated sets.  One's own record, never part of a panel. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, reactive, ref } from "vue";
@@ -18,7 +20,7 @@ import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { queryClient } from "@/shell/query";
 
 const router = useRouter();
-const { data } = useQuery({ queryKey: ["practice"], queryFn: () => answer(api.GET("/api/practice")) });
+const { data } = useQuery({ queryKey: keys.practice(), queryFn: () => answer(api.GET("/api/practice")) });
 const wanted = reactive<Required<Schemas["PracticeIn"]>>({
   method: "triangle",
   sets: 12,
@@ -28,7 +30,7 @@ const wanted = reactive<Required<Schemas["PracticeIn"]>>({
   second: "",
 });
 const CHOICES = METHODS.filter((one) => ["triangle", "tetrad", "duo-trio", "abx"].includes(one.key)).map(
-  (one) => ({ value: one.key as string, name: one.name, says: one.says }),
+  (one) => ({ value: one.key, name: one.name, says: one.says }),
 );
 const SOURCES = [
   { value: "sounds", name: "Two chords", says: "One tone in one of them is off." },
@@ -45,16 +47,16 @@ const { busy, says, other, through } = useAct(["method", "sets", "source", "step
 const begin = () =>
   through(async () => {
     const made = await answer(api.POST("/api/practice", { body: { ...wanted } }));
-    await queryClient.invalidateQueries({ queryKey: ["practice"] });
+    await queryClient.invalidateQueries({ queryKey: keys.practice() });
     await router.push({ name: "practice-run", params: { id: made.id } });
   });
 const removing = ref<Schemas["PracticeOut"] | null>(null);
 const remove = () =>
   through(async () => {
-    const id = removing.value!.id;
+    const id = sure(removing.value).id;
     removing.value = null;
     await answer(api.DELETE("/api/practice/{practice_id}", { params: { path: { practice_id: id } } }));
-    await queryClient.invalidateQueries({ queryKey: ["practice"] });
+    await queryClient.invalidateQueries({ queryKey: keys.practice() });
   });
 const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.name ?? method;
 const of = (run: Schemas["PracticeOut"]) =>

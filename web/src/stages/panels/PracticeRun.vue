@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { copyText } from "@/parts/device";
+import { sure } from "@/parts/sure";
 /** A run of practice: one set after the other, and the truth at its end. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref } from "vue";
@@ -13,7 +16,7 @@ import { useAct } from "@/shell/act";
 import { queryClient } from "@/shell/query";
 
 const props = defineProps<{ id: string }>();
-const key = ["practice", props.id];
+const key = keys.practice(props.id);
 const path = { params: { path: { practice_id: props.id } } };
 const { data: run, error } = useQuery({
   queryKey: key,
@@ -22,8 +25,8 @@ const { data: run, error } = useQuery({
 const next = computed(() => run.value?.sets.find((one) => one.answer === null));
 const booth = computed<Booth>(() => ({
   number: 1,
-  method: run.value!.method,
-  question: run.value!.question,
+  method: sure(run.value).method,
+  question: sure(run.value).question,
   state: "open",
   consented: true,
   adults: false,
@@ -34,7 +37,7 @@ const booth = computed<Booth>(() => ({
   confidence: false,
   preference: false,
   each_once: true,
-  material: run.value!.source,
+  material: sure(run.value).source,
   stopped: false,
   break_off: "",
   attributes: [],
@@ -52,7 +55,7 @@ const lock = (place: number, given: Judgement) =>
         api.POST("/api/practice/{practice_id}/answers", { ...path, body: { place, answer: given.answer } }),
       ),
     );
-    if (!next.value) await queryClient.invalidateQueries({ queryKey: ["practice"], exact: true });
+    if (!next.value) await queryClient.invalidateQueries({ queryKey: keys.practice(), exact: true });
   });
 async function load(set: number, place: number): Promise<Blob> {
   const response = await trusted(new Request(`/api/practice/${props.id}/sets/${set}/${place}`));
@@ -60,10 +63,10 @@ async function load(set: number, place: number): Promise<Blob> {
   return await response.blob();
 }
 const thing = (letter: string) =>
-  run.value!.source === "cups"
+  sure(run.value).source === "cups"
     ? letter === "A"
-      ? run.value!.first
-      : run.value!.second
+      ? sure(run.value).first
+      : sure(run.value).second
     : letter === "A"
       ? "plain"
       : "other";
@@ -71,7 +74,7 @@ const given = (codes: readonly string[], answered: readonly number[] | null) =>
   (answered ?? []).map((place) => codes[place]).join(", ");
 const copied = ref(false);
 async function copy(): Promise<void> {
-  await navigator.clipboard?.writeText(window.location.origin + run.value!.helper);
+  await copyText(window.location.origin + sure(run.value).helper);
   copied.value = true;
 }
 </script>

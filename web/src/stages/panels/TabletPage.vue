@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One tablet handed round: whose turn it is, then their booth, then the next.  Nothing of the trial is on
  * it.
  */
@@ -42,7 +43,7 @@ async function load(): Promise<void> {
   } catch (error) {
     const kept = localStorage.getItem(KEPT);
     if (error instanceof Unreachable && kept) table.value = JSON.parse(kept) as Table;
-    else says.value = problemsOf(error)[0]!.says;
+    else says.value = sure(problemsOf(error)[0]).says;
   }
   await look();
 }
@@ -60,7 +61,7 @@ async function keepAll(): Promise<void> {
     try {
       keepBooth(one.token, await sitDown(one.token));
     } catch (error) {
-      says.value = problemsOf(error)[0]!.says;
+      says.value = sure(problemsOf(error)[0]).says;
     }
   }
   keeping.value = "All are kept on this tablet.";

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
@@ -92,12 +93,12 @@ it("keeps what the server turns down with its sentence, sends what comes after i
   for (const id of ["a", "b", "c"]) await lockIn("u", one(id), "318, 402");
   await soon(async () => expect(await here("u")).toEqual([["b", "This set was spilt."]]));
   open = true;
-  await sendAgain((await answersHere("u"))[0]!);
+  await sendAgain(sure((await answersHere("u"))[0]));
   expect(await here("u")).toEqual([]);
   open = false;
   await lockIn("u", one("b"), "318, 402");
   await soon(async () => expect(await here("u")).toEqual([["b", "This set was spilt."]]));
-  await discard((await answersHere("u"))[0]!);
+  await discard(sure((await answersHere("u"))[0]));
   expect(await here("u")).toEqual([]);
 });
 

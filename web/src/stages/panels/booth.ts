@@ -1,4 +1,5 @@
 /** Answers in the booth: what one must look like, and giving them to the outbox of this device. */
+import { sure } from "@/parts/sure";
 import { answer, api, trusted, type Schemas } from "@/shell/api/client";
 import { Declined, type Problem } from "@/shell/api/problems";
 import type { Judgement } from "@/shell/offline/device";
@@ -47,7 +48,7 @@ export function isWhole(way: Way, chosen: number[], cups: number, eachOnce: bool
 export function tapped(way: Way, chosen: number[], place: number): number[] {
   if (way === "one") return [place];
   if (chosen.includes(place)) return chosen.filter((one) => one !== place);
-  return way === "two" && chosen.length === 2 ? [chosen[1]!, place] : [...chosen, place];
+  return way === "two" && chosen.length === 2 ? [sure(chosen[1]), place] : [...chosen, place];
 }
 
 const KEPT = "field-tally/booth/";

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { mount } from "@vue/test-utils";
 import { expect, it } from "vitest";
 
@@ -33,7 +34,7 @@ function sat(method: string, codes: string[], more: Partial<Booth> = {}) {
     props: { booth: booth(method, more), set: { id: "s", session: 0, codes, answered: false } },
   });
   const button = (name: string) =>
-    seat.findAll("button").find((one) => one.text() === name || one.attributes("aria-label") === name)!;
+    sure(seat.findAll("button").find((one) => one.text() === name || one.attributes("aria-label") === name));
   const lock = () => button("Give my answer: it is locked then");
   return {
     seat,
@@ -67,22 +68,22 @@ it("asks two of a tetrad, and an order of all for a ranking", async () => {
   expect(four.lock().attributes("disabled")).toBeDefined();
   await four.button("Cup 964").trigger("click");
   await four.lock().trigger("click");
-  expect(four.given()[0]!.answer).toEqual([0, 3]);
+  expect(sure(four.given()[0]).answer).toEqual([0, 3]);
   const rank = sat("ranking", ["412", "538", "207"]);
   for (const code of ["207", "412", "538"]) await rank.button(`Cup ${code}`).trigger("click");
   await rank.lock().trigger("click");
-  expect(rank.given()[0]!.answer).toEqual([2, 0, 1]);
+  expect(sure(rank.given()[0]).answer).toEqual([2, 0, 1]);
 });
 
 it("counts yes as one, and neither as minus one", async () => {
   const yes = sat("a-not-a", ["412"]);
   await yes.button("It is A").trigger("click");
   await yes.lock().trigger("click");
-  expect(yes.given()[0]!.answer).toEqual([1]);
+  expect(sure(yes.given()[0]).answer).toEqual([1]);
   const liked = sat("preference", ["412", "538"]);
   await liked.button("Neither is better").trigger("click");
   await liked.lock().trigger("click");
-  expect(liked.given()[0]!.answer).toEqual([-1]);
+  expect(sure(liked.given()[0]).answer).toEqual([-1]);
 });
 
 it("waits for all that is asked besides", async () => {
@@ -95,7 +96,7 @@ it("waits for all that is asked besides", async () => {
   expect(lock().attributes("disabled")).toBeDefined();
   await seat.find("input[type=radio][value='-1']").setValue();
   expect(lock().attributes("disabled")).toBeDefined();
-  await seat.findAll("fieldset")[1]!.findAll("input")[3]!.setValue();
+  await sure(sure(seat.findAll("fieldset")[1]).findAll("input")[3]).setValue();
   await seat.find("input[type=checkbox]").setValue(true);
   await lock().trigger("click");
   expect(given()[0]).toMatchObject({ answer: [1], preference: -1, confidence: 4, chips: ["crisp"] });
@@ -110,18 +111,16 @@ it("asks a grade of every cup before it locks, and none of the reference", async
   });
   expect(lock().attributes("disabled")).toBeDefined();
   const pick = (name: string, grade: number) =>
-    seat
-      .findAll("fieldset")
-      .find((one) => one.find("legend").text() === name)!
+    sure(seat.findAll("fieldset").find((one) => one.find("legend").text() === name))
       .find(`input[value='${grade}']`)
       .setValue();
   await pick("Crunch of 412", 7);
   await pick("Crunch of 538", 0);
   const [first, second] = seat.findAll("input.field");
-  await first!.setValue("80");
-  await second!.setValue("101");
+  await sure(first).setValue("80");
+  await sure(second).setValue("101");
   expect(lock().attributes("disabled")).toBeDefined();
-  await second!.setValue("100");
+  await sure(second).setValue("100");
   await lock().trigger("click");
   expect(given()[0]).toMatchObject({
     answer: [],
@@ -142,5 +141,5 @@ it("calls the third of A, B and X by no answer", async () => {
   expect(seat.findAll("button[aria-label^='Cup']")).toHaveLength(2);
   await button("Cup 538").trigger("click");
   await lock().trigger("click");
-  expect(given()[0]!.answer).toEqual([1]);
+  expect(sure(given()[0]).answer).toEqual([1]);
 });

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { beforeEach, expect, it, vi } from "vitest";
 
 import { Player } from "./sounds";
@@ -58,14 +59,14 @@ it("starts all at one moment, and fades from one to the other without a jump", a
   await player.load([new Blob(["a"]), new Blob(["b"]), new Blob(["c"])]);
   expect(new Set(starts).size).toBe(1);
   await player.hear(1);
-  expect(gains.map((one) => one.ramps.at(-1)!.to)).toEqual([0, 1, 0]);
+  expect(gains.map((one) => sure(one.ramps.at(-1)).to)).toEqual([0, 1, 0]);
   await player.hear(2);
-  expect(gains.map((one) => one.ramps.at(-1)!.to)).toEqual([0, 0, 1]);
-  const over = gains[2]!.ramps.at(-1)!.at - 3;
+  expect(gains.map((one) => sure(one.ramps.at(-1)).to)).toEqual([0, 0, 1]);
+  const over = sure(sure(gains[2]).ramps.at(-1)).at - 3;
   expect(over).toBeGreaterThan(0.005);
   expect(over).toBeLessThan(0.05);
   await player.hear(null);
-  expect(gains.every((one) => one.ramps.at(-1)!.to === 0)).toBe(true);
+  expect(gains.every((one) => sure(one.ramps.at(-1)).to === 0)).toBe(true);
   expect(player.heard).toBeNull();
   await player.close();
 });

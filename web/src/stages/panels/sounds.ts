@@ -1,5 +1,6 @@
 /** Sounds played in step, so that one is left for another at the same moment of the music, without a click.
  */
+import { sure } from "@/parts/sure";
 
 /** Seconds over which one fades into another: too short to hear as a gap, long enough not to click. */
 const CROSS = 0.015;
@@ -19,7 +20,7 @@ export class Player {
     this.gains = buffers.map(() => new GainNode(this.context, { gain: 0 }));
     this.sources = buffers.map((buffer, i) => {
       const source = new AudioBufferSourceNode(this.context, { buffer, loop: true });
-      source.connect(this.gains[i]!).connect(this.context.destination);
+      source.connect(sure(this.gains[i])).connect(this.context.destination);
       source.start(start);
       return source;
     });

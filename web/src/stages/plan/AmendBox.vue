@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Amendments of a sealed plan: those made, and one being made with its reason. */
 import { onUnmounted, ref, useId, watch } from "vue";
 
@@ -18,7 +19,7 @@ const path = { params: { path: { trial_id: props.work.trial } } };
 let timer = 0;
 async function look(): Promise<void> {
   shown.value = await answer(
-    api.POST("/api/trials/{trial_id}/changes", { ...path, body: { plan: plan.value! } }),
+    api.POST("/api/trials/{trial_id}/changes", { ...path, body: { plan: sure(plan.value) } }),
   );
 }
 watch(
@@ -40,7 +41,7 @@ const amend = () =>
     await answer(
       api.POST("/api/trials/{trial_id}/amend", {
         ...path,
-        body: { plan: plan.value!, reason: reason.value },
+        body: { plan: sure(plan.value), reason: reason.value },
       }),
     );
     await leave();

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The looks on the calendar: dates, weekends, and what else the person has to do then. */
 import { computed, onUnmounted, ref, watch } from "vue";
 
@@ -20,7 +21,7 @@ async function ask(): Promise<void> {
     says.value = "";
   } catch (error) {
     calendar.value = undefined;
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 }
 watch(

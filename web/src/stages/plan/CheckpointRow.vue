@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One look: when it comes, its window, and the part of a look it is if any. */
 import { computed } from "vue";
 
@@ -23,7 +24,7 @@ const hour = computed(() =>
 );
 function setHour(text: string): void {
   const [hours, minutes] = text.split(":").map(Number);
-  one.value.clock = text ? hours! * 60 + minutes! : null;
+  one.value.clock = text ? sure(hours) * 60 + sure(minutes) : null;
 }
 </script>
 

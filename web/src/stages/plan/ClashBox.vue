@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Where two people changed the same thing: theirs stands, mine is at hand. */
 import type { Clash } from "./merge";
 import { partOf } from "./planParts";
@@ -7,10 +8,12 @@ import type { PlanAtWork } from "./usePlan";
 defineProps<{ work: PlanAtWork }>();
 function shown(value: unknown): string {
   if (value === null || value === "" || value === undefined) return "nothing";
-  return typeof value === "object" ? "a different version" : `“${String(value)}”`;
+  return typeof value === "string" || typeof value === "number" || typeof value === "boolean"
+    ? `“${value}”`
+    : "a different version";
 }
 const where = (clash: Clash) =>
-  `${partOf(clash.at).name}, ${clash.at.split(".").at(-1)!.replaceAll("_", " ")}`;
+  `${partOf(clash.at).name}, ${sure(clash.at.split(".").at(-1)).replaceAll("_", " ")}`;
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Three designs side by side: as planned, and two others to weigh against it. */
 import { onMounted, reactive, ref } from "vue";
 
@@ -70,7 +71,7 @@ function planOf(design: Design): Plan {
   return plan;
 }
 async function ask(i: number): Promise<void> {
-  const design = designs[i]!;
+  const design = sure(designs[i]);
   design.busy = true;
   try {
     design.outlook = (

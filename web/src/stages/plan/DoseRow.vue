@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One dose of a treatment: written as the label does, worked out, and held against what it is measured with.
  */
 import { computed, ref } from "vue";
@@ -55,7 +56,7 @@ const standing = computed(
 /** The amount that a tool is really filled with. */
 const atOnce = computed(() => Number.parseFloat(told.value?.measures ?? ""));
 function takeStock(): void {
-  one.value.tool = told.value!.with_tool;
+  one.value.tool = sure(told.value).with_tool;
   one.value.stock = true;
 }
 function takeTool(text: string): void {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The dose workbench: what each sample gets of what, whether it can be measured, and both schools side by
  * side.
  */
@@ -40,7 +41,7 @@ function add(treatment: Treatment): void {
 function drop(i: number): void {
   const [gone] = plan.value.products.splice(i, 1);
   for (const one of plan.value.treatments)
-    for (const each of one.doses) if (each.product === gone!.key) each.product = "";
+    for (const each of one.doses) if (each.product === sure(gone).key) each.product = "";
 }
 function same(row: Schemas["SideBySide"]): void {
   const found = plan.value.treatments.flatMap((one) => one.doses).find((one) => one.key === row.dose);

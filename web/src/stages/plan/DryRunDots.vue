@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A played trial: each sample a dot in ink, its treatment's mean with its interval, and the truth that was
  * supposed.
  */
@@ -24,11 +25,11 @@ const ROW = 58;
 const keys = computed(() => [...props.letters.keys()]);
 const rows = computed(() =>
   props.finding.comparison.treatments.map((one, i) => {
-    const letter = props.letters.get(keys.value[i]!)!;
+    const letter = sure(props.letters.get(sure(keys.value[i])));
     return {
       ...one,
       letter,
-      truth: props.truth?.means[keys.value[i]!] ?? null,
+      truth: props.truth?.means[sure(keys.value[i])] ?? null,
       values: props.run.samples.filter((sample) => sample.letter === letter).map((sample) => sample.value),
     };
   }),

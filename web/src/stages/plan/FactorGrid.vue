@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Factors with their levels, and the grid of all combinations: press a cell to take it or to leave it. */
 import { computed } from "vue";
 
@@ -35,7 +36,7 @@ function takeAll(): void {
 }
 function leaveOut(at: number): void {
   const [gone] = plan.value.factors.splice(at, 1);
-  for (const one of plan.value.treatments) delete one.levels[gone!.key];
+  for (const one of plan.value.treatments) Reflect.deleteProperty(one.levels, sure(gone).key);
 }
 const retitle = (change: () => void) => renamed(plan.value, change);
 </script>

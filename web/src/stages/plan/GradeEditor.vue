@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Levels of a grade, lowest first, each with the sentence that anchors it; half levels put in or taken out
  * at
  * once.
@@ -30,7 +31,7 @@ function halve(wanted: boolean): void {
       ? [
           level,
           {
-            value: (level.value + whole[i + 1]!.value) / 2,
+            value: (level.value + sure(whole[i + 1]).value) / 2,
             label: `${level.label === "0" ? "" : level.label}½`,
             anchor: "",
           },

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One possible draw of the layout, in ink: letters for treatments, hatched squares for guards. */
 import { computed, onUnmounted, ref, watch } from "vue";
 
@@ -21,7 +22,7 @@ async function ask(): Promise<void> {
     const out = await answer(api.POST("/api/layout", { body: { plan: props.plan, draw: draw.value } }));
     if (mine === turn) [drawn.value, says.value] = [out, ""];
   } catch (error) {
-    if (mine === turn) [drawn.value, says.value] = [undefined, problemsOf(error)[0]!.says];
+    if (mine === turn) [drawn.value, says.value] = [undefined, sure(problemsOf(error)[0]).says];
   }
 }
 watch(
@@ -60,24 +61,26 @@ const boards = computed<Board[]>(() => {
 function placed(slots: Slot[]): Pick<Board, "columns" | "cells"> {
   const grid = props.plan.layout.grid;
   const rows =
-    grid && drawn.value!.spots.length ? grid.rows : Math.max(0, ...slots.map((slot) => slot.row ?? 0));
+    grid && sure(drawn.value).spots.length ? grid.rows : Math.max(0, ...slots.map((slot) => slot.row ?? 0));
   const columns =
-    grid && drawn.value!.spots.length ? grid.columns : Math.max(0, ...slots.map((slot) => slot.column ?? 0));
+    grid && sure(drawn.value).spots.length
+      ? grid.columns
+      : Math.max(0, ...slots.map((slot) => slot.column ?? 0));
   if (!rows || !columns || kind.value === "pairs")
     return {
       columns: kind.value === "pairs" ? 2 : 0,
       cells: slots.map((slot) => ({
         at: `${slot.place}`,
-        letter: letters.value.get(slot.treatment)!,
+        letter: sure(letters.value.get(slot.treatment)),
         guard: false,
       })),
     };
   const by = new Map(slots.map((slot) => [`${slot.row},${slot.column}`, slot]));
-  const free = new Set(drawn.value!.spots.map((spot) => `${spot.row},${spot.column}`));
+  const free = new Set(sure(drawn.value).spots.map((spot) => `${spot.row},${spot.column}`));
   const cells = Array.from({ length: rows * columns }, (_, i) => {
     const at = `${Math.floor(i / columns) + 1},${(i % columns) + 1}`;
     const slot = by.get(at);
-    return { at, letter: slot ? letters.value.get(slot.treatment)! : "", guard: !slot && !free.has(at) };
+    return { at, letter: slot ? sure(letters.value.get(slot.treatment)) : "", guard: !slot && !free.has(at) };
   });
   return { columns, cells };
 }

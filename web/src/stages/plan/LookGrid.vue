@@ -1,13 +1,14 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Which outcomes at which look: a grid to be ticked. */
 import type { Plan } from "./usePlan";
 
 const plan = defineModel<Plan>({ required: true });
 const all = () => plan.value.checkpoints.map((one) => one.key);
 const has = (i: number, key: string) =>
-  !plan.value.outcomes[i]!.checkpoints.length || plan.value.outcomes[i]!.checkpoints.includes(key);
+  !sure(plan.value.outcomes[i]).checkpoints.length || sure(plan.value.outcomes[i]).checkpoints.includes(key);
 function toggle(i: number, key: string): void {
-  const outcome = plan.value.outcomes[i]!;
+  const outcome = sure(plan.value.outcomes[i]);
   const now = outcome.checkpoints.length ? outcome.checkpoints : all();
   const next = now.includes(key)
     ? now.filter((one) => one !== key)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** When it is looked at: rules in words, the looks one by one, on the calendar, at what, and when it ends. */
 import { computed } from "vue";
 
@@ -43,7 +44,7 @@ const hasBaseline = computed(() => plan.value.checkpoints.some((one) => one.base
 function addLooks(looks: Schemas["Repeated"][]): void {
   const known = new Set(plan.value.checkpoints.map((one) => `${one.offset}/${one.cycle}`));
   const each = plan.value.cycle_minutes ?? 1440;
-  const offsets = looks.map((look) => look.offset ?? look.cycle! * each);
+  const offsets = looks.map((look) => look.offset ?? sure(look.cycle) * each);
   const gap = Math.min(...offsets.map((offset, i) => offset - (offsets[i - 1] ?? 0)));
   const window = Math.min(720, Math.floor(gap / 4 / 5) * 5);
   looks.forEach((look, i) => {
@@ -67,7 +68,7 @@ function takeOut(i: number): void {
 }
 /** A look in two parts: before something is done to the sample, and after. */
 function split(i: number): void {
-  const one = plan.value.checkpoints[i]!;
+  const one = sure(plan.value.checkpoints[i]);
   one.stage = "before";
   plan.value.checkpoints.splice(i + 1, 0, { ...one, key: newKey(), stage: "after" });
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The app's judgement beside the plan: what this design can tell, what would help, what is still open. */
 import { computed, ref } from "vue";
 
@@ -25,11 +26,11 @@ const shares = computed(() => {
   return { right, wrong, none: 100 - right - wrong };
 });
 const inUnit = (value: number) =>
-  outlook.value!.unit === "share"
+  sure(outlook.value).unit === "share"
     ? `${honest(100 * value, 2)} points`
-    : [honest(value), outlook.value!.unit].filter(Boolean).join(" ");
-const money = (value: number) => `${plan.value!.money}${Math.abs(value).toFixed(2)}`;
-const words = computed(() => plan.value!.sample_word || "sample");
+    : [honest(value), sure(outlook.value).unit].filter(Boolean).join(" ");
+const money = (value: number) => `${sure(plan.value).money}${Math.abs(value).toFixed(2)}`;
+const words = computed(() => sure(plan.value).sample_word || "sample");
 /** What a change takes beyond what is planned: so many more samples, so much more money. */
 function takes(one: Schemas["Advice"]): string {
   const samples = one.more
@@ -40,15 +41,16 @@ function takes(one: Schemas["Advice"]): string {
   return [samples, cost].filter(Boolean).join(", ");
 }
 function apply(samples: number): void {
-  if (plan.value!.layout.kind === "split") plan.value!.layout.whole_plots = samples;
+  if (sure(plan.value).layout.kind === "split") sure(plan.value).layout.whole_plots = samples;
   else
-    for (const treatment of plan.value!.treatments) treatment.samples = Math.max(treatment.samples, samples);
+    for (const treatment of sure(plan.value).treatments)
+      treatment.samples = Math.max(treatment.samples, samples);
 }
 function take(other: Plan): void {
-  Object.assign(plan.value!, { treatments: other.treatments, layout: other.layout });
+  Object.assign(sure(plan.value), { treatments: other.treatments, layout: other.layout });
 }
 const begun = computed(
-  () => plan.value!.treatments.length > 1 && plan.value!.outcomes.some((one) => one.primary),
+  () => sure(plan.value).treatments.length > 1 && sure(plan.value).outcomes.some((one) => one.primary),
 );
 const advised = computed(() => outlook.value?.advice.find((one) => one.samples !== null)?.samples ?? null);
 const blind = computed(

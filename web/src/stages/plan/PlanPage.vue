@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The plan, part by part, with what it can and cannot tell beside it. */
 import { computed, nextTick, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
@@ -67,7 +68,7 @@ onMounted(async () => {
   try {
     await work.load();
   } catch (error) {
-    missing.value = problemsOf(error)[0]!.says;
+    missing.value = sure(problemsOf(error)[0]).says;
   }
 });
 async function seal(): Promise<void> {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Sealing: what it fixes, and whether the lead stays blind. */
 import { ref } from "vue";
 import { useRouter } from "vue-router";
@@ -27,7 +28,7 @@ const seal = () =>
       await answer(
         api.POST("/api/trials/{trial_id}/seal", {
           params,
-          body: { version: props.work.saved.value!.version, stay_blind: blind.value },
+          body: { version: sure(props.work.saved.value).version, stay_blind: blind.value },
         }),
       );
     } catch (error) {

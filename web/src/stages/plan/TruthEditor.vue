@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** What is imagined to be true of one outcome: each treatment's true mean, and the spread between those
  * treated alike.
  */
@@ -16,7 +17,7 @@ const props = defineProps<{
   letters: Map<string, string>;
   says: (at: string) => string | undefined;
 }>();
-const outcome = computed(() => props.plan.outcomes.find((found) => found.key === one.value.outcome)!);
+const outcome = computed(() => sure(props.plan.outcomes.find((found) => found.key === one.value.outcome)));
 const unit = computed(() =>
   isShare(outcome.value.scale) ? "of 1" : unitOf(outcome.value.scale) || differenceUnit(outcome.value.scale),
 );

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { expect, it } from "vitest";
 
 import { cellsOf, renamed } from "./factors";
@@ -32,6 +33,6 @@ it("carries a level's new name to the treatments called by it, and to no other",
     factors: [structuredClone(soil), water],
     treatments: [sandWet(), treatment({ name: "My own", levels: { s: "a", w: "c" } })],
   };
-  renamed(plan, () => (plan.factors[0]!.levels[0]!.name = "Sharp sand"));
+  renamed(plan, () => (sure(sure(plan.factors[0]).levels[0]).name = "Sharp sand"));
   expect(plan.treatments.map((one) => one.name)).toEqual(["Sharp sand, Wet", "My own"]);
 });

@@ -1,6 +1,7 @@
 /** What is typed into a plan and not yet kept by the server, on this device: it outlasts a failed save, a
  * reload and a closed page.
  */
+import { keys } from "@/shell/queryKeys";
 import type { Schemas } from "@/shell/api/client";
 import { queryClient } from "@/shell/query";
 
@@ -15,7 +16,7 @@ interface KeptDraft {
 }
 
 const at = (trial: string) => `field-tally/draft/${trial}`;
-const whoIsHere = () => queryClient.getQueryData<Schemas["Me"]>(["me"])?.id ?? 0;
+const whoIsHere = () => queryClient.getQueryData<Schemas["Me"]>(keys.me())?.id ?? 0;
 
 /** Keep it here.  False where this device has no room, or does not allow it. */
 export function keepDraft(trial: string, base: Plan, mine: Plan): boolean {
@@ -30,8 +31,9 @@ export function keepDraft(trial: string, base: Plan, mine: Plan): boolean {
 /** What this person typed before and the server does not have; null: nothing. */
 export function keptDraft(trial: string): KeptDraft | null {
   try {
-    const found = JSON.parse(localStorage.getItem(at(trial)) ?? "null") as KeptDraft | null;
-    return found?.mine && found.base && found.person === whoIsHere() ? found : null;
+    const found = JSON.parse(localStorage.getItem(at(trial)) ?? "null") as Partial<KeptDraft> | null;
+    const whole = found?.mine && found.base && found.person === whoIsHere();
+    return whole ? (found as KeptDraft) : null;
   } catch {
     return null;
   }

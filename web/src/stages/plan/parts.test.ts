@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { flushPromises, mount } from "@vue/test-utils";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { defineComponent, h } from "vue";
@@ -52,9 +53,9 @@ describe("numbers in a row", () => {
       ["", []],
     ] as const) {
       await input.setValue(text);
-      expect(field.emitted("update:modelValue")!.at(-1)).toEqual([values]);
+      expect(sure(field.emitted("update:modelValue")).at(-1)).toEqual([values]);
     }
-    const before = field.emitted("update:modelValue")!.length;
+    const before = sure(field.emitted("update:modelValue")).length;
     await input.setValue("5, ten");
     expect(field.text()).toContain("Numbers only");
     expect(field.emitted("update:modelValue")).toHaveLength(before);
@@ -69,7 +70,7 @@ describe("the levels of a grade", () => {
     expect(scale.levels.map((one) => one.label)).toEqual(["0", "½", "1", "1½", "2"]);
     await editor.find("input[type=checkbox]").setValue(false);
     expect(scale.levels.map((one) => one.anchor)).toEqual(["gone", "poor", "good"]);
-    await editor.findAll("button").at(-1)!.trigger("click");
+    await sure(editor.findAll("button").at(-1)).trigger("click");
     expect(scale.levels.at(-1)).toEqual({ value: 3, label: "3", anchor: "" });
   });
 });
@@ -82,12 +83,12 @@ describe("which outcomes at which look", () => {
     } as Plan;
     const grid = mount(LookGrid, { props: { modelValue: plan } });
     const [first, second] = grid.findAll("input");
-    await first!.trigger("change");
-    expect(plan.outcomes[0]!.checkpoints).toEqual(["b"]);
-    await second!.trigger("change");
-    expect(plan.outcomes[0]!.checkpoints).toEqual(["b"]);
-    await first!.trigger("change");
-    expect(plan.outcomes[0]!.checkpoints).toEqual([]);
+    await sure(first).trigger("change");
+    expect(sure(plan.outcomes[0]).checkpoints).toEqual(["b"]);
+    await sure(second).trigger("change");
+    expect(sure(plan.outcomes[0]).checkpoints).toEqual(["b"]);
+    await sure(first).trigger("change");
+    expect(sure(plan.outcomes[0]).checkpoints).toEqual([]);
   });
 });
 
@@ -106,10 +107,11 @@ describe("an item of the fairness list", () => {
   const shown = (more: Partial<Schemas["FairFinding"]>, taken = false) =>
     mount(FairnessItem, { props: { item: item(more), editable: true, taken }, attachTo: document.body });
   const press = (one: ReturnType<typeof shown>, name: string) =>
-    one
-      .findAll("button")
-      .find((button) => (button.attributes("aria-label") ?? button.text()).startsWith(name))!
-      .trigger("click");
+    sure(
+      one
+        .findAll("button")
+        .find((button) => (button.attributes("aria-label") ?? button.text()).startsWith(name)),
+    ).trigger("click");
 
   it("is kept by a person's word, or given up with a reason and not without", async () => {
     const one = shown({});
@@ -198,7 +200,7 @@ describe("a rehearsal", () => {
     await work.begin({} as Schemas["DryRunsIn"]);
     expect(work.running.value).toBe(true);
     await vi.advanceTimersByTimeAsync(5_000);
-    expect(work.rehearsal.value!.result!.a_miss).toBe(2);
+    expect(sure(sure(work.rehearsal.value).result).a_miss).toBe(2);
     expect(calls).toEqual(["POST", "GET", "GET"]);
   });
 

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { flushPromises, mount } from "@vue/test-utils";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
@@ -143,10 +144,9 @@ it("takes and leaves combinations of factors, and a factor out of all of them", 
   });
   const grid = mount(FactorGrid, { props: { modelValue: made, work: quiet } });
   const press = (name: string) =>
-    grid
-      .findAll("button")
-      .find((one) => (one.attributes("aria-label") ?? one.text()) === name)!
-      .trigger("click");
+    sure(grid.findAll("button").find((one) => (one.attributes("aria-label") ?? one.text()) === name)).trigger(
+      "click",
+    );
   await press("Take all 2");
   expect(made.treatments.map((one) => [one.name, one.kind, one.levels])).toEqual([
     ["cold", "standard", { f: "c" }],
@@ -156,6 +156,6 @@ it("takes and leaves combinations of factors, and a factor out of all of them", 
   await press("cold");
   expect(made.treatments.map((one) => one.name)).toEqual(["warm"]);
   await press("Take out Heat");
-  expect(made.treatments[0]!.levels).toEqual({});
+  expect(sure(made.treatments[0]).levels).toEqual({});
   expect(made.factors).toEqual([]);
 });

@@ -1,4 +1,5 @@
 /** The parts that a plan is written in, in the order in which people think of them. */
+import { sure } from "@/parts/sure";
 export type PartKey =
   "question" | "treatments" | "doses" | "equal" | "outcomes" | "layout" | "looks" | "fairness" | "dry-run";
 
@@ -46,5 +47,5 @@ export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
 /** The part of the plan that a path belongs to. */
 export const partOf = (at: string) =>
   /^treatments\.\d+\.(doses|vessel)/.test(at)
-    ? PARTS.find((one) => one.key === "doses")!
-    : (PARTS.find((one) => one.holds.includes(at.split(".")[0]!)) ?? PARTS[0]!);
+    ? sure(PARTS.find((one) => one.key === "doses"))
+    : (PARTS.find((one) => one.holds.includes(sure(at.split(".")[0]))) ?? sure(PARTS[0]));

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { mount, flushPromises } from "@vue/test-utils";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { defineComponent, h } from "vue";
@@ -95,7 +96,7 @@ beforeEach(() => {
     if (request.method === "GET") return json(200, newest);
     if (request.url.endsWith("/outlook")) return json(200, { outlook: null });
     puts.push((await request.json()) as (typeof puts)[number]);
-    return await keep(puts.at(-1)!);
+    return await keep(sure(puts.at(-1)));
   });
 });
 afterEach(() => {
@@ -106,7 +107,7 @@ afterEach(() => {
 it("saves by itself, once for a burst of typing", async () => {
   const { work } = await atWork();
   for (const text of ["W", "Wh", "Which?"]) {
-    work.plan.value!.question = text;
+    sure(work.plan.value).question = text;
     await vi.advanceTimersByTimeAsync(100);
   }
   expect(puts).toHaveLength(0);
@@ -120,10 +121,10 @@ it("never has two saves under way, so it cannot be in conflict with itself", asy
   const { work } = await atWork();
   let release = () => {};
   keep = (put) => new Promise((done) => (release = () => done(json(200, out(put.plan, put.version + 1)))));
-  work.plan.value!.question = "First?";
+  sure(work.plan.value).question = "First?";
   const first = work.save();
   await flushPromises();
-  work.plan.value!.question = "Second?";
+  sure(work.plan.value).question = "Second?";
   const second = work.save();
   await flushPromises();
   expect(puts).toHaveLength(1);
@@ -143,7 +144,7 @@ it("takes in what somebody else has saved, and keeps what is typed here", async 
     put.version === 7
       ? json(200, out(put.plan, 8))
       : json(409, { problems: [{ at: "version", says: "Wren has changed this plan since." }] });
-  work.plan.value!.question = "Mine?";
+  sure(work.plan.value).question = "Mine?";
   await work.save();
   expect(puts.map((put) => [put.plan.question, put.plan.decision, put.version])).toEqual([
     ["Mine?", "", 1],
@@ -160,15 +161,15 @@ it("lets theirs stand where both changed the same, and puts mine back when asked
     put.version === 1
       ? json(409, { problems: [{ at: "version", says: "Changed." }] })
       : json(200, out(put.plan, put.version + 1));
-  work.plan.value!.question = "Mine?";
+  sure(work.plan.value).question = "Mine?";
   await work.save();
-  expect(work.plan.value!.question).toBe("Theirs?");
+  expect(sure(work.plan.value).question).toBe("Theirs?");
   expect(work.clashes.value.map((one) => [one.at, one.mine, one.theirs])).toEqual([
     ["question", "Mine?", "Theirs?"],
   ]);
-  work.putBack(work.clashes.value[0]!);
+  work.putBack(sure(work.clashes.value[0]));
   await work.save();
-  expect(puts.at(-1)!.plan.question).toBe("Mine?");
+  expect(sure(puts.at(-1)).plan.question).toBe("Mine?");
   expect(work.clashes.value).toEqual([]);
 });
 
@@ -176,7 +177,7 @@ it("looks around for others every few seconds, and sees what they changed", asyn
   const { work } = await atWork();
   newest = out({ ...PLAN, title: "Peas, soaked" }, 3);
   await vi.advanceTimersByTimeAsync(4_500);
-  expect(work.plan.value!.title).toBe("Peas, soaked");
+  expect(sure(work.plan.value).title).toBe("Peas, soaked");
   expect(work.noticed.value).toBe("Wren changed Question just now.");
   expect(puts).toHaveLength(0);
 });
@@ -190,7 +191,7 @@ it("saves nothing while a sealed plan is being amended", async () => {
   };
   const { work } = await atWork();
   work.amending.value = true;
-  work.plan.value!.hazards = "boots";
+  sure(work.plan.value).hazards = "boots";
   await vi.advanceTimersByTimeAsync(2_000);
   expect(puts).toHaveLength(0);
   expect(work.editable.value).toBe(true);
@@ -201,13 +202,13 @@ it("says what is missing only once sealing was tried, and nothing about an older
   expect(work.says("question")).toBeUndefined();
   work.tried.value = true;
   expect(work.says("question")).toBe("Write down what you want to know.");
-  work.plan.value!.question = "Which?";
+  sure(work.plan.value).question = "Which?";
   expect(work.says("question")).toBeUndefined();
 });
 
 it("keeps what was typed last when the page is left", async () => {
   const { work, leave } = await atWork();
-  work.plan.value!.why = "Tea.";
+  sure(work.plan.value).why = "Tea.";
   leave();
   await vi.advanceTimersByTimeAsync(50);
   expect(puts.map((put) => put.plan.why)).toEqual(["Tea."]);
@@ -216,7 +217,7 @@ it("keeps what was typed last when the page is left", async () => {
 it("keeps what cannot be sent on the device, tries again by itself, and has it back after a reload", async () => {
   const { work, leave } = await atWork();
   keep = () => Promise.reject(new TypeError("no network"));
-  work.plan.value!.question = "Which lasts?";
+  sure(work.plan.value).question = "Which lasts?";
   await vi.advanceTimersByTimeAsync(700);
   expect(work.words.value).toContain("kept on this device and sent by itself");
   expect(puts).toHaveLength(1);
@@ -231,26 +232,26 @@ it("keeps what cannot be sent on the device, tries again by itself, and has it b
   expect(again.work.plan.value).toMatchObject({ question: "Which lasts?", why: "Two are sold." });
   expect(again.work.noticed.value).toContain("is back");
   await vi.advanceTimersByTimeAsync(700);
-  expect(puts.at(-1)!.plan).toMatchObject({ question: "Which lasts?", why: "Two are sold." });
+  expect(sure(puts.at(-1)).plan).toMatchObject({ question: "Which lasts?", why: "Two are sold." });
   expect(localStorage.getItem("field-tally/draft/t")).toBeNull();
   again.leave();
 });
 
 it("keeps it through a reload before it was sent at all, and shows it to nobody else", async () => {
   const { work } = await atWork();
-  work.plan.value!.question = "Typed just now";
+  sure(work.plan.value).question = "Typed just now";
   await flushPromises();
   expect(puts).toHaveLength(0);
-  expect((await atWork()).work.plan.value!.question).toBe("Typed just now");
-  const kept = JSON.parse(localStorage.getItem("field-tally/draft/t")!) as { person: number };
+  expect(sure((await atWork()).work.plan.value).question).toBe("Typed just now");
+  const kept = JSON.parse(sure(localStorage.getItem("field-tally/draft/t"))) as { person: number };
   localStorage.setItem("field-tally/draft/t", JSON.stringify({ ...kept, person: 7 }));
-  expect((await atWork()).work.plan.value!.question).toBe("");
+  expect(sure((await atWork()).work.plan.value).question).toBe("");
 });
 
 it("asks for the sign-in where it has run out, and keeps all of it then", async () => {
   const { work } = await atWork();
   keep = () => json(401, { problems: [{ at: "", says: "Please sign in first." }] });
-  work.plan.value!.question = "Which lasts?";
+  sure(work.plan.value).question = "Which lasts?";
   await vi.advanceTimersByTimeAsync(700);
   expect(work.signedOut.value).toBe(true);
   await vi.advanceTimersByTimeAsync(120_000);
@@ -258,5 +259,5 @@ it("asks for the sign-in where it has run out, and keeps all of it then", async 
   keep = (put) => json(200, out(put.plan, put.version + 1));
   await work.save();
   expect([work.signedOut.value, work.words.value]).toEqual([false, ""]);
-  expect(puts.at(-1)!.plan.question).toBe("Which lasts?");
+  expect(sure(puts.at(-1)).plan.question).toBe("Which lasts?");
 });

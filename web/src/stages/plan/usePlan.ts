@@ -3,6 +3,7 @@
  * can tell follows each edit.  A sealed plan is amended on a copy that is not saved until it is given a
  * reason.
  */
+import { sure } from "@/parts/sure";
 import { computed, onMounted, onUnmounted, ref, watch } from "vue";
 
 import { forgetDraft, keepDraft, keptDraft } from "./keptDraft";
@@ -132,11 +133,11 @@ export function usePlan(trial: string) {
           await pull();
           await saveOnce(false);
         } catch (second) {
-          failed.value = problemsOf(second)[0]!.says;
+          failed.value = sure(problemsOf(second)[0]).says;
         }
         return;
       }
-      failed.value = problemsOf(error)[0]!.says;
+      failed.value = sure(problemsOf(error)[0]).says;
       if (error instanceof Declined && error.status === 422) seen.value = error.problems;
       else later(error);
     } finally {
@@ -161,9 +162,9 @@ export function usePlan(trial: string) {
   /** Take in what somebody else has saved, beside what is typed here and not saved yet. */
   async function pull(): Promise<void> {
     const out = await answer(api.GET("/api/trials/{trial_id}/plan", path));
-    if (out.version === saved.value!.version && out.may_edit) return;
-    const changed = differing(saved.value!.plan, out.plan).map((field) => partOf(field).name);
-    const both = merged(saved.value!.plan, plan.value!, out.plan);
+    if (out.version === sure(saved.value).version && out.may_edit) return;
+    const changed = differing(sure(saved.value).plan, out.plan).map((field) => partOf(field).name);
+    const both = merged(sure(saved.value).plan, sure(plan.value), out.plan);
     noticed.value = out.sealed
       ? ""
       : `${out.saved_by} changed ${[...new Set(changed)].join(", ") || "something"} just now.`;
@@ -176,7 +177,7 @@ export function usePlan(trial: string) {
   /** Put my own words back where somebody else's stand now. */
   function putBack(clash: Clash): void {
     const parts = clash.at.split(".");
-    const last = parts.pop()!;
+    const last = sure(parts.pop());
     const home = read(plan.value, parts.join(".")) as Record<string, unknown> | undefined;
     const target = parts.length ? home : (plan.value as unknown as Record<string, unknown>);
     if (target) target[last] = copy(clash.mine);
@@ -185,10 +186,11 @@ export function usePlan(trial: string) {
   const letGo = (clash: Clash) => (clashes.value = clashes.value.filter((one) => one !== clash));
 
   async function lookAround(): Promise<void> {
-    if (!saved.value?.may_edit || saving.value || underWay || document.hidden) return;
+    const busy = () => saving.value || underWay;
+    if (!saved.value?.may_edit || busy() || document.hidden) return;
     try {
       const { version, sealed } = await answer(api.GET("/api/trials/{trial_id}/plan/version", path));
-      if ((version !== saved.value.version || sealed) && !saving.value && !underWay) await pull();
+      if ((version !== saved.value.version || sealed) && !busy()) await pull();
     } catch {
       // Without a network nothing of others comes in; saving says so.
     }
@@ -199,7 +201,9 @@ export function usePlan(trial: string) {
     asking.value = true;
     try {
       const found = await answer(
-        api.POST("/api/outlook", { body: { plan: plan.value!, predictions: saved.value?.predictions ?? 0 } }),
+        api.POST("/api/outlook", {
+          body: { plan: sure(plan.value), predictions: saved.value?.predictions ?? 0 },
+        }),
       );
       // While somebody types on, an answer about a moment ago is still the newest there is.
       if (turn > shown) [judged.value, shown] = [found, turn];
@@ -218,7 +222,7 @@ export function usePlan(trial: string) {
       window.clearTimeout(askTimer);
       if (!amending.value) {
         // On the device before anything else.
-        if (unsent() && !keepDraft(trial, saved.value!.plan, plan.value!))
+        if (unsent() && !keepDraft(trial, sure(saved.value).plan, sure(plan.value)))
           failed.value =
             "This device has no room to keep what you type; it is on this page alone until the server has it.";
         saveTimer = window.setTimeout(() => void save(), SAVE_AFTER);

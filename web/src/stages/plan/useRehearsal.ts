@@ -1,4 +1,5 @@
 /** Many dry runs in the background: begun, asked after, stopped when nobody waits any more. */
+import { sure } from "@/parts/sure";
 import { computed, onUnmounted, ref } from "vue";
 
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -26,22 +27,24 @@ export function useRehearsal() {
   }
 
   function ask(mine: number): void {
-    timer = window.setTimeout(async () => {
-      try {
-        const now = await answer(
-          api.GET("/api/dry-runs/{rehearsal_id}", {
-            params: { path: { rehearsal_id: rehearsal.value!.id } },
-          }),
-        );
-        if (mine !== turn) return;
-        rehearsal.value = now;
-        lost.value = "";
-      } catch (error) {
-        if (mine !== turn) return;
-        lost.value = problemsOf(error)[0]!.says;
-      }
-      if (running.value) ask(mine);
-    }, ASK_EVERY);
+    timer = window.setTimeout(() => void look(mine), ASK_EVERY);
+  }
+
+  async function look(mine: number): Promise<void> {
+    try {
+      const now = await answer(
+        api.GET("/api/dry-runs/{rehearsal_id}", {
+          params: { path: { rehearsal_id: sure(rehearsal.value).id } },
+        }),
+      );
+      if (mine !== turn) return;
+      rehearsal.value = now;
+      lost.value = "";
+    } catch (error) {
+      if (mine !== turn) return;
+      lost.value = sure(problemsOf(error)[0]).says;
+    }
+    if (running.value) ask(mine);
   }
 
   /** Stop what runs, and show nothing of it any more. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The baseline before the start: whether it is taken, which samples are odd, and what was measured before
  * the
  * seal.
@@ -14,7 +15,7 @@ import { queryClient, trialChanged } from "@/shell/query";
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const stops = computed(() => props.course.stops.filter((stop) => stop.baseline));
 const { data } = useQuery({
-  queryKey: ["baseline", computed(() => props.id)],
+  queryKey: keys.baseline(computed(() => props.id)),
   queryFn: () =>
     answer(api.GET("/api/trials/{trial_id}/baseline", { params: { path: { trial_id: props.id } } })),
   enabled: computed(
@@ -25,7 +26,7 @@ const { busy, other, through } = useAct([]);
 const take = () =>
   through(async () => {
     await answer(api.POST("/api/trials/{trial_id}/baseline", { params: { path: { trial_id: props.id } } }));
-    await queryClient.invalidateQueries({ queryKey: ["baseline", props.id] });
+    await queryClient.invalidateQueries({ queryKey: keys.baseline(props.id) });
     await trialChanged(props.id);
   });
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One sample for whoever prepares it: its tag, what it gets, and what it was given. */
 import { reactive, ref } from "vue";
 
@@ -17,7 +18,7 @@ function begin(dose: Schemas["GivenDose"]): void {
   Object.assign(said, { amount: "", note: "" });
 }
 function keep(): void {
-  const { dose, given_times, times } = writing.value!;
+  const { dose, given_times, times } = sure(writing.value);
   emit("give", dose, said.amount, said.note, given_times >= times);
   writing.value = null;
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Who gets what, on the board, and the application log: what each was really given. */
 import { computed, ref } from "vue";
 
@@ -16,12 +17,12 @@ const given = (row: Schemas["Handed"]) =>
   row.doses.length > 0 && row.doses.every((dose) => dose.given_times > 0);
 const boards = computed(() =>
   [...new Set(rows.value?.map((row) => row.block))].map((block) => {
-    const own = rows.value!.filter((row) => row.block === block);
+    const own = sure(rows.value).filter((row) => row.block === block);
     const laid = own.every((row) => row.row && row.column);
     return {
       block,
       rows: own,
-      columns: laid ? Math.max(...own.map((row) => row.column!)) : 0,
+      columns: laid ? Math.max(...own.map((row) => sure(row.column))) : 0,
       left: own.filter((row) => !given(row)),
     };
   }),
@@ -38,7 +39,7 @@ async function give(entries: Schemas["EntryIn"][]): Promise<void> {
   try {
     await giving.give(entries, when.value);
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 }
 const entry = (code: string, dose: string, amount = "", note = "", corrects = false) => ({

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The mix sheet: what to do in which order for each treatment, what to buy, and what it costs. */
 import { computed } from "vue";
 
@@ -18,7 +19,7 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: sheet, error } = useMix(() => props.id);
 const steps = computed(() => sheet.value?.mixes.flatMap((mix) => mix.steps) ?? []);
 const done = computed(() => steps.value.filter((step) => step.ticked_at).length);
-const money = (value: number) => `${sheet.value!.money}${value.toFixed(2)}`;
+const money = (value: number) => `${sure(sheet.value).money}${value.toFixed(2)}`;
 const doneIn = (mix: Schemas["MixOut"]) => mix.steps.filter((step) => step.ticked_at).length;
 const sentence = computed(() => {
   if (!sheet.value) return "";

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** A step of the mix sheet: ticked once it is done, after what is usual with it has been read. */
 import { ref } from "vue";
 
@@ -17,7 +18,7 @@ const tick = () =>
   through(async () => {
     const body = { step: props.step.key, acknowledged: props.step.cautions.map((one) => one.key) };
     queryClient.setQueryData(
-      ["mix", props.id],
+      keys.mix(props.id),
       await answer(
         api.POST("/api/trials/{trial_id}/mix/ticks", { params: { path: { trial_id: props.id } }, body }),
       ),

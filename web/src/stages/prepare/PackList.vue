@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The packs that are really used: lot, date and opening, held against the length of the trial. */
 import { reactive } from "vue";
 
@@ -22,7 +23,7 @@ const note = () =>
       opened: pack.opened || null,
     };
     queryClient.setQueryData(
-      ["mix", props.id],
+      keys.mix(props.id),
       await answer(
         api.POST("/api/trials/{trial_id}/packs", { params: { path: { trial_id: props.id } }, body }),
       ),

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The start of exposure: what is held equal, how samples begin, and the clock of each block or single
  * sample.
  */
@@ -54,7 +55,7 @@ function startCodes(): void {
 }
 const start = () =>
   through(async () => {
-    const { block, codes } = starting.value!;
+    const { block, codes } = sure(starting.value);
     await answer(
       api.POST("/api/trials/{trial_id}/start", {
         params: { path: { trial_id: props.id } },

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** Paper: tags on a label sheet of any size, the sheet for whoever prepares, the key for an envelope, sheets
  * to score on.
  */
@@ -16,7 +17,7 @@ import { useBoard } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data } = useQuery({
-  queryKey: ["label-sheets"],
+  queryKey: keys.labelSheets(),
   queryFn: () => answer(api.GET("/api/label-sheets")),
   staleTime: Infinity,
 });

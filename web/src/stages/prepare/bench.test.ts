@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { flushPromises, mount } from "@vue/test-utils";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
@@ -52,7 +53,7 @@ it("works a sum out and shows its steps and what to do", async () => {
   await page.find("select").setValue("us");
   await page.find("form").trigger("submit");
   await flushPromises();
-  expect(sent.at(-1)!.body).toEqual({ sum: "label", given: { rate: "4 mL/L" }, system: "us" });
+  expect(sure(sent.at(-1)).body).toEqual({ sum: "label", given: { rate: "4 mL/L" }, system: "us" });
   expect(page.find("[role=status]").text()).toContain("3 mL for each.");
   expect(page.find("[aria-label=Advice]").text()).toContain("Make a stock.");
 });
@@ -64,7 +65,7 @@ it("says what is wrong at its field, and begins afresh with another sum", async 
   await flushPromises();
   expect(page.find("[role=alert]").text()).toBe("Write it as in 4 mL/L.");
   await page.find("input").setValue("7");
-  await page.findAll("nav button")[1]!.trigger("click");
+  await sure(page.findAll("nav button")[1]).trigger("click");
   expect(page.find("h2").text()).toBe("Percent change");
   expect(page.find("input").element.value).toBe("");
 });

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { flushPromises, mount } from "@vue/test-utils";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
@@ -181,7 +182,7 @@ it("takes a sum's result into the field it was pulled out beside, and writes it 
   reply = (path) =>
     path.endsWith("/notes")
       ? json(204, null)
-      : path.endsWith("/bench") && sent.at(-1)!.body.sum
+      : path.endsWith("/bench") && sure(sent.at(-1)).body.sum
         ? json(200, found)
         : json(200, {
             sums: [
@@ -198,16 +199,18 @@ it("takes a sum's result into the field it was pulled out beside, and writes it 
     attachTo: document.body,
   });
   const press = (text: string) =>
-    [...document.querySelectorAll<HTMLButtonElement>("button")].find(
-      (one) => one.textContent!.trim() === text,
-    )!;
+    sure(
+      [...document.querySelectorAll<HTMLButtonElement>("button")].find(
+        (one) => sure(one.textContent).trim() === text,
+      ),
+    );
   await drawer.find("button").trigger("click");
   await flushPromises();
-  [...document.querySelectorAll("form")].at(-1)!.dispatchEvent(new Event("submit"));
+  sure([...document.querySelectorAll("form")].at(-1)).dispatchEvent(new Event("submit"));
   await flushPromises();
   press("Write it into the log").click();
   await flushPromises();
-  expect(sent.find((one) => one.path.endsWith("/notes"))!.body).toEqual({
+  expect(sure(sent.find((one) => one.path.endsWith("/notes"))).body).toEqual({
     id: expect.any(String) as string,
     text: "Dose: 3 mL for each.",
     working: found.steps[0],

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** Agreement: between scorers, within one, over the rounds; and what to do about it. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
@@ -11,7 +13,7 @@ import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data, error } = useQuery({
-  queryKey: ["agreement", computed(() => props.id)],
+  queryKey: keys.agreement(computed(() => props.id)),
   queryFn: () =>
     answer(api.GET("/api/trials/{trial_id}/agreement", { params: { path: { trial_id: props.id } } })),
 });
@@ -20,9 +22,11 @@ const paired = computed(() => outcomes.value.filter((one) => one.found.pairs.len
 const sentence = computed(() => {
   if (!outcomes.value.length) return "Nobody has scored anything yet.";
   if (!paired.value.length) return "Only one person has scored each sample so far.";
-  const worst = paired.value
-    .flatMap((one) => one.found.pairs.map((pair) => ({ name: one.name, pair })))
-    .sort((a, b) => (a.pair.agreement ?? 1) - (b.pair.agreement ?? 1))[0]!;
+  const worst = sure(
+    paired.value
+      .flatMap((one) => one.found.pairs.map((pair) => ({ name: one.name, pair })))
+      .sort((a, b) => (a.pair.agreement ?? 1) - (b.pair.agreement ?? 1))[0],
+  );
   return `${worst.pair.first} and ${worst.pair.second} see ${worst.name.toLowerCase()} ${worst.pair.word || "without any difference to compare"}.`;
 });
 const signed = (value: number, unit: string) =>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** What it was like around the samples, over time: temperature as a line, rain as bars; and a form to note
  * it.
  */
@@ -18,7 +20,7 @@ import { queryClient, useMe } from "@/shell/query";
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const path = { trial_id: props.id };
 const { data } = useQuery({
-  queryKey: ["conditions", computed(() => props.id)],
+  queryKey: keys.conditions(computed(() => props.id)),
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/conditions", { params: { path } })),
 });
 const all = computed(() => data.value?.conditions ?? []);
@@ -42,7 +44,7 @@ const note = (fromStation: boolean) =>
     const body = { ...now, id, at: given_at, from_station: fromStation };
     if (fromStation)
       queryClient.setQueryData(
-        ["conditions", props.id],
+        keys.conditions(props.id),
         await answer(api.POST("/api/trials/{trial_id}/conditions", { params: { path }, body })),
       );
     else
@@ -69,7 +71,7 @@ const x = (at: string) =>
   34 + ((WIDTH - 44 - 110) * (Date.parse(at) - span.value.first)) / (span.value.last - span.value.first);
 const warm = computed(() => all.value.filter((one) => one.temperature !== null));
 const ends = computed(() => {
-  const found = warm.value.map((one) => one.temperature!);
+  const found = warm.value.map((one) => sure(one.temperature));
   return { low: Math.floor(Math.min(...found, 0) / 5) * 5, high: Math.ceil(Math.max(...found, 10) / 5) * 5 };
 });
 /** A line for each place: what is measured in one room says nothing of another. */
@@ -77,15 +79,15 @@ const STYLES = ["", "7 5", "2 4", "12 4 2 4"];
 const lines = computed(() =>
   [...new Set(warm.value.map((one) => one.place))].map((place, i) => {
     const own = warm.value.filter((one) => one.place === place);
-    return { place, own, dashes: STYLES[i % STYLES.length], last: own.at(-1)! };
+    return { place, own, dashes: STYLES[i % STYLES.length], last: sure(own.at(-1)) };
   }),
 );
 const y = (value: number) =>
   HEIGHT - 22 - ((HEIGHT - 34) * (value - ends.value.low)) / (ends.value.high - ends.value.low);
 const wet = computed(() => all.value.filter((one) => (one.rain ?? 0) > 0));
-const wettest = computed(() => Math.max(5, ...wet.value.map((one) => one.rain!)));
+const wettest = computed(() => Math.max(5, ...wet.value.map((one) => sure(one.rain))));
 const bright = computed(() => all.value.filter((one) => one.light !== null));
-const brightest = computed(() => Math.max(1, ...bright.value.map((one) => one.light!)));
+const brightest = computed(() => Math.max(1, ...bright.value.map((one) => sure(one.light))));
 const sentence = computed(() => {
   const last = all.value.at(-1);
   if (!last) return "";

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { shake } from "@/parts/device";
 /** A count tapped up one by one: a pad as large as a thumb needs, a step back, and the number itself to type
  * over.
  */
@@ -28,7 +29,7 @@ function by(step: number): void {
     Math.max(0, props.scale.of === null ? count.value + step : Math.min(props.scale.of, count.value + step)),
   );
   says.value = "";
-  if (step > 0) navigator.vibrate?.(12);
+  if (step > 0) shake(12);
 }
 function keep(): void {
   const value = typed(text.value, props.scale);

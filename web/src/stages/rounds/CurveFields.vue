@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The responses of a curve, step by step, plotted as they grow; where it leaves the straight line is pointed
  * out.
  */
@@ -36,7 +37,7 @@ function keep(): void {
 /** Enter goes on to the next step, and keeps the curve after the last one. */
 async function next(i: number): Promise<void> {
   const inputs = list.value?.querySelectorAll("input");
-  if (inputs?.[i + 1]) inputs[i + 1]!.focus();
+  if (inputs?.[i + 1]) sure(inputs[i + 1]).focus();
   else {
     await nextTick();
     keep();
@@ -47,7 +48,7 @@ const points = computed(() =>
   props.scale.steps.flatMap((step, i) =>
     values.value[i] === null || values.value[i] === undefined
       ? []
-      : [[step, values.value[i]!] as [number, number]],
+      : [[step, sure(values.value[i])] as [number, number]],
   ),
 );
 const found = computed(() => straight(props.scale.steps, values.value, props.scale.through_zero));

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** What the scorer believes each sample to be, so that the verdict can tell whether the blinding held. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, reactive, ref, watch } from "vue";
@@ -9,10 +10,10 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 
 type Belief = Schemas["BeliefOf"]["belief"];
-const props = defineProps<{ id: string; samples: { id: string; code: string; brought?: boolean }[] }>();
+const props = defineProps<{ id: string; samples: { id: string; code: string; blind_repeat?: boolean }[] }>();
 const path = { params: { path: { trial_id: props.id } } };
 const { data } = useQuery({
-  queryKey: ["guesses", computed(() => props.id)],
+  queryKey: keys.guesses(computed(() => props.id)),
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/guesses", path)),
 });
 const believed = reactive<Record<string, Belief>>({});
@@ -24,7 +25,7 @@ const BELIEFS: { value: Belief; name: string }[] = [
 ];
 const open = ref(false);
 const kept = ref(false);
-const own = computed(() => props.samples.filter((one) => !one.brought));
+const own = computed(() => props.samples.filter((one) => !one.blind_repeat));
 const { busy, other, through } = useAct([]);
 const keep = () =>
   through(async () => {

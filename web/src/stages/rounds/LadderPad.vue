@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { shake } from "@/parts/device";
+import { sure } from "@/parts/sure";
 /** A load that rises step by step: tap “held” until it breaks.  The step it held last is the score. */
 import { computed, ref, watch } from "vue";
 
@@ -13,7 +15,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ give: [value: number] }>();
 const taps = ref<Climb[]>([{ survived: 0, broke: false }]);
-const climb = computed(() => taps.value.at(-1)!);
+const climb = computed(() => sure(taps.value.at(-1)));
 const now = computed(() => standingOf(climb.value, props.scale.steps, props.scale.repeats));
 const picking = ref(false);
 watch(
@@ -22,7 +24,7 @@ watch(
 );
 const load = (value: number) => `${honest(value, 6)} ${props.scale.unit}`;
 function tap(next: Climb): void {
-  navigator.vibrate?.(12);
+  shake(12);
   taps.value.push(next);
 }
 const bars = computed(() =>

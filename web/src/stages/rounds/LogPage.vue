@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The log: all that was read and all that happened, old values among it. */
 import { computed, ref } from "vue";
 
@@ -47,7 +48,7 @@ const sought = ref("");
 const shown = computed(() => {
   const words = sought.value.trim().toLowerCase().split(/\s+/).filter(Boolean);
   return (log.value?.entries ?? []).filter((entry) => {
-    if (kind.value && !KINDS[kind.value]!.includes(entry.what)) return false;
+    if (kind.value && !sure(KINDS[kind.value]).includes(entry.what)) return false;
     const text = [
       entry.code,
       entry.accident,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A look that is skipped, or one that nobody had planned: both take a reason, and both are told with the
  * verdict.
  */
@@ -32,7 +33,7 @@ const go = () =>
         api.POST("/api/trials/{trial_id}/skips", {
           ...path,
           ...said(),
-          body: { checkpoint: props.stop!.key, reason: reason.value },
+          body: { checkpoint: sure(props.stop).key, reason: reason.value },
         }),
       );
       await trialChanged(props.id);

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Values worth a second look: left as they are, or read again; both stay, and the plan says what counts. */
 import { ref } from "vue";
 
@@ -16,7 +17,7 @@ const RULES = {
   last: "the last reading counts",
 };
 async function give(given: Given, how?: How): Promise<void> {
-  const { sample, outcome, id } = again.value!;
+  const { sample, outcome, id } = sure(again.value);
   again.value = null;
   await props.work.retest(sample, outcome, given, how);
   props.work.letStand(id);

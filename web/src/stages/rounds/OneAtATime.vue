@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One sample at a time: a huge code, pads in thumb reach, the next one slides in, undo one tap away. */
 import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
@@ -18,7 +19,7 @@ import { useKey } from "@/shell/shortcuts";
 import { useCourse, usePhotos } from "@/shell/query";
 
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
-const round = computed(() => props.work.round.value!);
+const round = computed(() => sure(props.work.round.value));
 const steps = computed(() => stepsOf(round.value.samples, round.value.outcomes));
 const route = useRoute();
 const isOpen = (step: Step) => step.outcomes.some((outcome) => !props.work.cellOf(step.sample, outcome));
@@ -45,7 +46,7 @@ const anchors = computed(
     new Map(
       (photos.value?.photos ?? [])
         .filter((photo) => single.value && photo.outcome === single.value.key)
-        .map((photo) => [photo.level!, photo.id]),
+        .map((photo) => [sure(photo.level), photo.id]),
     ),
 );
 /** What was given at the look before, where the plan shows it. */
@@ -54,10 +55,10 @@ const before = computed(() => {
     step.value &&
     single.value &&
     round.value.previous.find(
-      (each) => each.sample === step.value!.sample.id && each.outcome === single.value!.key,
+      (each) => each.sample === sure(step.value).sample.id && each.outcome === sure(single.value).key,
     );
   if (!one) return "";
-  return `${one.look}: ${one.words || (one.value === null ? "" : reading(one.value, single.value!.scale))}`;
+  return `${one.look}: ${one.words || (one.value === null ? "" : reading(one.value, sure(single.value).scale))}`;
 });
 const sampleNumber = computed(() => (step.value ? round.value.samples.indexOf(step.value.sample) + 1 : 0));
 const last = computed(() => props.work.undoable.value.at(-1));
@@ -69,20 +70,20 @@ function go(to: number): void {
   place.value = Math.max(0, Math.min(steps.value.length, to));
 }
 async function give(given: Given, how?: How): Promise<void> {
-  const kept = props.work.write(step.value!.sample, single.value!, saidOf(given, how));
+  const kept = props.work.write(sure(step.value).sample, sure(single.value), saidOf(given, how));
   go(place.value + 1);
   await kept;
 }
 /** An attribute of a group; the next sample comes once all of them are given. */
 async function giveOne(outcome: Outcome, value: number): Promise<void> {
-  const now = step.value!;
+  const now = sure(step.value);
   const wasOpen = isOpen(now);
   const kept = props.work.write(now.sample, outcome, saidOf(value));
   if (wasOpen && !isOpen(now)) go(place.value + 1);
   await kept;
 }
 async function giveUp(reason: string): Promise<void> {
-  const { sample, outcomes } = step.value!;
+  const { sample, outcomes } = sure(step.value);
   cannot.value = false;
   const left =
     outcomes.length === 1 ? outcomes : outcomes.filter((outcome) => !props.work.cellOf(sample, outcome));
@@ -116,7 +117,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
         <div class="relative">
           <SampleTag :code="step.sample.code" huge />
           <PhotoButton
-            v-if="!step.sample.brought"
+            v-if="!step.sample.blind_repeat"
             class="absolute top-1/2 right-3 -translate-y-1/2"
             icon
             :trial="id"
@@ -129,7 +130,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
             ><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span
           >
           <span class="text-soft">{{
-            step.sample.brought
+            step.sample.blind_repeat
               ? "brought to you"
               : step.sample.block
                 ? `${step.sample.block}, place ${step.sample.place}`

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** A photo seen large, or against another one: side by side, or one laid over the other. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref } from "vue";
@@ -35,7 +36,10 @@ const other = computed(() => others.value.find((one) => one.id === against.value
 const over = ref(false);
 const share = ref(50);
 const { data: light } = useQuery({
-  queryKey: ["light", computed(() => props.photo.id), against],
+  queryKey: keys.light(
+    computed(() => props.photo.id),
+    against,
+  ),
   enabled: computed(() => Boolean(against.value)),
   queryFn: () =>
     answer(

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A calendar address of one's own, and letters when a look is due. */
 import { onMounted, ref } from "vue";
 
@@ -20,7 +21,7 @@ const change = (letters: boolean, renew = false) =>
     copied.value = false;
   });
 async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(feed.value!.address);
+  await navigator.clipboard.writeText(sure(feed.value).address);
   copied.value = true;
 }
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The end of a round: what is scored, what is left, whether the server has it. */
 import { computed } from "vue";
 
@@ -11,7 +12,9 @@ import { trialChanged } from "@/shell/query";
 const props = defineProps<{ id: string; work: RoundAtWork }>();
 const emit = defineEmits<{ back: [] }>();
 const counts = props.work.counts;
-const open = computed(() => props.work.round.value!.samples.filter((sample) => !props.work.isDone(sample)));
+const open = computed(() =>
+  sure(props.work.round.value).samples.filter((sample) => !props.work.isDone(sample)),
+);
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A round: one sample at a time on a phone, a sheet on a laptop. */
 import { computed, onMounted, ref } from "vue";
 import { useRoute } from "vue-router";
@@ -54,7 +55,7 @@ onMounted(async () => {
       })
       .catch(() => undefined);
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 });
 </script>

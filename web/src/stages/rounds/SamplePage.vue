@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** A sample as its tag leads to it: where it stands, and what can be done with it now. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
@@ -12,11 +14,11 @@ import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ id: string }>();
 const { data: sample, error } = useQuery({
-  queryKey: ["sample", computed(() => props.id)],
+  queryKey: keys.sample(computed(() => props.id)),
   queryFn: () => answer(api.GET("/api/samples/{sample_id}", { params: { path: { sample_id: props.id } } })),
 });
 const where = computed(() => {
-  const one = sample.value!;
+  const one = sure(sample.value);
   const place = one.row && one.column ? `row ${one.row}, column ${one.column}` : `place ${one.place}`;
   return one.block ? `${one.block}, ${place}` : place;
 });

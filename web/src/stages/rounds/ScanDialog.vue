@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The camera looks for the square of a tag; nothing of the picture is kept or sent. */
 import jsQR from "jsqr";
 import { onMounted, onUnmounted, ref } from "vue";
@@ -26,13 +27,16 @@ function look(canvas: HTMLCanvasElement): void {
       Math.round(shown.videoWidth * scale),
       Math.round(shown.videoHeight * scale),
     ];
-    const pen = canvas.getContext("2d", { willReadFrequently: true })!;
+    const pen = sure(canvas.getContext("2d", { willReadFrequently: true }));
     pen.drawImage(shown, 0, 0, canvas.width, canvas.height);
     const picture = pen.getImageData(0, 0, canvas.width, canvas.height);
     const code = jsQR(picture.data, canvas.width, canvas.height, { inversionAttempts: "dontInvert" });
     if (code) {
       const id = sampleIn(code.data);
-      if (id) return emit("found", id);
+      if (id) {
+        emit("found", id);
+        return;
+      }
       odd.value = "That square is no tag of a sample.";
     }
   }
@@ -41,9 +45,12 @@ function look(canvas: HTMLCanvasElement): void {
 onMounted(async () => {
   try {
     stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment" } });
-    if (gone) return stream.getTracks().forEach((track) => track.stop());
-    video.value!.srcObject = stream;
-    await video.value!.play();
+    if (gone) {
+      stream.getTracks().forEach((track) => track.stop());
+      return;
+    }
+    sure(video.value).srcObject = stream;
+    await sure(video.value).play();
     look(document.createElement("canvas"));
   } catch {
     says.value = "The camera cannot be used here. Type the code of the tag instead.";

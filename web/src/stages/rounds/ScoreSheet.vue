@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The round as a sheet for a desk: driven by digits, arrows and Enter. */
 import { computed, nextTick, ref } from "vue";
 
@@ -12,7 +13,7 @@ import { usePhotos } from "@/shell/query";
 import { useKey, useListed } from "@/shell/shortcuts";
 
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
-const round = computed(() => props.work.round.value!);
+const round = computed(() => sure(props.work.round.value));
 const paper = props.work.paper;
 /** Whether a paper sheet is being typed a second time. */
 const twice = ref(false);
@@ -36,7 +37,11 @@ function step(row: number, column: number, by: "next" | "before" | "down" | "up"
   if (flat >= 0) focus(Math.floor(flat / columns), flat % columns);
 }
 async function give(row: number, column: number, given: Given, how?: How): Promise<void> {
-  const kept = props.work.write(round.value.samples[row]!, round.value.outcomes[column]!, saidOf(given, how));
+  const kept = props.work.write(
+    sure(round.value.samples[row]),
+    sure(round.value.outcomes[column]),
+    saidOf(given, how),
+  );
   step(row, column, "next");
   await kept;
 }
@@ -50,7 +55,7 @@ async function undo(): Promise<void> {
   );
 }
 async function giveUp(reason: string): Promise<void> {
-  const { sample, outcome } = cannot.value!;
+  const { sample, outcome } = sure(cannot.value);
   cannot.value = null;
   await props.work.write(sample, outcome, { kind: "cannot", reason });
   await nextTick();
@@ -67,7 +72,7 @@ useListed([
 const hints = computed(() =>
   round.value.outcomes.map((outcome) => {
     const scale = outcome.scale;
-    if (scale.kind === "grade") return `${scale.levels[0]!.label} to ${scale.levels.at(-1)!.label}`;
+    if (scale.kind === "grade") return `${sure(scale.levels[0]).label} to ${sure(scale.levels.at(-1)).label}`;
     if (scale.kind === "passfail") return `1 ${scale.pass_word}, 0 ${scale.fail_word}`;
     if (scale.kind === "event") return "1 seen, 0 not yet";
     if (scale.kind === "shade") return `1 to ${scale.steps.length}`;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** For whoever brings the samples: which of them come back in this round under a second code. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
@@ -7,7 +8,10 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"]; checkpoint: string }>();
 const { data } = useQuery({
-  queryKey: ["second-codes", computed(() => props.id), computed(() => props.checkpoint)],
+  queryKey: keys.secondCodes(
+    computed(() => props.id),
+    computed(() => props.checkpoint),
+  ),
   queryFn: () =>
     answer(
       api.GET("/api/trials/{trial_id}/second-codes", {

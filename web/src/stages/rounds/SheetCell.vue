@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One cell of the sheet: what is typed, what is kept, whether the server has it. */
 import { onMounted, ref, watch } from "vue";
 
@@ -32,7 +33,7 @@ const shown = () => {
   if (scale.kind === "note") return props.cell.words;
   if (scale.kind === "curve") return shownResponses(props.cell.responses);
   return scale.kind === "grade" || scale.kind === "passfail"
-    ? reading(props.cell.value!, scale)
+    ? reading(sure(props.cell.value), scale)
     : String(props.cell.value);
 };
 const text = ref(shown());
@@ -96,7 +97,7 @@ function press(event: KeyboardEvent): void {
     says.value = "";
   } else if (moves[event.key]) {
     event.preventDefault();
-    if (keep()) emit("step", moves[event.key]!);
+    if (keep()) emit("step", sure(moves[event.key]));
   } else if (event.key === "ArrowLeft" && input.value?.selectionStart === 0) {
     event.preventDefault();
     emit("step", "before");
@@ -110,7 +111,7 @@ function press(event: KeyboardEvent): void {
   ) {
     event.preventDefault();
     text.value = event.key;
-    give(typed(event.key, props.outcome.scale) as number);
+    give(typed(event.key, props.outcome.scale));
   }
 }
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One sample of the sheet.  It shows its own cells alone, so that a key pressed in one row leaves all others
  * as they are.
  */
@@ -16,7 +17,7 @@ const props = defineProps<{
 }>();
 /** What was given at the look before, where the plan shows it. */
 function previous(outcome: Outcome): string {
-  const one = props.work.round.value!.previous.find(
+  const one = sure(props.work.round.value).previous.find(
     (each) => each.sample === props.sample.id && each.outcome === outcome.key,
   );
   return !one ? "" : one.words || (one.value === null ? "" : reading(one.value, outcome.scale));
@@ -34,7 +35,7 @@ const emit = defineEmits<{
   <tr class="rule row" role="row">
     <th scope="row" role="rowheader" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
     <td role="cell" class="truncate pr-4 text-soft">
-      {{ sample.brought ? "brought" : sample.block ? `${sample.block}, ${sample.place}` : sample.place
+      {{ sample.blind_repeat ? "brought" : sample.block ? `${sample.block}, ${sample.place}` : sample.place
       }}<span v-if="sample.opens" class="block">later</span>
     </td>
     <td v-for="(outcome, column) in outcomes" :key="outcome.key" role="cell" class="py-1 pr-3">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The shelf: every trial as a line in time, what is due first. */
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
@@ -36,7 +37,7 @@ const begin = () =>
   through(async () => {
     const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
     const { id } = await answer(api.POST("/api/trials", { body: { title: title.value, zone } }));
-    await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+    await queryClient.invalidateQueries({ queryKey: keys.shelf() });
     await router.push({ name: "plan", params: { id } });
   });
 async function leave(): Promise<void> {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One trial on the shelf: its name, its line in time with a needle at now, and what it wants. */
 import { computed } from "vue";
 
@@ -18,7 +19,7 @@ const wants = computed(() => {
   const trial = props.trial;
   if (trial.state === "draft") return lead.value ? "A draft. Go on planning." : "Being planned.";
   if (trial.state === "sealed") return "Sealed. Exposure has not started.";
-  if (trial.state === "opened") return `Concluded. Key opened ${day(trial.opened_at!, trial.zone)}.`;
+  if (trial.state === "opened") return `Concluded. Key opened ${day(sure(trial.opened_at), trial.zone)}.`;
   if (calls.value) return `${calls.value.name} is ${standingWords(calls.value, props.now, trial.zone)}.`;
   if (next.value) return `${next.value.name} comes ${standingWords(next.value, props.now, trial.zone)}.`;
   return lead.value ? "All looks are over. The key can be opened." : "All looks are over.";

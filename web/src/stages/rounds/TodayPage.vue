@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** Today: what is due, late and coming across all trials, with where, how long and what to bring. */
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref } from "vue";
@@ -17,12 +18,12 @@ import { queryClient } from "@/shell/query";
 
 type Entry = Schemas["Entry"];
 const { data, error } = useQuery({
-  queryKey: ["today"],
+  queryKey: keys.today(),
   queryFn: () => answer(api.GET("/api/today")),
   refetchInterval: 60_000,
 });
 const { data: sky } = useQuery({
-  queryKey: ["weather"],
+  queryKey: keys.weather(),
   queryFn: () => answer(api.GET("/api/weather")),
   staleTime: 60_000,
   retry: false,
@@ -43,7 +44,7 @@ const days = computed(() => {
 const sentence = computed(() => inWords(waiting.value));
 async function skipped(): Promise<void> {
   skipping.value = null;
-  await queryClient.invalidateQueries({ queryKey: ["today"] });
+  await queryClient.invalidateQueries({ queryKey: keys.today() });
 }
 </script>
 

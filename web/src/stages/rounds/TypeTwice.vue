@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A paper sheet typed a second time: what differs from the first time is shown at once, and put right or
  * left.
  */
@@ -17,7 +18,7 @@ import { trialChanged, useMe } from "@/shell/query";
 const props = defineProps<{ id: string; work: RoundAtWork }>();
 const emit = defineEmits<{ close: [] }>();
 const { data: me } = useMe();
-const round = computed(() => props.work.round.value!);
+const round = computed(() => sure(props.work.round.value));
 const onPaper = (sample: RoundSample, outcome: Outcome) => {
   const cell = props.work.cellOf(sample, outcome);
   return cell?.kind === "value" && cell.source === "paper";
@@ -59,13 +60,13 @@ async function next(event: KeyboardEvent): Promise<void> {
   fields[fields.indexOf(event.target as HTMLInputElement) + 1]?.focus();
 }
 const settle = (sample: RoundSample, outcome: Outcome, by: "first" | "second") => {
-  const second = seconds.get(at(sample, outcome))!;
+  const second = sure(seconds.get(at(sample, outcome)));
   second.settled = by;
   if (by === "second")
     void props.work.write(
       sample,
       outcome,
-      saidOf(second.given!, { source: "paper", reason: "typed twice, and this one is right" }),
+      saidOf(sure(second.given), { source: "paper", reason: "typed twice, and this one is right" }),
     );
 };
 const all = computed(() => [...seconds.values()].filter((one) => one.given !== undefined));

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { mount } from "@vue/test-utils";
 import { describe, expect, it } from "vitest";
 
@@ -122,7 +123,7 @@ describe("the pads", () => {
       "true",
       "false",
     ]);
-    await pads.findAll("button")[0]!.trigger("click");
+    await sure(pads.findAll("button")[0]).trigger("click");
     document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "0", bubbles: true }));
     expect(given).toEqual([2, 0]);
     pads.unmount();

@@ -5,6 +5,7 @@
  * response keeps to the line through
  * those before it.  The curve has left it where a response and all that follow are off it.
  */
+import { sure } from "@/parts/sure";
 
 const AWAY = 0.1;
 const QUARTER = 0.25;
@@ -58,14 +59,14 @@ export function straight(
   responses: (number | null)[],
   throughZero = false,
 ): Straight | null {
-  const taken = responses.flatMap((y, i): Point[] => (y === null ? [] : [[steps[i]!, y]]));
+  const taken = responses.flatMap((y, i): Point[] => (y === null ? [] : [[sure(steps[i]), y]]));
   if (taken.length < (throughZero ? 1 : 2)) return null;
   const on = taken.slice(0, FEWEST_ON);
   let leaves: [number, number] | null = null;
   for (let at = on.length; at < taken.length; at += 1) {
-    if (!off(on, taken[at]!, throughZero)) on.push(taken[at]!);
+    if (!off(on, sure(taken[at]), throughZero)) on.push(sure(taken[at]));
     else if (taken.slice(at).every((later) => off(on, later, throughZero))) {
-      leaves = [on.at(-1)![0], taken[at]![0]];
+      leaves = [sure(on.at(-1))[0], sure(taken[at])[0]];
       break;
     }
   }

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { mount } from "@vue/test-utils";
 import { describe, expect, it } from "vitest";
 
@@ -41,7 +42,7 @@ describe("what was meant by what was typed", () => {
   it.each<[Scale, string, Given]>([
     [SHADE, "Deep", 2],
     [SHADE, "1", 1],
-    [{ ...SHADE, between: true } as Scale, "1.5", 1.5],
+    [{ ...SHADE, between: true }, "1.5", 1.5],
     [LADDER, "0", 0],
     [LADDER, "10", 10],
     [EVENT, "seen", 1],
@@ -90,17 +91,14 @@ describe("the pads of each scale", () => {
   it("show a chart with its colours and give the step", async () => {
     const { made, given } = pads(SHADE);
     expect(made.findAll("rect").map((one) => one.attributes("fill"))).toEqual(["#ffeecc"]);
-    await made.findAll("button")[1]!.trigger("click");
+    await sure(made.findAll("button")[1]).trigger("click");
     expect(given).toEqual([2]);
   });
 
   it("climb a ladder from nothing to held at the top", async () => {
     const { made, given } = pads(LADDER);
     const press = (text: string) =>
-      made
-        .findAll("button")
-        .find((one) => one.text().startsWith(text))!
-        .trigger("click");
+      sure(made.findAll("button").find((one) => one.text().startsWith(text))).trigger("click");
     await press("It held");
     await press("It held");
     expect(made.text()).toContain("10 kg, held to the top");
@@ -115,7 +113,7 @@ describe("the pads of each scale", () => {
 
   it("tell an event by its words", async () => {
     const { made, given } = pads(EVENT);
-    await made.findAll("button")[0]!.trigger("click");
+    await sure(made.findAll("button")[0]).trigger("click");
     expect(made.text()).toContain("a crack");
     expect(given).toEqual([1]);
   });
@@ -124,15 +122,15 @@ describe("the pads of each scale", () => {
     const { made, given } = pads(CURVE, { responses: [1, 2, 3] });
     const fields = made.findAll("input");
     expect(fields.map((one) => one.element.value)).toEqual(["1", "2", "3"]);
-    await fields[1]!.setValue("");
+    await sure(fields[1]).setValue("");
     await made.find("form").trigger("submit");
     expect(given).toEqual([[1, null, 3]]);
-    await fields[2]!.setValue("");
+    await sure(fields[2]).setValue("");
     await made.find("form").trigger("submit");
     expect(made.text()).toContain("1 of 3 steps have a value.");
-    await fields[1]!.setValue("2");
+    await sure(fields[1]).setValue("2");
     await made.find("form").trigger("submit");
-    await fields[2]!.setValue("3,5");
+    await sure(fields[2]).setValue("3,5");
     await made.find("form").trigger("submit");
     expect(given).toEqual([
       [1, null, 3],

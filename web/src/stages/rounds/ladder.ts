@@ -1,4 +1,5 @@
 /** Climbing a ladder of loads: what has been tapped so far, and what it comes to. */
+import { sure } from "@/parts/sure";
 export interface Climb {
   /** How often the sample has survived, over all steps. */
   survived: number;
@@ -19,10 +20,10 @@ export interface Standing {
 
 export function standingOf(climb: Climb, steps: number[], repeats: number): Standing {
   const passed = Math.min(Math.floor(climb.survived / repeats), steps.length);
-  const held = passed ? steps[passed - 1]! : 0;
+  const held = passed ? sure(steps[passed - 1]) : 0;
   const top = passed === steps.length;
   return {
-    load: climb.broke || top ? null : steps[passed]!,
+    load: climb.broke || top ? null : sure(steps[passed]),
     turn: (climb.survived % repeats) + 1,
     turns: repeats,
     held,

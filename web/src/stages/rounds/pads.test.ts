@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { mount } from "@vue/test-utils";
 import { describe, expect, it } from "vitest";
 
@@ -47,7 +48,7 @@ describe("a curve", () => {
       expect(found && { leaves: found.leaves, told: found.told }, JSON.stringify(one)).toEqual(
         one.straight && { leaves: one.straight.leaves, told: one.straight.told },
       );
-      if (found) expect(found.slope).toBeCloseTo(one.straight!.slope, 6);
+      if (found) expect(found.slope).toBeCloseTo(sure(one.straight).slope, 6);
     }
   });
 
@@ -70,7 +71,7 @@ describe("a curve", () => {
       [0, "2"],
       [2, "6"],
     ] as const)
-      await fields.findAll("input")[i]!.setValue(value);
+      await sure(fields.findAll("input")[i]).setValue(value);
     await fields.find("form").trigger("submit");
     expect(fields.emitted("give")).toEqual([[[2, null, 6]]]);
   });
@@ -91,11 +92,11 @@ describe("a curve", () => {
       },
     });
     const inputs = fields.findAll("input");
-    for (const [i, value] of ["2", "4", "6"].entries()) await inputs[i]!.setValue(value);
+    for (const [i, value] of ["2", "4", "6"].entries()) await sure(inputs[i]).setValue(value);
     expect(fields.text()).not.toContain("Leaves");
-    await inputs[3]!.setValue("11");
+    await sure(inputs[3]).setValue("11");
     expect(fields.text()).toContain("Leaves the straight line between 3 and 4 kg.");
-    await inputs[3]!.trigger("keydown", { key: "Enter" });
+    await sure(inputs[3]).trigger("keydown", { key: "Enter" });
     await new Promise((resolve) => setTimeout(resolve));
     expect(fields.emitted("give")).toEqual([[[2, 4, 6, 11]]]);
   });

@@ -1,6 +1,7 @@
 /** A picture of a share: of a hundred squares as many are filled, scattered as spots are, and always the same
  * ones first.
  */
+import { sure } from "@/parts/sure";
 const SIDE = 10;
 
 /** All squares in an order without a pattern, the same on every device: shuffled by a small generator of its
@@ -17,7 +18,7 @@ function scattered(): number[] {
   const order = Array.from({ length: SIDE * SIDE }, (_, i) => i);
   for (let i = order.length - 1; i > 0; i -= 1) {
     const j = Math.floor(next() * (i + 1));
-    [order[i], order[j]] = [order[j]!, order[i]!];
+    [order[i], order[j]] = [sure(order[j]), sure(order[i])];
   }
   return order;
 }

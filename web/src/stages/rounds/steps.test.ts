@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { mount } from "@vue/test-utils";
 import { expect, it } from "vitest";
 
@@ -23,7 +24,7 @@ const sample = (code: string): RoundSample => ({
   code,
   block: "",
   place: 1,
-  brought: false,
+  blind_repeat: false,
   opens: null,
 });
 const measured = { kind: "measurement" as const, unit: "mm", resolution: null, low: null, high: null };
@@ -60,6 +61,6 @@ it("gives each attribute by itself and shows the words of what was given", async
     },
   });
   expect(pads.text()).toContain("smellfresh");
-  await pads.findAll("[aria-label=taste] button")[0]!.trigger("click");
+  await sure(pads.findAll("[aria-label=taste] button")[0]).trigger("click");
   expect(pads.emitted("give")).toEqual([[both[1], 0]]);
 });

@@ -1,6 +1,7 @@
 /** The steps of a round one at a time: each sample's outcomes, those of a group that are scored with one tap
  * together.
  */
+import { sure } from "@/parts/sure";
 import type { Outcome, RoundSample } from "./useRound";
 
 export interface Step {
@@ -18,7 +19,7 @@ export function stepsOf(samples: RoundSample[], outcomes: Outcome[]): Step[] {
     const group = outcome.group.trim();
     const known =
       group && oneTap(outcome)
-        ? together.find((own) => own[0]!.group.trim() === group && oneTap(own[0]!))
+        ? together.find((own) => sure(own[0]).group.trim() === group && oneTap(sure(own[0])))
         : undefined;
     if (known) known.push(outcome);
     else together.push([outcome]);

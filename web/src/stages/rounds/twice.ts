@@ -1,4 +1,5 @@
 /** Two typings of one score: whether they say the same, and how the first one reads. */
+import { sure } from "@/parts/sure";
 import type { Cell, Given } from "./useRound";
 import { reading } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
@@ -10,7 +11,7 @@ export function sameGiven(first: Pick<Cell, "value" | "words" | "responses">, se
   if (Array.isArray(second))
     return (
       first.responses?.length === second.length &&
-      second.every((one, i) => sameResponse(one, first.responses![i]!))
+      second.every((one, i) => sameResponse(one, sure(sure(first.responses)[i])))
     );
   return first.value !== null && Math.abs(first.value - second) < 1e-9;
 }

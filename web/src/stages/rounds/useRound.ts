@@ -1,4 +1,5 @@
 /** A round at work: what is read, what waits on the device, where the scorer stands, and undoing. */
+import { sure } from "@/parts/sure";
 import { computed, onUnmounted, reactive, ref } from "vue";
 
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -126,7 +127,7 @@ export function useRound(trial: string, person: number) {
         stored: true,
       });
     for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null))
-      cells.get(at(one.sample, one.outcome))?.again.push(one.value!);
+      cells.get(at(one.sample, one.outcome))?.again.push(sure(one.value));
     const waiting = await waitingIn(opened.id, person);
     const settled = new Set([...opened.readings, ...waiting].map((one) => one.id));
     for (const one of waited)
@@ -148,10 +149,10 @@ export function useRound(trial: string, person: number) {
       cells.set(key, {
         id: reading.id,
         kind: reading.kind,
-        value: reading.value ?? null,
-        words: reading.words ?? "",
-        responses: reading.responses ?? null,
-        reason: reading.reason ?? "",
+        value: reading.value,
+        words: reading.words,
+        responses: reading.responses,
+        reason: reading.reason,
         source: reading.source,
         device: reading.device,
         again: cells.get(key)?.again ?? [],
@@ -193,7 +194,7 @@ export function useRound(trial: string, person: number) {
   ): Promise<void> {
     const reading: Reading = {
       id: crypto.randomUUID(),
-      round: round.value!.id,
+      round: sure(round.value).id,
       sample: sample.id,
       outcome: outcome.key,
       kind: said.kind,
@@ -248,13 +249,14 @@ export function useRound(trial: string, person: number) {
     write(sample, outcome, saidOf(given, how), 2 + (cellOf(sample, outcome)?.again.length ?? 0));
   const letStand = (id: string) => (odd.value = odd.value.filter((one) => one.id !== id));
 
-  const isDone = (sample: RoundSample) => round.value!.outcomes.every((outcome) => cellOf(sample, outcome));
+  const isDone = (sample: RoundSample) =>
+    sure(round.value).outcomes.every((outcome) => cellOf(sample, outcome));
   const counts = computed(() => {
     let solid = 0;
     let hollow = 0;
     for (const sample of round.value?.samples ?? []) {
       if (!isDone(sample)) continue;
-      if (round.value!.outcomes.every((outcome) => cellOf(sample, outcome)!.stored)) solid += 1;
+      if (sure(round.value).outcomes.every((outcome) => sure(cellOf(sample, outcome)).stored)) solid += 1;
       else hollow += 1;
     }
     return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };

@@ -1,6 +1,7 @@
 /** Timers inside a round: several at once, kept on the device so that a reload does not stop them, ringing
  * when they end.
  */
+import { shake } from "@/parts/device";
 import { computed, onUnmounted, ref } from "vue";
 
 import { device, type KeptTimer } from "@/shell/offline/device";
@@ -11,7 +12,7 @@ const RINGS_FOR = 30 * 60_000;
 
 /** Three short tones and a shake; silent where the browser does not allow either. */
 export function ring(): void {
-  navigator.vibrate?.([200, 100, 200, 100, 400]);
+  shake([200, 100, 200, 100, 400]);
   try {
     const sound = new AudioContext();
     for (const [i, pitch] of [660, 660, 880].entries()) {

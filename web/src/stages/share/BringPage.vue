@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** Bring in what is there already: a table of results, looked at and corrected, or a trial pack; a trial with
  * its verdict comes of it.
  */
@@ -19,14 +21,17 @@ const over = ref(false);
 const busy = ref(false);
 const problems = ref<Problem[]>([]);
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-const { data: own } = useQuery({ queryKey: ["bringings"], queryFn: () => answer(api.GET("/api/bringings")) });
+const { data: own } = useQuery({
+  queryKey: keys.bringings(),
+  queryFn: () => answer(api.GET("/api/bringings")),
+});
 const waiting = computed(() =>
   (own.value?.bringings ?? []).filter((one) => one.state !== "done" && one.id !== props.id),
 );
 const { data: row, refetch } = useQuery({
-  queryKey: ["bringing", computed(() => props.id)],
+  queryKey: keys.bringing(computed(() => props.id)),
   queryFn: () =>
-    answer(api.GET("/api/bringings/{bringing_id}", { params: { path: { bringing_id: props.id! } } })),
+    answer(api.GET("/api/bringings/{bringing_id}", { params: { path: { bringing_id: sure(props.id) } } })),
   enabled: computed(() => Boolean(props.id)),
   refetchInterval: (query) => (query.state.data?.state === "running" ? 700 : false),
 });
@@ -43,7 +48,7 @@ async function send(file: File | undefined): Promise<void> {
         bodySerializer: (body: unknown) => body as FormData,
       }),
     );
-    await queryClient.invalidateQueries({ queryKey: ["bringings"] });
+    await queryClient.invalidateQueries({ queryKey: keys.bringings() });
     await router.push({ name: "bring", params: { id: made.id } });
     if (made.kind === "pack") await carry();
   } catch (error) {
@@ -59,7 +64,7 @@ function dropped(event: DragEvent): void {
 async function carry(): Promise<void> {
   try {
     await answer(
-      api.POST("/api/bringings/{bringing_id}/in", { params: { path: { bringing_id: props.id! } } }),
+      api.POST("/api/bringings/{bringing_id}/in", { params: { path: { bringing_id: sure(props.id) } } }),
     );
   } catch (error) {
     problems.value = problemsOf(error);
@@ -68,12 +73,12 @@ async function carry(): Promise<void> {
 }
 async function forget(id: string): Promise<void> {
   await answer(api.DELETE("/api/bringings/{bringing_id}", { params: { path: { bringing_id: id } } }));
-  await queryClient.invalidateQueries({ queryKey: ["bringings"] });
+  await queryClient.invalidateQueries({ queryKey: keys.bringings() });
   if (id === props.id) await router.push({ name: "bring", params: {} });
 }
 async function read(): Promise<void> {
-  await queryClient.invalidateQueries({ queryKey: ["shelf"] });
-  await router.push({ name: "verdict", params: { id: row.value!.trial! } });
+  await queryClient.invalidateQueries({ queryKey: keys.shelf() });
+  await router.push({ name: "verdict", params: { id: sure(sure(row.value).trial) } });
 }
 const share = computed(() => (row.value?.total ? Math.round((100 * row.value.done) / row.value.total) : 0));
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A table that is being brought in: what its columns seem to mean, to be put right above them, and what
  * would
  * come of it.
@@ -39,7 +40,7 @@ async function through(ask: () => Promise<Schemas["BroughtTableOut"]>): Promise<
   try {
     table.value = await ask();
   } catch (error) {
-    failed.value = problemsOf(error)[0]!.says;
+    failed.value = sure(problemsOf(error)[0]).says;
   } finally {
     busy.value = false;
   }
@@ -52,7 +53,7 @@ type Sent = {
   meaning?: Schemas["BroughtTableOut"]["meaning"];
 };
 const send = (said: Sent = {}) => {
-  const { meaning, choices, title, sheet } = table.value!;
+  const { meaning, choices, title, sheet } = sure(table.value);
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return through(() =>
     answer(
@@ -64,15 +65,15 @@ const send = (said: Sent = {}) => {
   );
 };
 function mean(i: number, changed: Partial<Meant>): void {
-  const columns = table.value!.meaning.columns.map((one, k) => {
+  const columns = sure(table.value).meaning.columns.map((one, k) => {
     if (k !== i) return one;
     const now = { ...one, ...changed };
     return changed.part === "value" && !now.outcome ? { ...now, outcome: one.name } : now;
   });
-  void send({ meaning: { ...table.value!.meaning, columns } });
+  void send({ meaning: { ...sure(table.value).meaning, columns } });
 }
 const choose = (changed: Partial<Schemas["BroughtTableOut"]["choices"]>) =>
-  void send({ choices: { ...table.value!.choices, ...changed } });
+  void send({ choices: { ...sure(table.value).choices, ...changed } });
 const asks = (at: string) => table.value?.problems.some((one) => one.at === at) ?? false;
 const inTheWay = computed(() => table.value?.problems ?? []);
 const has = (part: Meant["part"]) => table.value?.meaning.columns.some((one) => one.part === part);

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** What do we know about …? Over all trials: where something stands, how it fared, and the same question of
  * several trials taken together.
  */
@@ -23,12 +24,12 @@ const STATES: Record<string, string> = {
 const typed = ref("");
 const about = ref("");
 const { data } = useQuery({
-  queryKey: ["known", about],
+  queryKey: keys.known(about),
   queryFn: () => answer(api.GET("/api/known", { params: { query: { about: about.value } } })),
   enabled: computed(() => about.value.length > 0),
 });
 const { data: shared } = useQuery({
-  queryKey: ["shared-questions"],
+  queryKey: keys.sharedQuestions(),
   queryFn: () => answer(api.GET("/api/shared-questions")),
 });
 const told = ref<{ question: Schemas["Shared"]; found: Schemas["Combined"] } | null>(null);

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A published trial: its question, what a reader expects, and only then what came of it. */
 import { onMounted, ref } from "vue";
 
@@ -20,7 +21,7 @@ async function through(ask: () => Promise<Schemas["PublishedOut"]>): Promise<boo
     failed.value = "";
     return true;
   } catch (error) {
-    failed.value = problemsOf(error)[0]!.says;
+    failed.value = sure(problemsOf(error)[0]).says;
     return false;
   }
 }

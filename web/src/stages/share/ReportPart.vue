@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The report: read, printed, written beside, with chosen photos, and published at an address that can be
  * taken back.
  */
@@ -13,7 +14,7 @@ import { usePhotos } from "@/shell/query";
 const props = defineProps<{ id: string; lead: boolean }>();
 const path = { params: { path: { trial_id: props.id } } };
 const client = useQueryClient();
-const key = ["report", computed(() => props.id)];
+const key = keys.report(computed(() => props.id));
 const { data } = useQuery({
   queryKey: key,
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/report", path)),
@@ -45,7 +46,7 @@ const NAMES: Record<string, string> = {
   cautions: "Cautions",
 };
 function take(out: unknown): void {
-  client.setQueryData(["report", props.id], out);
+  client.setQueryData(keys.report(props.id), out);
 }
 const keep = () =>
   through(async () => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** Taking the trial along: tables and the trial pack. */
 import { useRouter } from "vue-router";
 
@@ -21,7 +22,7 @@ const again = () =>
         body: { samples: null },
       }),
     );
-    await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+    await queryClient.invalidateQueries({ queryKey: keys.shelf() });
     await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
   });
 </script>

@@ -41,7 +41,8 @@ const lookName = (key: string) => props.outcome.looks.find((one) => one.key === 
 const turns = computed(() => {
   const when = behind.value?.when;
   if (!when) return "";
-  const named = when.leaders.filter(([, name]) => name !== null) as [string, string][];
+  const leaders = when.leaders as [string, string | null][];
+  const named = leaders.filter(([, name]) => name !== null);
   const first = named[0];
   const last = named.at(-1);
   if (!first || !last) return "";

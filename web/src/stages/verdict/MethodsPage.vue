@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Methods compared: instruments or kits against each other on the same samples, from a table that is pasted
  * or dropped in.
  */
@@ -45,7 +46,7 @@ const compare = (meaning: Record<string, Meaning> | null) =>
     chosen.value = Math.min(chosen.value, told.value.found.pairs.length - 1);
   });
 function mean(name: string, meaning: Meaning): void {
-  const all = Object.fromEntries(told.value!.columns.map((one) => [one.name, one.meaning]));
+  const all = Object.fromEntries(sure(told.value).columns.map((one) => [one.name, one.meaning]));
   void compare({ ...all, [name]: meaning });
 }
 async function take(event: Event): Promise<void> {

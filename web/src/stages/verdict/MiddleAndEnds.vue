@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** What the figures looked like: of each treatment the sample in the middle and those at both ends, where
  * there are photos of them; and how its
  * grades lie on the scale. */
@@ -16,7 +18,7 @@ const props = defineProps<{
   main: Schemas["Finding"];
 }>();
 const { data } = useQuery({
-  queryKey: ["photos", computed(() => props.id)],
+  queryKey: keys.photos(computed(() => props.id)),
   queryFn: () =>
     answer(api.GET("/api/trials/{trial_id}/photos", { params: { path: { trial_id: props.id } } })),
 });
@@ -25,7 +27,7 @@ const better = computed(() => (props.main.comparison.column.better === "more" ? 
 const ordered = (letter: string) =>
   props.verdict.samples
     .filter((one) => one.letter === letter && one.numbers[props.outcome.key] !== undefined)
-    .map((one) => ({ code: one.code, number: one.numbers[props.outcome.key]! }))
+    .map((one) => ({ code: one.code, number: sure(one.numbers[props.outcome.key]) }))
     .sort((a, b) => better.value * (a.number - b.number));
 const photoOf = (code: string) => {
   const own = (data.value?.photos ?? []).filter((one) => one.code === code && !one.outcome);
@@ -45,8 +47,8 @@ const rows = computed(() =>
           ? ([["middle", 0]] as const)
           : [];
     const shown = places.flatMap(([place, i]) => {
-      const photo = photoOf(samples[i]!.code);
-      return photo ? [{ place, ...samples[i]!, photo }] : [];
+      const photo = photoOf(sure(samples[i]).code);
+      return photo ? [{ place, ...sure(samples[i]), photo }] : [];
     });
     return shown.length ? [{ ...one, shown }] : [];
   }),

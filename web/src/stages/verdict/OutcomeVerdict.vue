@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** One outcome's verdict: sentence, strength, dots, who leads when, pairs, each look. */
 import { computed, ref } from "vue";
 
@@ -28,7 +29,7 @@ const props = defineProps<{
 }>();
 const why = ref<Schemas["Finding"] | null>(null);
 const findings = computed(() => props.verdict.findings.filter((one) => one.outcome === props.outcome.key));
-const main = computed(() => findings.value.find((one) => one.checkpoint === null)!);
+const main = computed(() => sure(findings.value.find((one) => one.checkpoint === null)));
 const looks = computed(() => findings.value.filter((one) => one.checkpoint !== null));
 const withAll = computed(() => props.verdict.with_all.find((one) => one.outcome === props.outcome.key));
 const change = computed(() => ["change", "percent", "slope"].includes(props.outcome.summary.kind));
@@ -41,21 +42,21 @@ const letterOf = (name: string) => props.verdict.treatments.findIndex((one) => o
 
 function valueOf(sample: Schemas["JudgedSample"]): number | undefined {
   const number = sample.numbers[props.outcome.key];
-  if (number !== undefined) return distance.value ? Math.abs(number - props.outcome.target!) : number;
+  if (number !== undefined) return distance.value ? Math.abs(number - sure(props.outcome.target)) : number;
   if (!plain.value) return undefined;
   const own = sample.values[props.outcome.key] ?? {};
   const last = own[props.outcome.judged_at];
   const first =
     props.outcome.summary.kind === "change"
-      ? own[props.outcome.summary.baseline ?? props.outcome.looks[0]!.key]
+      ? own[props.outcome.summary.baseline ?? sure(props.outcome.looks[0]).key]
       : 0;
   if (last === undefined || first === undefined) return undefined;
-  return distance.value ? Math.abs(last - first - props.outcome.target!) : last - first;
+  return distance.value ? Math.abs(last - first - sure(props.outcome.target)) : last - first;
 }
 const rows = computed<DotRow[]>(() => {
   const made = main.value.comparison.treatments.map((one) => {
     const hue = letterOf(one.treatment);
-    const { letter } = props.verdict.treatments[hue]!;
+    const { letter } = sure(props.verdict.treatments[hue]);
     const dots = props.verdict.samples.flatMap((sample) => {
       const value = sample.letter === letter ? valueOf(sample) : undefined;
       return value === undefined ? [] : [{ code: sample.code, value, aside: sample.set_aside !== null }];
@@ -80,10 +81,10 @@ const lines = computed(() =>
     hue: i % 8,
     name: one.name,
     points: looks.value.flatMap((look) => {
-      const value = look.comparison.treatments[i]!.estimate;
+      const value = sure(look.comparison.treatments[i]).estimate;
       return value === null
         ? []
-        : [{ at: props.outcome.looks.find((l) => l.key === look.checkpoint)!.offset, value }];
+        : [{ at: sure(props.outcome.looks.find((l) => l.key === look.checkpoint)).offset, value }];
     }),
   })),
 );
@@ -100,7 +101,12 @@ const series = computed<Series[]>(() =>
           const value = sample.values[props.outcome.key]?.[look.key];
           return value === undefined
             ? []
-            : [{ at: look.offset, value: distance.value ? Math.abs(value - props.outcome.target!) : value }];
+            : [
+                {
+                  at: look.offset,
+                  value: distance.value ? Math.abs(value - sure(props.outcome.target)) : value,
+                },
+              ];
         }),
       })),
   })),
@@ -108,7 +114,7 @@ const series = computed<Series[]>(() =>
 const curves = computed(() =>
   props.verdict.samples.flatMap((sample) =>
     sample.curves[props.outcome.key] && !sample.set_aside
-      ? [{ code: sample.code, letter: sample.letter, responses: sample.curves[props.outcome.key]! }]
+      ? [{ code: sample.code, letter: sample.letter, responses: sure(sample.curves[props.outcome.key]) }]
       : [],
   ),
 );
@@ -126,7 +132,7 @@ const courseEnd = computed(() => {
   const { scale } = props.outcome;
   const numbers = main.value.numbers.filter((one): one is number => one !== null);
   return scale.kind === "ladder"
-    ? scale.steps.at(-1)!
+    ? sure(scale.steps.at(-1))
     : Math.max(...main.value.courses.flatMap((one) => one.times), ...numbers, 1);
 });
 /** The picture of a verdict that depends: who wins where, by what it depends on. */
@@ -140,13 +146,13 @@ const placesLines = computed<PlacesLine[]>(() => {
   if (!where) return [];
   const factor = props.verdict.factors.find((one) => one.name.trim().toLowerCase() === where.by);
   const placeOf = (sample: Schemas["JudgedSample"]) => {
-    const treatment = props.verdict.treatments.find((one) => one.letter === sample.letter)!;
+    const treatment = sure(props.verdict.treatments.find((one) => one.letter === sample.letter));
     return factor
       ? factor.levels.find((level) => level.key === treatment.levels[factor.key])?.name
       : sample.block;
   };
   const nameOf = (sample: Schemas["JudgedSample"]) => {
-    const treatment = props.verdict.treatments.find((one) => one.letter === sample.letter)!;
+    const treatment = sure(props.verdict.treatments.find((one) => one.letter === sample.letter));
     if (!factor) return treatment.name;
     const others = props.verdict.factors.filter((one) => one.key !== factor.key);
     return others
@@ -155,7 +161,8 @@ const placesLines = computed<PlacesLine[]>(() => {
   };
   return where.treatments.map((name, i) => {
     const found = factor ? -1 : letterOf(name);
-    const letter = found >= 0 ? props.verdict.treatments[found]!.letter : name.trim().charAt(0).toUpperCase();
+    const letter =
+      found >= 0 ? sure(props.verdict.treatments[found]).letter : name.trim().charAt(0).toUpperCase();
     return {
       letter,
       hue: (found >= 0 ? found : i) % 8,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** Each pair of treatments: the difference with its interval, its own p and the adjusted one. */
 import { computed, ref } from "vue";
 
@@ -9,10 +10,10 @@ import type { Schemas } from "@/shell/api/client";
 const props = defineProps<{ finding: Schemas["Finding"]; verdict: Schemas["VerdictOut"]; scale: Scale }>();
 const how = ref(false);
 const at = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name);
-const letter = (name: string) => props.verdict.treatments[at(name)]!.letter;
+const letter = (name: string) => sure(props.verdict.treatments[at(name)]).letter;
 /** Each pair with the better one first. */
 const pairs = computed(() => {
-  const goodness = (name: string) => props.finding.comparison.treatments[at(name)]!.worth ?? -Infinity;
+  const goodness = (name: string) => sure(props.finding.comparison.treatments[at(name)]).worth ?? -Infinity;
   const other = (value: number | null) => (value === null ? null : 1 - value);
   const minus = (value: number | null) => (value === null ? null : -value);
   return props.finding.comparison.pairs

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** How a trial comes along while its key is sealed: all samples together, in ink, without treatments; and its
  * interim looks.
  */
@@ -17,7 +19,7 @@ const props = defineProps<{ id: string; word: string }>();
 const path = { trial_id: props.id };
 const client = useQueryClient();
 const { data } = useQuery({
-  queryKey: ["progress", computed(() => props.id)],
+  queryKey: keys.progress(computed(() => props.id)),
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/progress", { params: { path } })),
 });
 const { busy, other, through } = useAct([]);
@@ -27,11 +29,11 @@ const look = () =>
     await answer(
       api.POST("/api/trials/{trial_id}/interim", {
         params: { path },
-        body: { checkpoint: asking.value!.checkpoint },
+        body: { checkpoint: sure(asking.value).checkpoint },
       }),
     );
     asking.value = null;
-    await client.invalidateQueries({ queryKey: ["progress", props.id] });
+    await client.invalidateQueries({ queryKey: keys.progress(props.id) });
   });
 const yes = (values: readonly number[]) => values.filter((one) => one === 1).length;
 const days = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "long" });

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** What would settle an open verdict, with what it costs, and one tap to the trial that would do it. */
 import { useRouter } from "vue-router";
 
@@ -23,7 +24,7 @@ const plan = (samples: number | null) =>
         body: { samples },
       }),
     );
-    await queryClient.invalidateQueries({ queryKey: ["shelf"] });
+    await queryClient.invalidateQueries({ queryKey: keys.shelf() });
     await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
   });
 const price = (one: Schemas["Settle"]) =>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** The tally over outcomes: what each is worth, with weights that anybody may change, and how steady the
  * order
  * is.
@@ -11,20 +12,20 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ id: string; verdict: Schemas["VerdictOut"]; money: string }>();
-const tally = ref(props.verdict.tally!);
+const tally = ref(sure(props.verdict.tally));
 const says = ref("");
 const MOST = 5;
 /** Weights as strokes, 0 to 5, the heaviest of the plan's as 3. */
 const heaviest = Math.max(...tally.value.weights);
 const strokes = reactive<Record<string, number>>(
   Object.fromEntries(
-    tally.value.outcomes.map((key, i) => [key, Math.round((3 * tally.value.weights[i]!) / heaviest)]),
+    tally.value.outcomes.map((key, i) => [key, Math.round((3 * sure(tally.value.weights[i])) / heaviest)]),
   ),
 );
 const nameOf = (key: string) => props.verdict.outcomes.find((one) => one.key === key)?.name ?? key;
 let asked = 0;
 async function weigh(key: string, by: number): Promise<void> {
-  strokes[key] = Math.min(MOST, Math.max(0, strokes[key]! + by));
+  strokes[key] = Math.min(MOST, Math.max(0, sure(strokes[key]) + by));
   if (!Object.values(strokes).some(Boolean)) {
     says.value = "At least one outcome has to weigh something.";
     return;
@@ -40,7 +41,7 @@ async function weigh(key: string, by: number): Promise<void> {
     );
     if (found && mine === asked) tally.value = found;
   } catch (error) {
-    says.value = problemsOf(error)[0]!.says;
+    says.value = sure(problemsOf(error)[0]).says;
   }
 }
 const hueOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name) % 8;

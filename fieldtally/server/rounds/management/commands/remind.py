@@ -3,7 +3,7 @@
 import time
 
 from django.conf import settings
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import DatabaseError, connection
 from django.utils import timezone
 
@@ -15,11 +15,11 @@ class Command(BaseCommand):
 
     help = "Send letters about looks that are due."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """``--every`` so many seconds."""
         parser.add_argument("--every", type=int, default=0)
 
-    def handle(self, *args, every, **options):
+    def handle(self, *args: object, every: int | None, **options: object) -> None:
         """Send; a database that is away for a moment is tried again."""
         while True:
             try:

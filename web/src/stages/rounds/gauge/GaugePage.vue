@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** The photo gauge: tried on one photo with what it counts laid over it, then run over all of a look and kept
  * as readings.
  */
@@ -30,7 +32,7 @@ const props = defineProps<{
 const router = useRouter();
 const path = { trial_id: props.id };
 const { data, error } = useQuery({
-  queryKey: ["gauge", props.id],
+  queryKey: keys.gauge(props.id),
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/gauge", { params: { path } })),
 });
 const outcomes = computed(() => data.value?.outcomes ?? []);
@@ -48,13 +50,13 @@ const where = (outcomeKey: string, lookKey: string) => ({
   name: "gauge",
   params: { id: props.id, checkpoint: lookKey, outcome: outcomeKey },
 });
-const key = computed(() => ["gauge", props.id, look.value?.key, outcome.value?.key]);
+const key = computed(() => keys.gauge(props.id, look.value?.key, outcome.value?.key));
 const { data: table, refetch } = useQuery({
   queryKey: key,
   queryFn: () =>
     answer(
       api.GET("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}", {
-        params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } },
+        params: { path: { ...path, checkpoint: sure(look.value).key, outcome: sure(outcome.value).key } },
       }),
     ),
   enabled: computed(() => Boolean(look.value && outcome.value)),
@@ -81,7 +83,7 @@ watch(
     if (!now || !what || !now.photos.length || now.photos.some((one) => one.photo === photo.value)) return;
     const settled = now.recipe;
     const first = settled ? now.photos.find((one) => one.photo === settled.photo) : undefined;
-    photo.value = (first ?? now.photos[0]!).photo;
+    photo.value = (first ?? sure(now.photos[0])).photo;
     start(settled, what);
   },
   { immediate: true },
@@ -93,16 +95,16 @@ function start(settled: Schemas["RecipeOut"] | null, what: Schemas["GaugedOutcom
   recipe.value = settled
     ? { ...settled.recipe }
     : {
-        ...plainRecipe(what.measures[0]!.key),
+        ...plainRecipe(sure(what.measures[0]).key),
         since_look: looks.value.length
-          ? (data.value!.looks.find((one) => one.photos && one.key !== look.value!.key)?.key ?? "")
+          ? (sure(data.value).looks.find((one) => one.photos && one.key !== sure(look.value).key)?.key ?? "")
           : "",
       };
   marks.value = settled ? { ...settled.marks } : plainMarks();
   const shown = (labs: readonly (readonly number[])[]) =>
     labs.map((lab) => ({ lab: [...lab] as Pick["lab"], shown: `lab(${lab[0]}% ${lab[1]} ${lab[2]})` }));
   picks.value = { counts: shown(recipe.value.counts), ignores: shown(recipe.value.ignores), steps: [] };
-  if (what.measures[0]!.key === "shade" && !recipe.value.steps.length) chart(what);
+  if (sure(what.measures[0]).key === "shade" && !recipe.value.steps.length) chart(what);
 }
 /** The chart's colours as the plan has them. */
 function chart(what: Schemas["GaugedOutcome"]): void {
@@ -129,9 +131,9 @@ async function pick(x: number, y: number): Promise<void> {
     const one: Pick = { lab: found.lab as Pick["lab"], shown: found.shown };
     if (tool.value === "step") {
       const steps =
-        picks.value.steps.length >= outcome.value!.steps.length ? [one] : [...picks.value.steps, one];
+        picks.value.steps.length >= sure(outcome.value).steps.length ? [one] : [...picks.value.steps, one];
       picks.value = { ...picks.value, steps };
-      if (steps.length === outcome.value!.steps.length)
+      if (steps.length === sure(outcome.value).steps.length)
         recipe.value = { ...recipe.value, steps: steps.map((step) => step.lab) };
     } else if (tool.value === "counts" || tool.value === "ignores") {
       const list = [...picks.value[tool.value], one];
@@ -143,7 +145,7 @@ async function pick(x: number, y: number): Promise<void> {
 function drop(list: "counts" | "ignores" | "steps", at: number): void {
   const left = at < 0 ? [] : picks.value[list].filter((_, i) => i !== at);
   picks.value = { ...picks.value, [list]: left };
-  if (list === "steps") chart(outcome.value!);
+  if (list === "steps") chart(sure(outcome.value));
   else recipe.value = { ...recipe.value, [list]: left.map((one) => one.lab) };
 }
 const runs = computed(() => Boolean(table.value?.run && !table.value.run.ended));
@@ -152,12 +154,17 @@ const all = () =>
     await answer(
       api.PUT("/api/trials/{trial_id}/gauge/recipe", {
         params: { path },
-        body: { photo: photo.value, outcome: outcome.value!.key, recipe: recipe.value, marks: marks.value },
+        body: {
+          photo: photo.value,
+          outcome: sure(outcome.value).key,
+          recipe: recipe.value,
+          marks: marks.value,
+        },
       }),
     );
     await answer(
       api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/run", {
-        params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } },
+        params: { path: { ...path, checkpoint: sure(look.value).key, outcome: sure(outcome.value).key } },
       }),
     );
     await refetch();
@@ -166,7 +173,7 @@ const one = () =>
   through(async () => {
     await answer(
       api.POST("/api/trials/{trial_id}/gauge-one/{outcome}", {
-        params: { path: { ...path, outcome: outcome.value!.key } },
+        params: { path: { ...path, outcome: sure(outcome.value).key } },
         body: { photo: photo.value, marks: marks.value },
       }),
     );
@@ -175,7 +182,9 @@ const one = () =>
 const stop = () =>
   through(async () => {
     await answer(
-      api.DELETE("/api/gauge-runs/{run_id}", { params: { path: { run_id: table.value!.run!.id } } }),
+      api.DELETE("/api/gauge-runs/{run_id}", {
+        params: { path: { run_id: sure(sure(table.value).run).id } },
+      }),
     );
     await refetch();
   });
@@ -184,7 +193,7 @@ const keep = () =>
   through(async () => {
     const done = await answer(
       api.POST("/api/trials/{trial_id}/gauge/{checkpoint}/{outcome}/keep", {
-        params: { path: { ...path, checkpoint: look.value!.key, outcome: outcome.value!.key } },
+        params: { path: { ...path, checkpoint: sure(look.value).key, outcome: sure(outcome.value).key } },
       }),
     );
     kept.value =
@@ -193,11 +202,11 @@ const keep = () =>
         : `${done.written} readings written into your round.`;
     await refetch();
     await trialChanged(props.id);
-    await queryClient.invalidateQueries({ queryKey: ["agreement", props.id] });
+    await queryClient.invalidateQueries({ queryKey: keys.agreement(props.id) });
   });
 const measured = computed(() => table.value?.photos.filter((each) => each.gauging) ?? []);
-const usable = computed(() => measured.value.filter((each) => each.gauging!.value !== null));
-const waiting = computed(() => usable.value.some((each) => !each.gauging!.kept));
+const usable = computed(() => measured.value.filter((each) => sure(each.gauging).value !== null));
+const waiting = computed(() => usable.value.some((each) => !sure(each.gauging).kept));
 const may = computed(() => ["sealed", "running"].includes(props.course.state));
 const told = computed(() => {
   if (!tried.value) return "";

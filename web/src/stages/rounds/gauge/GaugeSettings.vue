@@ -41,7 +41,7 @@ const reference = computed({
 const tolerance = computed({ get: () => recipe.value.tolerance, set: (value) => set({ tolerance: value }) });
 const smallest = computed({
   get: () => recipe.value.smallest,
-  set: (value) => set({ smallest: value ?? 0.05 }),
+  set: (value) => set({ smallest: value || 0.05 }),
 });
 const since = computed({
   get: () => (recipe.value.since_sample ? "" : recipe.value.since_look),

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sure } from "@/parts/sure";
 /** A photo to mark: what is measured, where its light is taken from, a known length; and over it what was
  * counted.
  */
@@ -28,7 +29,7 @@ const W = 1000;
 const H = computed(() => (W * props.height) / props.width);
 
 function at(event: PointerEvent): Point {
-  const seen = frame.value!.getBoundingClientRect();
+  const seen = sure(frame.value).getBoundingClientRect();
   return [
     Math.min(1, Math.max(0, (event.clientX - seen.left) / seen.width)),
     Math.min(1, Math.max(0, (event.clientY - seen.top) / seen.height)),
@@ -37,7 +38,10 @@ function at(event: PointerEvent): Point {
 function down(event: PointerEvent): void {
   if (event.button) return;
   const point = at(event);
-  if (picks.value) return emit("pick", ...point);
+  if (picks.value) {
+    emit("pick", ...point);
+    return;
+  }
   if (props.tool === "outline") {
     const first = open.value[0];
     if (first && open.value.length > 2 && Math.hypot(first[0] - point[0], first[1] - point[1]) < 0.025)
@@ -45,7 +49,7 @@ function down(event: PointerEvent): void {
     else open.value.push(point);
     return;
   }
-  (event.target as Element).setPointerCapture?.(event.pointerId);
+  (event.target as Element).setPointerCapture(event.pointerId);
   from.value = to.value = point;
 }
 const move = (event: PointerEvent) => {
@@ -87,17 +91,20 @@ const MOVES: Record<string, [number, number]> = {
 function key(event: KeyboardEvent): void {
   const step = MOVES[event.key];
   const factor = { "+": 1.05, "=": 1.05, "-": 1 / 1.05 }[event.key];
-  if (event.key === "Enter" && open.value.length) return close();
+  if (event.key === "Enter" && open.value.length) {
+    close();
+    return;
+  }
   if (!step && !factor) return;
   event.preventDefault();
-  const change = (region: Region) => (step ? moved(region, ...step) : grown(region, factor!));
+  const change = (region: Region) => (step ? moved(region, ...step) : grown(region, sure(factor)));
   if (props.tool === "area" && marks.value.area)
     marks.value = { ...marks.value, area: change(marks.value.area) };
   else marks.value = { ...marks.value, thing: change(marks.value.thing) };
 }
 const card = computed(() =>
   props.tried?.card.length
-    ? `M${props.tried.card.map(([x, y]) => `${x! * W} ${y! * H.value}`).join("L")}z`
+    ? `M${props.tried.card.map(([x, y]) => `${sure(x) * W} ${sure(y) * H.value}`).join("L")}z`
     : "",
 );
 defineExpose({ close, open });

@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { describe, expect, it } from "vitest";
 
 import { box, drawn, grown, moved, round } from "./marking";
@@ -16,20 +17,20 @@ describe("marks", () => {
   });
 
   it("stay inside the photo when they are moved", () => {
-    const mark = round([0.2, 0.2], [0.4, 0.4])!;
-    expect(moved(mark, 0.9, 0).points[1]![0]).toBeCloseTo(1);
-    expect(moved(mark, 0, -0.9).points[0]![1]).toBeCloseTo(0);
-    expect(moved(mark, 0.1, 0.1).points[0]![0]).toBeCloseTo(0.3);
+    const mark = sure(round([0.2, 0.2], [0.4, 0.4]));
+    expect(sure(moved(mark, 0.9, 0).points[1])[0]).toBeCloseTo(1);
+    expect(sure(moved(mark, 0, -0.9).points[0])[1]).toBeCloseTo(0);
+    expect(sure(moved(mark, 0.1, 0.1).points[0])[0]).toBeCloseTo(0.3);
   });
 
   it("grow around their middle", () => {
-    const larger = grown(round([0.4, 0.4], [0.6, 0.6])!, 2);
-    expect(larger.points[0]![0]).toBeCloseTo(0.3);
-    expect(larger.points[1]![1]).toBeCloseTo(0.7);
+    const larger = grown(sure(round([0.4, 0.4], [0.6, 0.6])), 2);
+    expect(sure(larger.points[0])[0]).toBeCloseTo(0.3);
+    expect(sure(larger.points[1])[1]).toBeCloseTo(0.7);
   });
 
   it("are drawn as a closed path", () => {
-    expect(drawn(box([0, 0], [0.5, 0.5])!, 100, 50)).toBe("M0 0L50 0L50 25L0 25z");
-    expect(drawn(round([0, 0], [1, 1])!, 100, 50)).toBe("M0 25a50 25 0 1 0 100 0a50 25 0 1 0 -100 0z");
+    expect(drawn(sure(box([0, 0], [0.5, 0.5])), 100, 50)).toBe("M0 0L50 0L50 25L0 25z");
+    expect(drawn(sure(round([0, 0], [1, 1])), 100, 50)).toBe("M0 25a50 25 0 1 0 100 0a50 25 0 1 0 -100 0z");
   });
 });

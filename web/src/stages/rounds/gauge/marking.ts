@@ -1,4 +1,5 @@
 /** Marks on a photo: how they are drawn, moved and made larger.  Points are shares of the photo, 0–1. */
+import { sure } from "@/parts/sure";
 import type { Schemas } from "@/shell/api/client";
 
 export type Region = Schemas["Region"];
@@ -37,22 +38,25 @@ export function box(from: Point, to: Point): Region | null {
 
 /** A mark moved by a share of the photo, as far as it stays inside. */
 export function moved(region: Region, across: number, down: number): Region {
-  const xs = region.points.map((point) => point[0]!);
-  const ys = region.points.map((point) => point[1]!);
+  const xs = region.points.map((point) => sure(point[0]));
+  const ys = region.points.map((point) => sure(point[1]));
   const dx = Math.min(Math.max(across, -Math.min(...xs)), 1 - Math.max(...xs));
   const dy = Math.min(Math.max(down, -Math.min(...ys)), 1 - Math.max(...ys));
-  return { ...region, points: region.points.map(([x, y]) => [x! + dx, y! + dy]) };
+  return { ...region, points: region.points.map(([x, y]) => [sure(x) + dx, sure(y) + dy]) };
 }
 
 /** A mark made larger (or smaller) around its middle. */
 export function grown(region: Region, factor: number): Region {
-  const xs = region.points.map((point) => point[0]!);
-  const ys = region.points.map((point) => point[1]!);
+  const xs = region.points.map((point) => sure(point[0]));
+  const ys = region.points.map((point) => sure(point[1]));
   const x = (Math.min(...xs) + Math.max(...xs)) / 2;
   const y = (Math.min(...ys) + Math.max(...ys)) / 2;
   return {
     ...region,
-    points: region.points.map(([px, py]) => [held(x + (px! - x) * factor), held(y + (py! - y) * factor)]),
+    points: region.points.map(([px, py]) => [
+      held(x + (sure(px) - x) * factor),
+      held(y + (sure(py) - y) * factor),
+    ]),
   };
 }
 
@@ -65,5 +69,5 @@ export function drawn(region: Region, width: number, height: number): string {
     const y = ((top + bottom) / 2) * height;
     return `M${left * width} ${y}a${rx} ${ry} 0 1 0 ${2 * rx} 0a${rx} ${ry} 0 1 0 ${-2 * rx} 0z`;
   }
-  return `M${region.points.map(([x, y]) => `${x! * width} ${y! * height}`).join("L")}z`;
+  return `M${region.points.map(([x, y]) => `${sure(x) * width} ${sure(y) * height}`).join("L")}z`;
 }

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** Scorers together before a round: the same five samples, each graded alone, then side by side, and what was
  * agreed on.
  */
@@ -16,7 +18,7 @@ import { problemsOf } from "@/shell/api/problems";
 import { queryClient, trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
-const key = ["together", props.id];
+const key = keys.together(props.id);
 const path = { trial_id: props.id };
 const { data, error } = useQuery({
   queryKey: key,
@@ -69,7 +71,7 @@ const give = (given: unknown) => {
   void through(async () => {
     await answer(
       api.POST("/api/together/{calibration_id}/grades", {
-        params: { path: { calibration_id: going.value!.id } },
+        params: { path: { calibration_id: sure(going.value).id } },
         body: { sample: sample.id, value: given },
       }),
     );
@@ -80,7 +82,7 @@ const show = () =>
   through(async () => {
     await answer(
       api.POST("/api/together/{calibration_id}/show", {
-        params: { path: { calibration_id: going.value!.id } },
+        params: { path: { calibration_id: sure(going.value).id } },
       }),
     );
     await again();
@@ -89,7 +91,7 @@ const agree = () =>
   through(async () => {
     await answer(
       api.POST("/api/together/{calibration_id}/agreed", {
-        params: { path: { calibration_id: going.value!.id } },
+        params: { path: { calibration_id: sure(going.value).id } },
         body: { text: text.value },
       }),
     );

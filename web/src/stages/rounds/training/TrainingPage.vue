@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
 /** The grading trainer: what can be practised in a trial, how far one is, who is ready, where a photo would
  * help.
  */
@@ -20,7 +21,7 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
 const path = { trial_id: props.id };
 const { data, error } = useQuery({
-  queryKey: ["training", props.id],
+  queryKey: keys.training(props.id),
   queryFn: () => answer(api.GET("/api/trials/{trial_id}/training", { params: { path } })),
 });
 const { busy, other, through } = useAct([]);

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { keys } from "@/shell/queryKeys";
+import { sure } from "@/parts/sure";
 /** A set to grade: one picture after the other, each answer locked; at the end the truth beside what was
  * given.
  */
@@ -18,7 +20,7 @@ import { problemsOf } from "@/shell/api/problems";
 import { queryClient } from "@/shell/query";
 
 const props = defineProps<{ id: string; set: string }>();
-const key = ["training-set", props.set];
+const key = keys.trainingSet(props.set);
 const path = { params: { path: { set_id: props.set } } };
 const { data: run, error } = useQuery({
   queryKey: key,
@@ -38,16 +40,16 @@ const give = (given: unknown) => {
       key,
       await answer(api.POST("/api/training/{set_id}/grades", { ...path, body: { place, given } })),
     );
-    if (!next.value) await queryClient.invalidateQueries({ queryKey: ["training", props.id] });
+    if (!next.value) await queryClient.invalidateQueries({ queryKey: keys.training(props.id) });
   });
 };
 const picture = (place: number) => `/api/training/${props.set}/${place}.jpg`;
 const heading = computed(() => {
-  if (run.value!.learned?.ready) return "You are ready to score this.";
-  const until = run.value!.ready_until;
+  if (sure(run.value).learned?.ready) return "You are ready to score this.";
+  const until = sure(run.value).ready_until;
   return until ? `This set was off. You still count as ready until ${day(until, "UTC")}.` : "Not ready yet.";
 });
-const told = (value: number | null) => (value === null ? "" : reading(value, run.value!.outcome.scale));
+const told = (value: number | null) => (value === null ? "" : reading(value, sure(run.value).outcome.scale));
 </script>
 
 <template>

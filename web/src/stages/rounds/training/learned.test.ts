@@ -1,3 +1,4 @@
+import { sure } from "@/parts/sure";
 import { expect, it } from "vitest";
 
 import { bars } from "./learned";
@@ -11,9 +12,11 @@ it("draws a set's bar as high as it was off, and the limit among them", () => {
   expect(drawn.bars.map((one) => one.height)).toEqual([100, 50]);
   expect(drawn.bars.map((one) => one.good)).toEqual([false, true]);
   expect(drawn.limit).toBe(50);
-  expect(drawn.bars[1]!.x).toBeGreaterThan(drawn.bars[0]!.x + drawn.wide);
+  expect(sure(drawn.bars[1]).x).toBeGreaterThan(sure(drawn.bars[0]).x + drawn.wide);
 });
 
 it("stands still where nothing was off", () => {
-  expect(bars([{ number: 1, n: 12, off: 0, bias: 0, exact: 12 }], 0.5, 240, 100).bars[0]!.height).toBe(0);
+  expect(sure(bars([{ number: 1, n: 12, off: 0, bias: 0, exact: 12 }], 0.5, 240, 100).bars[0]).height).toBe(
+    0,
+  );
 });

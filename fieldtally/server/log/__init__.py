@@ -1,0 +1,1 @@
+"""The log: what happened in a trial beside its readings."""

@@ -1,0 +1,19 @@
+"""Reasons that people give: every decision in the log has one."""
+
+from __future__ import annotations
+
+from fieldtally.core.limits import LONGEST_REASON
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined
+
+
+def given_reason(text: str, missing: str) -> str:
+    """The reason in ``text``, without the space around it.
+
+    :raises Declined: 422 at ``reason``: there is none (then it says ``missing``), or it is too long.
+    """
+    if not text.strip():
+        raise Declined(422, Problem("reason", missing))
+    if len(text) > LONGEST_REASON:
+        raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
+    return text.strip()

@@ -1,0 +1,1 @@
+"""Measuring: pictures, and what the gauge reads in them."""

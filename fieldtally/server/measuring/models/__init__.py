@@ -1,0 +1,6 @@
+"""What is kept of pictures and of what was measured in them."""
+
+from fieldtally.server.measuring.models.gauge import GaugedReading, GaugeRecipe, GaugeRun, Gauging
+from fieldtally.server.measuring.models.photo import Photo, PhotoFile
+
+__all__ = ["GaugeRecipe", "GaugeRun", "GaugedReading", "Gauging", "Photo", "PhotoFile"]

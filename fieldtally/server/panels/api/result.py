@@ -1,0 +1,59 @@
+"""What a panel found, once the key is open."""
+
+from collections.abc import Sequence
+from uuid import UUID
+
+from ninja import Router, Schema
+
+from fieldtally.core.panels.plan import PanelPlan
+from fieldtally.core.panels.result import PanelFinding
+from fieldtally.core.panels.serving import LETTERS
+from fieldtally.server.answers import ProblemsOut, missing
+from fieldtally.server.panels.documents import panel_plan
+from fieldtally.server.panels.models import Panel
+from fieldtally.server.panels.queries import findings_of, late_in
+from fieldtally.server.people.sight import sight
+from fieldtally.server.people.signedin import SignedIn
+from fieldtally.server.plan.queries import plan_of
+
+router = Router()
+
+
+class LetteredThing(Schema):
+    """What a letter of the panel stands for."""
+
+    letter: str
+    name: str
+
+
+class PanelResultOut(Schema):
+    """What the panel found; ``with_all``: with everybody counted, where somebody was left out; ``late``: how many answers were given before
+    the panel closed and came in after it."""
+
+    plan: PanelPlan
+    things: Sequence[LetteredThing]
+    finding: PanelFinding
+    with_all: PanelFinding | None
+    closed_because: str
+    late: int
+
+
+@router.get("/panels/{panel_id}/result", response={200: PanelResultOut, 403: ProblemsOut, 404: ProblemsOut})
+def result(request: SignedIn, panel_id: UUID) -> PanelResultOut:
+    """What the panel found.  Sealed, whoever asks, until the lead opens the trial's key."""
+    panel = Panel.objects.select_related("trial").filter(pk=panel_id).first()
+    if panel is None:
+        raise missing()
+    seen = sight(request, panel.trial_id)
+    seen.need("see_panel_result")
+    plan = panel_plan(panel)
+    names = {t.key: t.name for t in plan_of(panel.trial).treatments}
+    found, with_all = findings_of(panel)
+    return PanelResultOut(
+        plan=plan,
+        things=[LetteredThing(letter=LETTERS[i], name=names.get(key, "")) for i, key in enumerate(plan.things)],
+        finding=found,
+        with_all=with_all,
+        closed_because=panel.closed_because,
+        late=late_in(panel),
+    )

@@ -1,0 +1,246 @@
+"""What other stages may read of rounds."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from django.db import connection
+from django.db.models import Avg, Count, Max, QuerySet
+
+from fieldtally.core.design.layout import last_start
+from fieldtally.core.design.plan import Checkpoint, Plan
+from fieldtally.core.schedule.standing import Standing, Times, cycle_times, standing_at, times_of
+from fieldtally.server.log.queries import Deviations, set_aside
+from fieldtally.server.people.models import Trial
+from fieldtally.server.plan.models import Sample, Shuffle
+from fieldtally.server.plan.queries import shuffle_of
+from fieldtally.server.prepare.queries import Starts, cycles_by_trial, key_looks, starts_by_trial
+from fieldtally.server.rounds.models import Reading, Round
+
+
+def current_readings(*trials: Trial) -> QuerySet[Reading]:
+    """The readings of ``trials`` that nothing supersedes and nobody took back."""
+    return Reading.objects.current().filter(trial__in=trials)
+
+
+Taken = dict[tuple[UUID, str], list[tuple[int, int, datetime]]]
+"""For a trial and a checkpoint (key): how many samples have so many outcomes read, and the last of these readings."""
+
+
+@dataclass(frozen=True)
+class CheckpointProgress:
+    """How a checkpoint stands: its times (None before exposure), readings taken of those expected, samples that have all of
+    theirs of those to be scored, and the moment of the last reading."""
+
+    key: str
+    standing: Standing
+    times: Times | None = None
+    done: int = 0
+    expected: int = 0
+    samples_done: int = 0
+    samples: int = 0
+    last_taken_at: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Counted:
+    """What the checkpoints of sealed trials stand on, counted by the database: as many queries for many trials as for one, and nothing
+    that grows with their readings."""
+
+    samples: Mapping[UUID, int]
+    deviations: Deviations
+    taken: Taken
+    cycles: Mapping[UUID, Sequence[datetime]]
+    starts: Mapping[UUID, Starts]
+
+    @classmethod
+    def of(cls, trials: Sequence[Trial]) -> Counted:
+        """For ``trials``."""
+        deviations = Deviations.of(*trials)
+        rows = Sample.objects.filter(trial__in=trials).values_list("trial_id").annotate(count=Count("pk")).order_by()
+        return cls(
+            samples=dict(rows),
+            deviations=deviations,
+            taken=_taken([trial.pk for trial in trials], list(deviations.out_of_play)),
+            cycles=cycles_by_trial(trials),
+            starts=starts_by_trial(trials),
+        )
+
+    def watched(self, trial: Trial) -> int:
+        """How many samples are still watched: all but those set aside or left out."""
+        gone = sum(one.trial_id == trial.pk for one in self.deviations.out_of_play.values())
+        return self.samples.get(trial.pk, 0) - gone
+
+    def progress(self, trial: Trial, plan: Plan, now: datetime) -> list[CheckpointProgress]:
+        """The checkpoints of ``trial`` in order of time, with how each stands at ``now``."""
+        later = _later(trial, self.starts.get(trial.pk), self.samples.get(trial.pk, 0), plan, now)
+        return [self._one(trial, plan, checkpoint, now, later) for checkpoint in plan.in_time]
+
+    def _one(
+        self, trial: Trial, plan: Plan, checkpoint: Checkpoint, now: datetime, later: timedelta
+    ) -> CheckpointProgress:
+        rows, left = self.taken.get((trial.pk, checkpoint.key), []), self.watched(trial)
+        outcomes = sum(checkpoint in plan.looked_at(outcome) for outcome in plan.outcomes)
+        done = sum(read * samples for read, samples, _ in rows)
+        complete = 0 < left * outcomes <= done
+        times = self._times(trial, plan, checkpoint, later)
+        return CheckpointProgress(
+            key=checkpoint.key,
+            standing=self._standing(trial, checkpoint, times, now, complete),
+            times=times,
+            done=done,
+            expected=left * outcomes,
+            samples_done=sum(samples for read, samples, _ in rows if read >= outcomes),
+            samples=left if outcomes else 0,
+            last_taken_at=max((last for _, _, last in rows), default=None),
+        )
+
+    def _times(self, trial: Trial, plan: Plan, checkpoint: Checkpoint, later: timedelta) -> Times | None:
+        if trial.started_at is None:
+            return None
+        if checkpoint.cycle is not None:
+            return cycle_times(checkpoint, self.cycles.get(trial.pk, ()))
+        return times_of(plan, trial.started_at, later)[checkpoint.key]
+
+    def _standing(
+        self, trial: Trial, checkpoint: Checkpoint, times: Times | None, now: datetime, complete: bool
+    ) -> Standing:
+        skipped = (trial.pk, checkpoint.key) in self.deviations.skipped
+        if trial.started_at is None:
+            if checkpoint.baseline and trial.sealed_at:
+                return "taken" if complete else "due"
+            return "upcoming"
+        if times is None:
+            return "skipped" if skipped else "upcoming"
+        standing = standing_at(times, now, complete=complete, skipped=skipped)
+        # Nothing more is scored once the key is open.
+        return "missed" if trial.opened_at is not None and standing in ("due", "late", "upcoming") else standing
+
+
+def progress_of(trial: Trial, plan: Plan, now: datetime) -> list[CheckpointProgress]:
+    """The checkpoints of a sealed trial in order of time, with how each stands at ``now``."""
+    return Counted.of([trial]).progress(trial, plan, now)
+
+
+def _later(trial: Trial, starts: Starts | None, samples: int, plan: Plan, now: datetime) -> timedelta:
+    """How much later than the first the last sample starts: as it did, or while some still wait, as planned or even now."""
+    if starts is None or trial.started_at is None:
+        return timedelta(minutes=last_start(plan))
+    really = starts.last - trial.started_at
+    if starts.started >= samples:
+        return max(really, timedelta(0))
+    return max(really, now - trial.started_at, timedelta(minutes=last_start(plan)))
+
+
+TAKEN = """
+    SELECT trial_id, key, outcomes, count(*), max(last)
+    FROM (
+      SELECT r.trial_id, c.key, count(DISTINCT r.outcome_id) AS outcomes, max(r.taken_at) AS last
+      FROM rounds_reading r JOIN plan_checkpoint c ON c.id = r.checkpoint_id
+      WHERE r.trial_id = ANY(%s) AND r.kind <> 'withdrawn' AND r.repeat_id IS NULL AND r.sample_id <> ALL(%s)
+        AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = r.id)
+      GROUP BY r.trial_id, c.key, r.sample_id
+    ) AS read
+    GROUP BY trial_id, key, outcomes
+"""
+
+
+def _taken(trials: list[UUID], aside: list[UUID]) -> Taken:
+    """Counted by the database, so that what comes back does not grow with the readings."""
+    found: Taken = defaultdict(list)
+    with connection.cursor() as cursor:
+        cursor.execute(TAKEN, [trials, aside])
+        for trial, key, outcomes, samples, last in cursor.fetchall():
+            found[trial, key].append((outcomes, samples, last))
+    return found
+
+
+def values_by_look(trial: Trial, outcome: str) -> dict[str, dict[str, float]]:
+    """For each look (key), the mean value of ``outcome`` (key) of each sample (code) that is not set aside."""
+    rows = (
+        current_readings(trial)
+        .filter(outcome__key=outcome, value__isnull=False)
+        .exclude(sample__in=list(set_aside(trial)))
+        .values_list("checkpoint__key", "sample__code")
+        .annotate(mean=Avg("value"))
+        .order_by()
+    )
+    found: dict[str, dict[str, float]] = defaultdict(dict)
+    for checkpoint, code, mean in rows:
+        found[checkpoint][code] = mean
+    return found
+
+
+def looks_with_readings(trial: Trial) -> frozenset[str]:
+    """The looks (keys) of ``trial`` that have readings, taken back ones among them."""
+    return frozenset(Reading.objects.filter(trial=trial).values_list("checkpoint__key", flat=True).distinct())
+
+
+@dataclass(frozen=True)
+class RoundKept:
+    """A round as it was really held.
+
+    ``blinding`` is ``unknown`` in a trial made from a table;
+    ``open`` where the scorer had seen the key before its last reading; ``self-shuffled`` where they had shuffled
+    the samples or flasks themselves; ``double-blind`` where somebody else had, so that neither who gave nor who scored knew;
+    else ``scorer-blind``.
+    """
+
+    checkpoint: str
+    scorer: str
+    blinding: str
+    readings: int
+    last_at: datetime
+    scorer_id: int = 0
+
+
+def _blinding(scorer: int, last: datetime, looked: datetime | None, shuffled: Shuffle | None) -> str:
+    if shuffled is not None:
+        if hasattr(shuffled, "uncovered") and shuffled.uncovered.at <= last:
+            return "open"
+        return "self-shuffled" if shuffled.by_id == scorer else "double-blind"
+    return "open" if looked is not None and looked <= last else "scorer-blind"
+
+
+def rounds_of(trial: Trial) -> list[RoundKept]:
+    """The rounds of ``trial`` that hold readings, in order."""
+    first_look: dict[int, datetime] = {}
+    for look in key_looks(trial):
+        first_look.setdefault(look.by_id, look.at)
+    if trial.brought_by_id and trial.brought_at:
+        # Whoever brought the trial in has had its key in their hands.
+        first_look.setdefault(trial.brought_by_id, trial.brought_at)
+    shuffled = shuffle_of(trial)
+    rows = (
+        Round.objects.filter(trial=trial)
+        .select_related("checkpoint", "scorer")
+        .annotate(count=Count("readings"), last=Max("readings__stored_at"))
+        .filter(count__gt=0)
+        .order_by("opened_at")
+    )
+    return [
+        RoundKept(
+            checkpoint=row.checkpoint.key,
+            scorer=row.scorer.called,
+            blinding="unknown"
+            if trial.origin == "table"
+            else _blinding(row.scorer_id, row.last, first_look.get(row.scorer_id), shuffled),
+            readings=row.count,
+            last_at=row.last,
+            scorer_id=row.scorer_id,
+        )
+        for row in rows
+    ]
+
+
+def scored_now(trial: Trial, plan: Plan) -> bool:
+    """Whether anything is scored at present: while exposure runs, and before it what is looked at as a baseline."""
+    if trial.opened_at is not None:
+        return False
+    return trial.started_at is not None or (
+        trial.sealed_at is not None and any(checkpoint.baseline for checkpoint in plan.checkpoints)
+    )

@@ -1,0 +1,12 @@
+"""Doors of the share stage: what is taken along, what is brought in, what comes next."""
+
+from ninja import Router
+
+from fieldtally.server.share.api.bringing import router as bringing
+from fieldtally.server.share.api.knowing import router as knowing
+from fieldtally.server.share.api.reporting import router as reporting
+from fieldtally.server.share.api.taking import router as taking
+
+router = Router(tags=["share"])
+for part in (taking, bringing, reporting, knowing):
+    router.add_router("", part)

@@ -1,0 +1,342 @@
+"""Doors of the report: read, printed, written beside, published; charts, workbook and verdict to take along."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import secrets
+from typing import Literal
+from uuid import UUID
+
+import pypdfium2
+from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
+from django.utils import timezone
+from ninja import Router, Schema
+
+from fieldtally.core.charts.dots import HUES
+from fieldtally.core.design.letters import letter_of
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined, ProblemsOut, missing
+from fieldtally.server.measuring.models import Photo
+from fieldtally.server.people.models import Trial
+from fieldtally.server.people.sight import Sight, sight
+from fieldtally.server.people.signedin import SignedIn
+from fieldtally.server.printing import Paper, pdf_bytes, screen_faces
+from fieldtally.server.share.models import ReaderPrediction, Report
+from fieldtally.server.share.outgoing import Outgoing, verdict_document
+from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, WholeReport, chart_of, leads_of, report_of
+from fieldtally.server.share.workbook import workbook_of
+from fieldtally.server.verdict.study import Study, concluded, study_of
+
+router = Router()
+LONGEST_COMMENT = 4_000
+MOST_READERS = 10_000
+WIDE_CHART = 900
+
+
+def _opened(request: HttpRequest, trial_id: UUID) -> Sight:
+    seen = sight(request, trial_id)
+    seen.need("see_report")
+    return seen
+
+
+def _named(trial: Trial, ending: str) -> str:
+    plain = re.sub(r"[^a-z0-9]+", "-", trial.title.casefold()).strip("-") or "trial"
+    return f"{plain}{ending}"
+
+
+def _context(report: WholeReport, *, full: bool, screen: bool) -> dict[str, object]:
+    return {
+        "report": report,
+        "comments": report.comments,
+        "full": full,
+        "screen": screen,
+        "hues": list(enumerate(HUES)),
+        "given": any(one.given for one in report.compared),
+        "costs": any(one.cost for one in report.compared),
+        "faces": screen_faces() if screen else "",
+    }
+
+
+def _page(report: WholeReport, *, full: bool) -> HttpResponse:
+    size = {"page_width": 210.0, "page_height": 297.0}
+    answer = HttpResponse(render_to_string("prints/report.html", {**_context(report, full=full, screen=True), **size}))
+    # The page carries its own style, and nothing else.
+    answer._csp_update = {"style-src": ["'unsafe-inline'"]}  # type: ignore[attr-defined]
+    return answer
+
+
+def _paper(report: WholeReport, name: str, *, full: bool, paper: Paper) -> HttpResponse:
+    content = pdf_bytes("prints/report.html", _context(report, full=full, screen=False), paper=paper)
+    return _file(content, "application/pdf", name)
+
+
+def _file(content: bytes, kind: str, name: str) -> HttpResponse:
+    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/trials/{trial_id}/report.html", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+def read(request: SignedIn, trial_id: UUID, short: bool = False) -> HttpResponse:
+    """The report as a page of its own."""
+    seen = _opened(request, trial_id)
+    return _page(report_of(seen.trial), full=not short)
+
+
+@router.get("/trials/{trial_id}/report.pdf", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+def printed(request: SignedIn, trial_id: UUID, paper: Paper = "a4", short: bool = False) -> HttpResponse:
+    """The report as PDF."""
+    seen = _opened(request, trial_id)
+    return _paper(report_of(seen.trial), _named(seen.trial, "-report.pdf"), full=not short, paper=paper)
+
+
+class ReportOut(Schema):
+    """What is written beside the figures, by section; chosen photos; and where it is published (empty: nowhere)."""
+
+    sections: list[str]
+    comments: dict[str, str]
+    photos: list[UUID]
+    token: str
+    names: bool
+    readers: int
+    may_publish: bool
+
+
+def _out(seen: Sight) -> ReportOut:
+    kept = Report.objects.filter(pk=seen.trial.pk).first()
+    return ReportOut(
+        sections=list(SECTIONS),
+        comments=dict(kept.comments) if kept else {},
+        photos=[UUID(one) for one in kept.photos] if kept else [],
+        token=kept.token if kept else "",
+        names=kept.names if kept else False,
+        readers=ReaderPrediction.objects.filter(trial=seen.trial).count(),
+        may_publish=seen.may("publish"),
+    )
+
+
+@router.get("/trials/{trial_id}/report", response={200: ReportOut, 403: ProblemsOut, 404: ProblemsOut})
+def report(request: SignedIn, trial_id: UUID) -> ReportOut:
+    """What is written beside the report's figures."""
+    return _out(_opened(request, trial_id))
+
+
+class ReportIn(Schema):
+    """Comments by section, and the photos (ids) to show, in order."""
+
+    comments: dict[str, str]
+    photos: list[UUID] = []
+
+
+@router.put(
+    "/trials/{trial_id}/report", response={200: ReportOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut}
+)
+def write(request: SignedIn, trial_id: UUID, body: ReportIn) -> ReportOut:
+    """Write beside the figures; the figures themselves cannot be changed."""
+    seen = _opened(request, trial_id)
+    seen.need("write_report")
+    for section, text in body.comments.items():
+        if section not in SECTIONS:
+            raise Declined(422, Problem(f"comments.{section[:20]}", "There is no such section."))
+        if len(text) > LONGEST_COMMENT:
+            raise Declined(422, Problem(f"comments.{section}", f"Up to {LONGEST_COMMENT:,} letters, please."))
+    known = set(Photo.objects.filter(trial=seen.trial, gone=False, pk__in=body.photos).values_list("pk", flat=True))
+    if len(body.photos) > MOST_PHOTOS or set(body.photos) - known:
+        raise Declined(422, Problem("photos", f"Up to {MOST_PHOTOS} photos of this trial, please."))
+    comments = {section: text.strip() for section, text in body.comments.items() if text.strip()}
+    Report.objects.update_or_create(
+        trial=seen.trial, defaults={"comments": comments, "photos": [str(one) for one in body.photos]}
+    )
+    return _out(seen)
+
+
+class PublishIn(Schema):
+    """``out``: whether anybody with the address may read; ``names``: whether people are named there, all of whom agreed."""
+
+    out: bool
+    names: bool = False
+
+
+@router.post("/trials/{trial_id}/publish", response={200: ReportOut, 403: ProblemsOut, 404: ProblemsOut})
+def publish(request: SignedIn, trial_id: UUID, body: PublishIn) -> ReportOut:
+    """Publish the report at an address nobody guesses, or take it back: the old address is then worth nothing."""
+    seen = _opened(request, trial_id)
+    seen.need("publish")
+    kept, _ = Report.objects.get_or_create(trial=seen.trial)
+    kept.token = (kept.token or secrets.token_urlsafe(24)) if body.out else ""
+    kept.names = body.names and body.out
+    kept.published_at, kept.published_by = (timezone.now(), request.user) if body.out else (None, None)
+    kept.save()
+    return _out(seen)
+
+
+@router.get("/trials/{trial_id}/chart", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+def chart(
+    request: SignedIn,
+    trial_id: UUID,
+    outcome: str,
+    kind: Literal["dots", "time"] = "dots",
+    form: Literal["svg", "png"] = "svg",
+) -> HttpResponse:
+    """One chart of an outcome (key), to put elsewhere."""
+    seen = _opened(request, trial_id)
+    drawn = _drawn(study_of(seen.trial), seen.trial, outcome, kind)
+    return _picture(drawn, form, _named(seen.trial, f"-{kind}"))
+
+
+def _drawn(study: Study, trial: Trial, outcome: str, kind: str) -> str:
+    own = [one for one in concluded(trial, study).findings if one.outcome == outcome]
+    wanted = next((one for one in study.plan.outcomes if one.key == outcome), None)
+    main = next((one for one in own if one.checkpoint is None), None)
+    if main is None or wanted is None:
+        raise missing()
+    if kind == "dots":
+        return chart_of(study, main, wanted, WIDE_CHART)
+    drawn = leads_of(study, [one for one in own if one.checkpoint is not None], wanted, WIDE_CHART)
+    if drawn is None:
+        raise missing()
+    return drawn
+
+
+def _picture(drawn: str, form: str, name: str) -> HttpResponse:
+    if form == "svg":
+        return _file(drawn.encode(), "image/svg+xml", f"{name}.svg")
+    found = re.search(r'width="([\d.]+)" height="([\d.]+)"', drawn)
+    width, height = (float(one) for one in found.groups()) if found else (WIDE_CHART, WIDE_CHART / 2)
+    made = pdf_bytes("prints/chart.html", {"chart": drawn, "wide": width, "tall": height})
+    page = pypdfium2.PdfDocument(made)[0]
+    out = io.BytesIO()
+    page.render(scale=2 * 96 / 72).to_pil().save(out, "PNG")
+    return _file(out.getvalue(), "image/png", f"{name}.png")
+
+
+@router.get("/trials/{trial_id}/workbook.xlsx", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+def workbook(request: SignedIn, trial_id: UUID) -> HttpResponse:
+    """Summary and all tables as XLSX."""
+    seen = _opened(request, trial_id)
+    content = workbook_of(report_of(seen.trial), seen.trial.title, Outgoing(seen.trial).sheets())
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _file(content, kind, _named(seen.trial, ".xlsx"))
+
+
+@router.get("/trials/{trial_id}/verdict.json", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+def verdict(request: SignedIn, trial_id: UUID) -> HttpResponse:
+    """Every figure of the verdict as JSON, as a trial pack holds it."""
+    seen = _opened(request, trial_id)
+    study = study_of(seen.trial)
+    done = concluded(seen.trial, study)
+    told = json.dumps(verdict_document(done, study.data.tally(done.findings)), ensure_ascii=False, indent=1)
+    return _file(told.encode(), "application/json", _named(seen.trial, "-verdict.json"))
+
+
+# What anybody with the address may read
+
+
+class PublishedTreatment(Schema):
+    """A treatment, and how many readers expected it to be best."""
+
+    key: str
+    letter: str
+    name: str
+    expected: int
+
+
+class PublishedOut(Schema):
+    """A published trial.  Before a reader has said what they expect, or that they would rather not, the result is left out."""
+
+    title: str
+    question: str
+    treatments: list[PublishedTreatment]
+    readers: int
+    sentences: list[str]
+    level: str
+
+
+def published_trial(token: str) -> Report:
+    """The report at that address.
+
+    :raises Declined: 404 where there is none, or none any more.
+    """
+    kept = Report.objects.select_related("trial").filter(token=token).first() if token else None
+    if kept is None or kept.trial.opened_at is None:
+        raise Declined(404, "There is nothing here: the address is wrong, or what stood here was taken back.")
+    return kept
+
+
+def _published(kept: Report, *, told: bool) -> PublishedOut:
+    study = study_of(kept.trial)
+    rows = list(ReaderPrediction.objects.filter(trial=kept.trial).values_list("treatment", flat=True)) if told else []
+    found = [one for one in concluded(kept.trial, study).findings if one.claim] if told else []
+    return PublishedOut(
+        title=kept.trial.title,
+        question=study.plan.question,
+        treatments=[
+            PublishedTreatment(key=t.key, letter=letter_of(i), name=t.name, expected=rows.count(t.key))
+            for i, t in enumerate(study.plan.treatments)
+        ],
+        readers=len(rows),
+        sentences=[one.sentence for one in found],
+        level=found[0].strength.level if found else "",
+    )
+
+
+@router.get("/published/{token}", auth=None, response={200: PublishedOut, 404: ProblemsOut})
+def published(request: HttpRequest, token: str) -> PublishedOut:
+    """What was asked and compared; not yet what came of it."""
+    return _published(published_trial(token), told=False)
+
+
+class ExpectedIn(Schema):
+    """The treatment (key) that a reader expects to be best; empty: they would rather not say."""
+
+    treatment: str = ""
+
+
+@router.post("/published/{token}/expected", auth=None, response={200: PublishedOut, 404: ProblemsOut, 422: ProblemsOut})
+def expect(request: HttpRequest, token: str, body: ExpectedIn) -> PublishedOut:
+    """Say what one expects, or nothing, and read what came of it."""
+    kept = published_trial(token)
+    keys = {t.key for t in study_of(kept.trial).plan.treatments}
+    if body.treatment and body.treatment not in keys:
+        raise Declined(422, Problem("treatment", "This is not among what was compared."))
+    said = f"expected/{kept.trial.pk}"
+    if body.treatment and said not in request.session and kept.trial.reader_predictions.count() < MOST_READERS:
+        ReaderPrediction.objects.create(trial=kept.trial, treatment=body.treatment)
+        request.session[said] = True
+    return _published(kept, told=True)
+
+
+@router.get("/published/{token}/report.html", auth=None, response={200: None, 404: ProblemsOut})
+def published_page(request: HttpRequest, token: str, short: bool = False) -> HttpResponse:
+    """The whole report, for anybody with the address."""
+    kept = published_trial(token)
+    return _page(report_of(kept.trial, names=kept.names), full=not short)
+
+
+@router.get("/published/{token}/report.pdf", auth=None, response={200: None, 404: ProblemsOut})
+def published_paper(request: HttpRequest, token: str, paper: Paper = "a4") -> HttpResponse:
+    """The same as PDF."""
+    kept = published_trial(token)
+    return _paper(report_of(kept.trial, names=kept.names), _named(kept.trial, "-report.pdf"), full=True, paper=paper)
+
+
+@router.get("/published/{token}/card.png", auth=None, response={200: None, 404: ProblemsOut})
+def card(request: HttpRequest, token: str) -> HttpResponse:
+    """A picture for sharing: title and question, and not the result."""
+    kept = published_trial(token)
+    study = study_of(kept.trial)
+    context = {
+        "title": kept.trial.title,
+        "question": study.plan.question,
+        "treatments": [
+            {"letter": letter_of(i), "name": t.name, "hue": HUES[i % 8]}
+            for i, t in enumerate(study.plan.treatments[:6])
+        ],
+        "samples": study.plan.sample_count,
+        "word": study.plan.sample_word,
+    }
+    page = pypdfium2.PdfDocument(pdf_bytes("prints/card.html", context))[0]
+    out = io.BytesIO()
+    page.render(scale=1.0).to_pil().save(out, "PNG")
+    return HttpResponse(out.getvalue(), content_type="image/png")

@@ -1,0 +1,145 @@
+"""Doors of the share stage."""
+
+import re
+from uuid import UUID
+
+from django.contrib.auth import logout
+from django.http import HttpResponse
+from ninja import Router, Schema, Status
+from ninja.security import SessionAuth
+
+from fieldtally.core.outlook.advice import with_samples
+from fieldtally.core.problems import Problem
+from fieldtally.core.trialpack.pack import write_pack
+from fieldtally.server.answers import Declined, ProblemsOut
+from fieldtally.server.people.models import Membership, Trial
+from fieldtally.server.people.sight import Sight, sight
+from fieldtally.server.people.signedin import SignedIn
+from fieldtally.server.plan.queries import is_covered, plan_of, sealed_document
+from fieldtally.server.plan.services import begin_again
+from fieldtally.server.prepare.queries import has_seen_key
+from fieldtally.server.share.again import weaknesses_of
+from fieldtally.server.share.erasing import erase, own_trials
+from fieldtally.server.share.outgoing import Outgoing
+from fieldtally.server.share.sheets import Sheets
+
+router = Router()
+MOST_SAMPLES = 1_000
+
+
+def _sheets(request: SignedIn, trial_id: UUID) -> Sheets:
+    """The tables this person may have.  While the key is sealed they name treatments only for someone who may see the key
+    and has done so already: taking a table along is no way to look at it unrecorded."""
+    seen = sight(request, trial_id)
+    seen.need("take_tables")
+    if seen.trial.sealed_at is None:
+        raise Declined(409, "There is nothing to take along yet: the plan is not sealed.")
+    covered = is_covered(seen.trial)
+    with_key = seen.may("see_verdict") or (
+        not covered and seen.may("see_key") and has_seen_key(seen.trial, request.user)
+    )
+    own = None if seen.may("see_all_readings") else request.user.pk
+    return Sheets(seen, with_key=with_key, own_only=own)
+
+
+def _file(content: bytes, kind: str, seen: Sight, ending: str) -> HttpResponse:
+    # While the key is sealed the title may name a treatment: the file is then called after the trial's random id.
+    name = seen.trial.title if seen.may("see_treatments") else f"trial {str(seen.trial.pk)[:8]}"
+    plain = re.sub(r"[^a-z0-9]+", "-", name.casefold()).strip("-") or "trial"
+    return HttpResponse(
+        content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{plain}{ending}"'}
+    )
+
+
+@router.get(
+    "/trials/{trial_id}/readings.csv",
+    response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
+)
+def readings(request: SignedIn, trial_id: UUID) -> HttpResponse:
+    """The readings as one long table, a row a reading."""
+    sheets = _sheets(request, trial_id)
+    return _file(
+        ("\ufeff" + sheets.long_table().csv()).encode(), "text/csv; charset=utf-8", sheets.seen, "-readings.csv"
+    )
+
+
+@router.get("/trials/{trial_id}/pack.zip", response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
+def pack(request: SignedIn, trial_id: UUID) -> HttpResponse:
+    """The trial pack."""
+    sheets = _sheets(request, trial_id)
+    seen = sheets.seen
+    title = seen.titled(seen.trial.title, sheets.names)
+    if sheets.with_key and sheets.own_only is None:
+        out = Outgoing(seen.trial)
+        content = write_pack(
+            "field-tally-trial", title, out.sheets(), out.documents(), out.moments(), out.files(), out.chain()
+        )
+    else:
+        # Who prepares has the key; with the readings of others beside it they would have the verdict.
+        documents = {"plan.json": {"seal": seen.trial.sealed.seal, "sealed": sealed_document(seen.trial)}}
+        content = write_pack("field-tally-trial", title, sheets.pack(), documents if sheets.with_key else {})
+    return _file(content, "application/zip", seen, "-trial-pack.zip")
+
+
+class AgainIn(Schema):
+    """How many samples of each treatment the next trial is to have, as the plan counts them; None: as many as now."""
+
+    samples: int | None = None
+
+
+class AgainOut(Schema):
+    """The new draft."""
+
+    id: UUID
+
+
+@router.post("/trials/{trial_id}/again", response={201: AgainOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut})
+def again(request: SignedIn, trial_id: UUID, body: AgainIn) -> Status[AgainOut]:
+    """Begin the next trial from this one's plan, with what was weak about it, and with as many samples as would settle it."""
+    seen = sight(request, trial_id)
+    seen.need("begin_next")
+    if body.samples is not None and not 1 <= body.samples <= MOST_SAMPLES:
+        raise Declined(422, Problem("samples", f"From 1 to {MOST_SAMPLES} samples of each treatment, please."))
+    plan = plan_of(seen.trial)
+    if body.samples is not None:
+        plan = with_samples(plan, body.samples)
+    begun = begin_again(request.user, plan, weaknesses_of(seen.trial))
+    return Status(201, AgainOut(id=begun.pk))
+
+
+class LeavingOut(Schema):
+    """What goes with the account: trials that are the person's alone (titles), and in how many others they stay under no name."""
+
+    alone: list[str]
+    shared: int
+    held: list[str]
+    """Trials that nobody is left in and that stay all the same, because others scored in them."""
+
+
+@router.get("/account/leaving", response=LeavingOut)
+def leaving(request: SignedIn) -> LeavingOut:
+    """What would go with the account."""
+    alone = own_trials(request.user)
+    mine = Trial.objects.filter(memberships__user=request.user).exclude(pk__in=[trial.pk for trial in alone])
+    others = set(
+        Membership.objects.filter(trial__in=mine).exclude(user=request.user).values_list("trial_id", flat=True)
+    )
+    return LeavingOut(
+        alone=sorted(trial.title for trial in alone),
+        shared=len(others),
+        held=sorted(trial.title for trial in mine if trial.pk not in others),
+    )
+
+
+class LeaveIn(Schema):
+    """The account's own e-mail address, typed."""
+
+    email: str
+
+
+@router.post("/account/leave", response={204: None, 409: ProblemsOut, 422: ProblemsOut}, auth=SessionAuth())
+def leave(request: SignedIn, body: LeaveIn) -> Status[None]:
+    """Erase the account and what is theirs alone.  There is no way back."""
+    erase(request.user, body.email)
+    logout(request)
+    return Status(204, None)

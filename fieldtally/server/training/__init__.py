@@ -1,0 +1,1 @@
+"""Training: scorers practise, grade together, and see how they agree."""

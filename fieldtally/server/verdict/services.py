@@ -1,0 +1,58 @@
+"""Opening the key: asked for twice, recorded both times."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from fieldtally.core.blinding.chain import item
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined
+from fieldtally.server.people.chain import append
+from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.queries import is_covered
+from fieldtally.server.verdict.chain import faults_of
+from fieldtally.server.verdict.models import KeyOpening, Step
+
+TIME_TO_CONFIRM = timedelta(minutes=10)
+
+
+def ask_to_open(trial: Trial, user: User, *, at: datetime | None = None) -> KeyOpening:
+    """The first step: record that ``user`` wants the key opened."""
+    _can_open(trial)
+    return KeyOpening.objects.create(trial=trial, step=Step.ASKED, by=user, at=at or timezone.now())
+
+
+def open_key(trial: Trial, user: User, title: str, *, despite: bool = False, at: datetime | None = None) -> datetime:
+    """The second step: open it for all.  ``title`` is the trial's name, typed as a sign that this is the one meant.
+
+    :raises Declined: 409 where it was not asked for shortly before, or is open, or what the database holds is not what was recorded (unless
+        it is to be opened ``despite`` that); 422 where another trial is named.
+    """
+    now = at or timezone.now()
+    with transaction.atomic():
+        locked = Trial.objects.select_for_update().get(pk=trial.pk)
+        _can_open(locked)
+        if " ".join(title.split()).casefold() != " ".join(locked.title.split()).casefold():
+            raise Declined(422, Problem("title", f"Type the name of the trial, “{locked.title}”, to open its key."))
+        asked = KeyOpening.objects.filter(trial=trial, step=Step.ASKED, by=user, at__gte=now - TIME_TO_CONFIRM)
+        if not asked.exists():
+            raise Declined(409, "Ask for the key first, then confirm within ten minutes.")
+        faults = [] if despite else faults_of(locked)
+        if faults:
+            raise Declined(409, *[Problem("record", one) for one in faults])
+        KeyOpening.objects.create(trial=trial, step=Step.OPENED, by=user, at=now)
+        append(trial, "opening", [item("opening", {"at": now})], at=now)
+        Trial.objects.filter(pk=trial.pk).update(opened_at=now, opened_by=user)
+    return now
+
+
+def _can_open(trial: Trial) -> None:
+    if trial.state == "opened":
+        raise Declined(409, "The key is open already.")
+    if trial.state == "draft":
+        raise Declined(409, "There is no key yet: the plan is not sealed.")
+    if is_covered(trial):
+        raise Declined(409, "The key lies under covers: take them off and write down the letters first.")
