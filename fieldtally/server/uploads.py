@@ -19,7 +19,7 @@ class Bounded(FileUploadHandler):
         self, input_data: Any, META: Any, content_length: int, boundary: Any, encoding: Any = None
     ) -> None:
         """:raises Declined: 413, the request is too large."""
-        brought = self.request is not None and self.request.path == "/api/bringings"
+        brought = self.request is not None and self.request.path == "/api/imports"
         most, told = (LARGEST_BROUGHT, "200 MB") if brought else (LARGEST_REQUEST, "25 MB")
         if content_length > most:
             raise Declined(413, Problem("file", f"This file is larger than {told}; take it smaller."))

@@ -99,7 +99,7 @@ def test_blocks_that_start_one_after_another_with_counts_and_an_event(lead):
     assert set(Counter((row["block"], row["treatment"]) for row in rows).values()) == {3}
     plan = page.request.get(f"/api/trials/{trial}/plan").json()["plan"]
     assert [block["starts"] for block in plan["layout"]["blocks"]] == [0, 1440]
-    assert plan["stop"]["kind"] == "half"
+    assert plan["ending"]["kind"] == "half"
 
 
 def test_a_latin_square_with_a_chart_of_shades_and_words(lead):
@@ -372,7 +372,7 @@ def test_a_look_is_skipped_and_another_taken_unplanned(visitor):
     page.get_by_role("button", name="Begin the look").click()
     page.wait_for_url("**/rounds/u*")
     expect(page.get_by_role("group", name="Freshness")).to_be_visible()
-    stops = page.request.get(f"/api/trials/{trial}/course").json()["stops"]
+    stops = page.request.get(f"/api/trials/{trial}/course").json()["checkpoints"]
     assert [s["unplanned"] for s in stops].count(True) == 1
     page.goto(f"/trials/{trial}")
     name = page.get_by_role("button", name=re.compile("^Skip ")).inner_text().removeprefix("Skip ")
@@ -380,7 +380,7 @@ def test_a_look_is_skipped_and_another_taken_unplanned(visitor):
     page.get_by_label("Why?").fill("the hall is locked")
     page.get_by_role("button", name="Skip it").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    stops = {s["name"]: s["standing"] for s in page.request.get(f"/api/trials/{trial}/course").json()["stops"]}
+    stops = {s["name"]: s["standing"] for s in page.request.get(f"/api/trials/{trial}/course").json()["checkpoints"]}
     assert stops[name] == "skipped"
 
 

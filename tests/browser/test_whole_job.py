@@ -181,7 +181,7 @@ def score_on_a_sheet(page: Page, trial: str, key: dict[str, str]) -> str:
 
 
 def last_look(page: Page, trial: str) -> str:
-    return page.request.get(f"/api/trials/{trial}/course").json()["stops"][-1]["key"]
+    return page.request.get(f"/api/trials/{trial}/course").json()["checkpoints"][-1]["key"]
 
 
 def open_key(page: Page, trial: str) -> None:

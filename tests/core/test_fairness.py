@@ -13,6 +13,7 @@ from fieldtally.core.design.fairness import fairness_of, fairness_problems, give
 from fieldtally.core.design.method import proven, repeat_error
 from fieldtally.core.design.plan import (
     Checkpoint,
+    EndingRule,
     Factor,
     FactorLevel,
     Grid,
@@ -22,7 +23,6 @@ from fieldtally.core.design.plan import (
     Plan,
     Proof,
     Stand,
-    StopRule,
     Summary,
     Treatment,
 )
@@ -205,7 +205,7 @@ def test_an_amendment_is_told_in_sentences():
         ),
         outcomes=SEALED.outcomes[:1],
         hazards="wear gloves",
-        stop=StopRule("half", "o"),
+        ending=EndingRule("half", "o"),
     )
     assert forbidden(SEALED, after, frozenset({"d"})) == []
     assert changes(SEALED, after) == (

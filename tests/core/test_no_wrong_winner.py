@@ -335,7 +335,7 @@ def test_spoiled_where_all_that_decides_was_scored_with_the_key_known():
     from datetime import UTC, datetime
 
     from fieldtally.core.scales import MeasurementScale
-    from fieldtally.core.verdict.study import Decisions, Placed, Stands, study_in
+    from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, study_in
 
     plan = Plan(
         "x",
@@ -348,7 +348,8 @@ def test_spoiled_where_all_that_decides_was_scored_with_the_key_known():
 
     def level(seen_by, of=plan, scorers=("Ann",)):
         stands = [
-            Stands(("o", "d2"), str(i), scorers[i % len(scorers)], None, 10.0 * (i % 2) + 0.1 * i, at) for i in range(8)
+            CountedReading(("o", "d2"), str(i), scorers[i % len(scorers)], None, 10.0 * (i % 2) + 0.1 * i, at)
+            for i in range(8)
         ]
         found = study_in(of, "beef", placed, stands, Decisions(), seen_by).findings()
         return next(one.strength.level for one in found if one.checkpoint is None)

@@ -8,14 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, StopRule, Treatment
+from fieldtally.core.design.plan import Block, Checkpoint, EndingRule, Layout, Outcome, Plan, Treatment
 from fieldtally.core.problems import Refused
 from fieldtally.core.scales import EventScale, MeasurementScale
 from fieldtally.core.schedule.calendar import Engagement, dated, planned_start
+from fieldtally.core.schedule.ending import ending_finding
 from fieldtally.core.schedule.repeat import repeated
 from fieldtally.core.schedule.slip import slip
 from fieldtally.core.schedule.standing import Times, cycle_times, standing_at, times_of
-from fieldtally.core.schedule.stopping import stop_finding
 
 START = datetime(2026, 3, 1, 8, 0, tzinfo=UTC)
 DAY = 1440
@@ -195,14 +195,14 @@ THREE = tuple(Checkpoint(f"d{n}", f"Day {n}", n * DAY) for n in (1, 2, 3))
     ],
 )
 def test_the_stop_rule_is_judged_over_all_samples_together(kind, outcome, values, met, says):
-    plan = Plan("x", outcomes=(LASTS, GROWS), checkpoints=THREE, stop=StopRule(kind, outcome))
-    found = stop_finding(plan, values, 2)
+    plan = Plan("x", outcomes=(LASTS, GROWS), checkpoints=THREE, ending=EndingRule(kind, outcome))
+    found = ending_finding(plan, values, 2)
     assert found.met is met
     assert says in found.says
 
 
 def test_a_fixed_end_needs_no_judging():
-    assert stop_finding(Plan("x", outcomes=(LASTS,), checkpoints=THREE), {}, 2) is None
+    assert ending_finding(Plan("x", outcomes=(LASTS,), checkpoints=THREE), {}, 2) is None
 
 
 @given(st.integers(0, 500), st.integers(0, 500), st.integers(-2_000, 2_000))

@@ -15,8 +15,8 @@ from fieldtally.core.problems import Refused
 from fieldtally.core.scales import CountScale, CurveScale, GradeScale, Level, MeasurementScale
 from fieldtally.core.scales.departing import straight
 from fieldtally.core.verdict.conclude import Samples, conclude
-from fieldtally.core.verdict.deeper import deeper
 from fieldtally.core.verdict.interim import cut_at, interim_look, price
+from fieldtally.core.verdict.supporting import supporting
 
 DAY = 24 * 60
 LOOKS = tuple(Checkpoint(f"d{n}", f"Day {n}", n * DAY, 60, 60) for n in (2, 4, 6))
@@ -184,7 +184,7 @@ def test_stiffness_and_departure_in_the_verdict():
     curves = {"bend": [*soft, *stiff]}
     values = {("bend", "d2"): np.array([scale.number_of(one) for one in curves["bend"]])}
     findings = conclude(plan, SAMPLES, values, rng())
-    (found,) = deeper(plan, SAMPLES, values, findings, rng(), curves)
+    (found,) = supporting(plan, SAMPLES, values, findings, rng(), curves)
     (ratio,) = found.ratios
     assert ratio.ratio > 1.9 and ratio.low is not None and ratio.low > 1.5
     dry, tea = found.departed
@@ -203,7 +203,7 @@ def test_before_and_after_cleaning():
         ("mass", "raw"): np.array([5.0] * 12) + np.tile(np.arange(6) / 10, 2),
         ("mass", "clean"): np.array([5.1] * 6 + [2.0] * 6) + np.tile(np.arange(6) / 10, 2),
     }
-    (found,) = deeper(plan, SAMPLES, values, conclude(plan, SAMPLES, values, rng()), rng())
+    (found,) = supporting(plan, SAMPLES, values, conclude(plan, SAMPLES, values, rng()), rng())
     (staged,) = found.stages
     assert (staged.before, staged.after) == ("Day 2, before cleaning", "Day 2, after cleaning")
     assert staged.means_before == pytest.approx((5.25, 5.25)) and staged.means_after == pytest.approx((5.35, 2.25))
@@ -212,7 +212,7 @@ def test_before_and_after_cleaning():
 
 def open_verdict(plan, values, samples=SAMPLES):
     findings = conclude(plan, samples, values, rng())
-    (found,) = deeper(plan, samples, values, findings, rng())
+    (found,) = supporting(plan, samples, values, findings, rng())
     return findings[0], {one.kind: one for one in found.settle}
 
 
@@ -272,5 +272,5 @@ def test_a_crowded_scale_and_a_gap_that_grows():
 def test_counts_get_ratios_and_changes_do_not():
     plan = replace(PLAN, outcomes=(Outcome("mass", "Seeds", CountScale()),))
     values = series(rng(4).poisson([10.0] * 6 + [20.0] * 6, (3, 12)))
-    (found,) = deeper(plan, SAMPLES, values, conclude(plan, SAMPLES, values, rng()), rng())
+    (found,) = supporting(plan, SAMPLES, values, conclude(plan, SAMPLES, values, rng()), rng())
     assert [(one.a, one.b) for one in found.ratios] == [("Dry", "Tea")] and found.ratios[0].ratio < 0.7

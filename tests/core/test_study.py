@@ -12,7 +12,7 @@ from fieldtally.core.scales import CurveScale, GradeScale, Level, MeasurementSca
 from fieldtally.core.verdict.conclude import Samples, conclude
 from fieldtally.core.verdict.interim import cut_at, interim_look
 from fieldtally.core.verdict.settling import what_would_settle
-from fieldtally.core.verdict.study import Decisions, Placed, Stands, study_in
+from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, study_in
 
 DAY = 1440
 T0 = datetime(2026, 4, 1, 8, tzinfo=UTC)
@@ -29,7 +29,7 @@ PLACED = [Placed(str(100 + i), "ab"[i % 2]) for i in range(8)]
 
 
 def reading(code, value, *, look=("h", "d8"), scorer="Robin", second=None, hours=0.0, responses=None):
-    return Stands(look, str(code), scorer, second, float(value), T0 + timedelta(hours=hours), responses)
+    return CountedReading(look, str(code), scorer, second, float(value), T0 + timedelta(hours=hours), responses)
 
 
 def heights(shift=2.0, look=("h", "d8")):

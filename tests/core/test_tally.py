@@ -18,8 +18,8 @@ from fieldtally.core.design.plan import (
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.scales import EventScale, LadderScale, MeasurementScale
 from fieldtally.core.verdict.conclude import Samples, conclude
-from fieldtally.core.verdict.deeper import deeper
 from fieldtally.core.verdict.summing import mean_over_time, slopes
+from fieldtally.core.verdict.supporting import supporting
 from fieldtally.core.verdict.tally import tallied
 
 DAY = 24 * 60
@@ -138,7 +138,7 @@ def test_areas_and_slopes_bridge_gaps_and_give_no_number_where_ends_are_missing(
 
 def test_behind_a_verdict_stand_time_control_and_levelling():
     plan, found, _ = judged(Summary())
-    (told,) = deeper(plan, SAMPLES, values(**GROWS), found, rng())
+    (told,) = supporting(plan, SAMPLES, values(**GROWS), found, rng())
     assert told.when.parts == "d2"
     assert told.when.p < 0.01
     assert {one.treatment: round(one.percent) for one in told.of_control} == {"Tea": 145}
@@ -158,7 +158,7 @@ def test_factors_are_told_where_treatments_are_made_from_them():
     samples = Samples(tuple(t.key for t in treatments for _ in range(4)), (None,) * 16)
     effect = np.repeat([0.0, 0.0, 5.0, 5.0], 4) + rng(7).normal(0, 0.5, 16)
     series = {("mass", "d8"): effect}
-    (told,) = deeper(plan, samples, series, conclude(plan, samples, series, rng()), rng())
+    (told,) = supporting(plan, samples, series, conclude(plan, samples, series, rng()), rng())
     found = {one.factors: one.p for one in told.effects}
     assert found["feed",] < 0.001
     assert found["light",] > 0.05

@@ -23,9 +23,9 @@ def test_the_demo_is_as_described():
     trials = {t["title"]: t for t in shelf()}
     dahlias = trials["Cut dahlias in the vase"]
     assert (dahlias["state"], dahlias["samples"]) == ("running", 24)
-    standings = [s["standing"] for s in dahlias["stops"]]
+    standings = [s["standing"] for s in dahlias["checkpoints"]]
     assert standings == ["taken"] * 5 + ["due"] + ["upcoming"] * 6
-    late = [s for s in dahlias["stops"] if (s["slip"] or 0) > 0]
+    late = [s for s in dahlias["checkpoints"] if (s["slip"] or 0) > 0]
     assert [s["name"] for s in late] == ["Day 4"]
     assert trials["Soaking peas before sowing"]["state"] == "opened"
     scorer = signed_in(User.objects.get(email="scorer@tarnlane.example"))
@@ -49,4 +49,4 @@ def test_a_demo_that_has_run_out_is_put_away_and_made_anew():
     load_demo()
     assert Trial.objects.count() == 12
     assert len(shelf()) == 6
-    assert any(s["standing"] == "due" for t in shelf() for s in t["stops"])
+    assert any(s["standing"] == "due" for t in shelf() for s in t["checkpoints"])

@@ -24,8 +24,8 @@ from fieldtally.server.measuring import gauging
 from fieldtally.server.measuring.models import Gauging, Photo, PhotoFile
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
-from fieldtally.server.share.incoming import bring_in
-from fieldtally.server.share.models import Bringing
+from fieldtally.server.share.models import Import
+from fieldtally.server.share.pack_reader import bring_in
 from tests.server.conftest import PLAN, make
 
 pytestmark = pytest.mark.django_db
@@ -336,7 +336,7 @@ def test_a_pack_brings_what_was_measured_along(world):
     before = list(Gauging.objects.filter(trial=world.trial).order_by("at").values_list("value", "flags", "marks"))
     assert list(Gauging.objects.filter(trial=came).order_by("at").values_list("value", "flags", "marks")) == before
     assert Reading.objects.filter(trial=came, gauged__isnull=False).count() == 2
-    assert Bringing.objects.count() == 0
+    assert Import.objects.count() == 0
     back = world.clients["outsider"].get(f"/api/trials/{came.pk}/pack.zip").content
     again = bring_in(read_pack(back), world.users["outsider"], "pack", lambda done, total: None)
     assert Gauging.objects.filter(trial=again).count() == 2

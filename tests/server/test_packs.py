@@ -31,8 +31,8 @@ from fieldtally.server.plan.models import Outcome as OutcomeRow
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import amendments_of, drawn_key, key_of, plan_of, samples_of
 from fieldtally.server.rounds.models import Reading, Round
-from fieldtally.server.share.incoming import bring_in
-from fieldtally.server.share.outgoing import Outgoing
+from fieldtally.server.share.pack_reader import bring_in
+from fieldtally.server.share.pack_writer import Outgoing
 from fieldtally.server.verdict.chain import take_over
 from tests.server.conftest import PLAN, as_owner, make, score, signed_in
 from tests.server.test_sight import ask_kept, photo_form
@@ -187,7 +187,7 @@ def test_a_running_trial_comes_in_with_its_key_known_to_who_brought_it():
     trial = bring_in(read_pack(packed(world.trial)), outsider)
     client = signed_in(outsider)
     before = client.get(f"/api/trials/{trial.pk}/course").json()
-    assert (before["state"], before["stops"][0]["samples_done"]) == ("running", 12)
+    assert (before["state"], before["checkpoints"][0]["samples_done"]) == ("running", 12)
     opened = client.post(
         f"/api/trials/{trial.pk}/rounds", {"checkpoint": "c-2"}, content_type="application/json"
     ).json()

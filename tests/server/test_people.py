@@ -8,7 +8,7 @@ from django.conf import settings
 from django.core.cache import cache
 from django.test import Client
 
-from fieldtally.server.people.models import Letter, Membership, User
+from fieldtally.server.people.models import Mail, Membership, User
 from tests.server.conftest import make, signed_in, user
 
 pytestmark = pytest.mark.django_db
@@ -26,7 +26,7 @@ def post(client, address, **body):
 
 def letter_to(email):
     """The newest letter to that address."""
-    return Letter.objects.filter(to=email).order_by("pk").last()
+    return Mail.objects.filter(to=email).order_by("pk").last()
 
 
 def key_in(letter):
@@ -128,8 +128,8 @@ def test_a_forgotten_password_is_set_anew_by_a_letter():
     client = Client()
     assert post(client, f"{AUTH}/password/request", email="sleepy@x.example").status_code == 200
     assert post(client, f"{AUTH}/password/request", email="nobody@x.example").status_code == 200
-    assert not Letter.objects.filter(to="nobody@x.example").exists()
-    (letter,) = Letter.objects.filter(to="sleepy@x.example")
+    assert not Mail.objects.filter(to="nobody@x.example").exists()
+    (letter,) = Mail.objects.filter(to="sleepy@x.example")
     key = re.search(r"/new-password/(\S+)", letter.text).group(1)
     assert letter.text.count(settings.ORIGIN) == 1
     assert post(client, f"{AUTH}/password/reset", key=key, password="brand new words here").status_code in (200, 401)
@@ -140,7 +140,7 @@ def test_a_forgotten_password_is_set_anew_by_a_letter():
 def test_an_invitation_gives_its_role_once():
     world = make("draft")
     assert world.call("lead", "post", "/invitations", {"email": "Fern@X.example ", "role": "scorer"}).status_code == 201
-    letter = Letter.objects.get()
+    letter = Mail.objects.get()
     token = re.search(r"/invited/(\S+)", letter.text).group(1)
     assert letter.to == "fern@x.example"
     assert "Zebra" not in letter.text + letter.subject
@@ -164,14 +164,14 @@ def test_bad_invitations_are_refused(email, role, status, at):
     answer = make("draft").call("lead", "post", "/invitations", {"email": email, "role": role})
     assert answer.status_code == status
     assert answer.json()["problems"][0]["at"] == at
-    assert not Letter.objects.exists()
+    assert not Mail.objects.exists()
 
 
 def second_lead(world, name="second"):
     """Somebody who has taken up an invitation to lead."""
     person = user(name)
     world.call("lead", "post", "/invitations", {"email": person.email, "role": "lead"})
-    token = re.search(r"/invited/(\S+)", Letter.objects.get(to=person.email).text).group(1)
+    token = re.search(r"/invited/(\S+)", Mail.objects.get(to=person.email).text).group(1)
     client = signed_in(person)
     assert client.post(f"/api/invitations/{token}").status_code == 200
     return client

@@ -16,6 +16,7 @@ from fieldtally.core.design.document import document_of
 from fieldtally.core.design.plan import (
     Block,
     Checkpoint,
+    EndingRule,
     Factor,
     FactorLevel,
     Grid,
@@ -23,7 +24,6 @@ from fieldtally.core.design.plan import (
     Layout,
     Outcome,
     Stand,
-    StopRule,
     Summary,
     Treatment,
 )
@@ -189,7 +189,7 @@ def test_starts_are_staggered_as_planned_and_the_look_waits_for_the_last():
         160,
         170,
     ]
-    stop = lead.get(f"/api/trials/{trial.pk}/course").json()["stops"][0]
+    stop = lead.get(f"/api/trials/{trial.pk}/course").json()["checkpoints"][0]
     closes, due = (datetime.fromisoformat(stop[key]) for key in ("closes", "due"))
     assert closes - due == timedelta(hours=6, minutes=120 + 50)
 
@@ -198,7 +198,7 @@ def test_a_baseline_is_scored_between_the_seal_and_the_start():
     plan = replace(PLAN, checkpoints=(Checkpoint("base", "Before", 0, baseline=True), *PLAN.checkpoints))
     trial, lead = sealed_from(plan)
     course = lead.get(f"/api/trials/{trial.pk}/course").json()
-    assert [(s["key"], s["standing"]) for s in course["stops"]][:2] == [("base", "due"), ("c-1", "upcoming")]
+    assert [(s["key"], s["standing"]) for s in course["checkpoints"]][:2] == [("base", "due"), ("c-1", "upcoming")]
     assert course["may_score"]
     assert post(lead, f"/api/trials/{trial.pk}/rounds", {"checkpoint": "c-1"}).status_code == 409
     opened = post(lead, f"/api/trials/{trial.pk}/rounds", {"checkpoint": "base"}).json()
@@ -296,7 +296,7 @@ def test_an_amendment_is_a_new_version_with_its_reason_beside_the_sealed_one():
     assert shown == {"changes": ["Added: look “Day 5”."], "problems": []}
     assert amended(world, checkpoints=later).json()["number"] == 1
     assert amended(world, reason="more rain", hazards="boots").status_code == 200
-    assert [s["name"] for s in world.get("scorer", "/course").json()["stops"]] == ["Day 1", "Day 2", "Day 5"]
+    assert [s["name"] for s in world.get("scorer", "/course").json()["checkpoints"]] == ["Day 1", "Day 2", "Day 5"]
     out = world.get("lead", "/plan").json()
     assert next((a["reason"], a["changes"]) for a in out["amendments"]) == ("rain", ["Added: look “Day 5”."])
     assert sealed_plan(world.trial).seal == seal
@@ -438,7 +438,7 @@ def test_looks_after_cycles_follow_the_count_of_cycles():
 
     def standings():
         course = lead.get(f"{path}/course").json()
-        return course["cycles"], [stop["standing"] for stop in course["stops"]]
+        return course["cycles"], [stop["standing"] for stop in course["checkpoints"]]
 
     assert standings() == (0, ["upcoming", "upcoming"])
     assert post(lead, f"{path}/cycles", {"note": "40 °C, 1 h"}).json() == {"cycles": 1}
@@ -462,7 +462,7 @@ def test_a_look_is_skipped_with_a_reason_that_the_verdict_tells():
     assert world.call("scorer", "post", "/skips", {"checkpoint": "gone", "reason": "storm"}).status_code == 404
     assert world.call("scorer", "post", "/skips", {"checkpoint": "c-2", "reason": "a storm"}).status_code == 204
     assert world.call("lead", "post", "/skips", {"checkpoint": "c-2", "reason": "again"}).status_code == 409
-    stops = {s["key"]: s["standing"] for s in world.get("lead", "/course").json()["stops"]}
+    stops = {s["key"]: s["standing"] for s in world.get("lead", "/course").json()["checkpoints"]}
     assert stops["c-2"] == "skipped"
     world.call("lead", "post", "/key/ask")
     world.call("lead", "post", "/key/open", {"title": PLAN.title})
@@ -473,7 +473,7 @@ def test_an_unplanned_look_is_marked_and_carries_no_claim():
     world = make("running")
     assert world.call("scorer", "post", "/unplanned-looks", {"reason": " "}).status_code == 422
     made = world.call("scorer", "post", "/unplanned-looks", {"reason": "it smelled odd"}).json()["checkpoint"]
-    stops = {s["key"]: s for s in world.get("scorer", "/course").json()["stops"]}
+    stops = {s["key"]: s for s in world.get("scorer", "/course").json()["checkpoints"]}
     assert stops[made]["unplanned"]
     assert stops[made]["name"].startswith("Unplanned, ")
     assert world.call("scorer", "post", "/rounds", {"checkpoint": made}).status_code == 200
@@ -487,7 +487,7 @@ def test_an_unplanned_look_is_marked_and_carries_no_claim():
 
 
 def test_how_the_stop_rule_stands_is_told_to_who_scores_and_names_no_treatment():
-    plan = replace(PLAN, stop=StopRule("half", "o-alive"))
+    plan = replace(PLAN, ending=EndingRule("half", "o-alive"))
     trial, lead = sealed_from(plan)
     post(lead, f"/api/trials/{trial.pk}/start", {})
     opened = post(lead, f"/api/trials/{trial.pk}/rounds", {"checkpoint": "c-1"}).json()
@@ -503,9 +503,9 @@ def test_how_the_stop_rule_stands_is_told_to_who_scores_and_names_no_treatment()
         }
         for i, sample in enumerate(opened["samples"])
     ]
-    assert lead.get(f"/api/trials/{trial.pk}/course").json()["stop"]["met"] is False
+    assert lead.get(f"/api/trials/{trial.pk}/course").json()["ending"]["met"] is False
     post(lead, f"/api/trials/{trial.pk}/readings", {"readings": dead})
-    stop = lead.get(f"/api/trials/{trial.pk}/course").json()["stop"]
+    stop = lead.get(f"/api/trials/{trial.pk}/course").json()["ending"]
     assert stop == {"met": True, "says": "7 of 12 have failed on Alive: the rule to end once half have is met."}
 
 

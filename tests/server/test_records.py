@@ -263,7 +263,7 @@ def test_a_sample_is_set_aside_with_its_reason_and_put_back():
 
 def test_the_course_counts_what_is_done():
     world = make("running")
-    first, second = world.get("scorer", "/course").json()["stops"]
+    first, second = world.get("scorer", "/course").json()["checkpoints"]
     assert (first["standing"], first["done"], first["expected"]) == ("taken", 36, 36)
     assert (first["samples_done"], first["samples"]) == (12, 12)
     assert (second["standing"], second["done"], second["expected"]) == ("upcoming", 0, 48)
@@ -279,10 +279,10 @@ def test_a_sample_is_done_when_all_its_outcomes_are(running):
         reading(round_, two),
         reading(round_, two, outcome="o-height", kind="cannot", value=None, reason="gone"),
     )
-    first = running.get("scorer", "/course").json()["stops"][0]
+    first = running.get("scorer", "/course").json()["checkpoints"][0]
     assert (first["done"], first["samples_done"], first["standing"]) == (5, 1, "due")
     running.call("lead", "post", "/aside", {"code": round_["samples"][0]["code"], "reason": "fell"})
-    first = running.get("scorer", "/course").json()["stops"][0]
+    first = running.get("scorer", "/course").json()["checkpoints"][0]
     assert (first["done"], first["expected"], first["samples_done"], first["samples"]) == (2, 33, 0, 11)
 
 

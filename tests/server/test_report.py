@@ -16,8 +16,8 @@ from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg,
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.measuring.models import Photo
 from fieldtally.server.plan.models import Sample
-from fieldtally.server.share.incoming import bring_in
 from fieldtally.server.share.models import ReaderPrediction, Report
+from fieldtally.server.share.pack_reader import bring_in
 from tests.server.conftest import PLAN, make, replace, score
 from tests.server.test_packs import inside, packed
 from tests.server.test_planning import MANY

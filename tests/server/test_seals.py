@@ -26,7 +26,7 @@ from fieldtally.server.people.models import ChainEntry, Membership, Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.share.erasing import own_trials
-from fieldtally.server.share.incoming import bring_in
+from fieldtally.server.share.pack_reader import bring_in
 from fieldtally.server.verdict.chain import faults_of, recorded, take_over
 from tests.server.conftest import APPLICATION_PASSWORD, PLAN, STATES, as_owner, make, score
 from tests.server.test_packs import packed

@@ -147,19 +147,19 @@ def calls(world):
             "/api/combined",
             {"trials": [str(world.trial.pk)], "a": "x", "b": "y", "outcome": "Vigour"},
         ),
-        ("post", "/api/bringings"): (
-            "/api/bringings",
+        ("post", "/api/imports"): (
+            "/api/imports",
             Multipart(file=SimpleUploadedFile("beans.csv", b"treatment,cm\na,1\na,2\nb,3\nb,4\n")),
         ),
-        ("get", "/api/bringings"): ("/api/bringings", None),
-        ("get", "/api/bringings/{bringing_id}"): (f"/api/bringings/{practised}", None),
-        ("delete", "/api/bringings/{bringing_id}"): (f"/api/bringings/{practised}", None),
-        ("get", "/api/bringings/{bringing_id}/table"): (f"/api/bringings/{practised}/table", None),
-        ("put", "/api/bringings/{bringing_id}/table"): (
-            f"/api/bringings/{practised}/table",
+        ("get", "/api/imports"): ("/api/imports", None),
+        ("get", "/api/imports/{import_id}"): (f"/api/imports/{practised}", None),
+        ("delete", "/api/imports/{import_id}"): (f"/api/imports/{practised}", None),
+        ("get", "/api/imports/{import_id}/table"): (f"/api/imports/{practised}/table", None),
+        ("put", "/api/imports/{import_id}/table"): (
+            f"/api/imports/{practised}/table",
             {"meaning": {"columns": []}},
         ),
-        ("post", "/api/bringings/{bringing_id}/in"): (f"/api/bringings/{practised}/in", {}),
+        ("post", "/api/imports/{import_id}/in"): (f"/api/imports/{practised}/in", {}),
         ("post", "/api/methods"): ("/api/methods", {"text": "a,b\n1,2\n2,3\n3,5"}),
         ("get", "/api/trials/{trial_id}/readings.csv"): (f"{trial}/readings.csv", None),
         ("get", "/api/trials/{trial_id}/pack.zip"): (f"{trial}/pack.zip", None),

@@ -9,7 +9,7 @@ from django.test import Client
 from django.utils import timezone
 from icalendar import Calendar
 
-from fieldtally.server.people.models import Letter, Membership, Role
+from fieldtally.server.people.models import Mail, Membership, Role
 from fieldtally.server.plan import services as plan_services
 from fieldtally.server.prepare import services as prepare_services
 from fieldtally.server.rounds.feeds import send_reminders
@@ -83,10 +83,10 @@ def test_a_letter_is_sent_once_to_those_who_want_it():
     assert send_reminders(now, "http://x/") == 0
     for role in ("scorer", "viewer"):
         world.clients[role].put("/api/feed", {"letters": True}, content_type="application/json")
-    Letter.objects.all().delete()
+    Mail.objects.all().delete()
     assert send_reminders(now, "http://x/") == 1
     assert send_reminders(now + timedelta(minutes=1), "http://x/") == 0
-    (letter,) = Letter.objects.all()
+    (letter,) = Mail.objects.all()
     assert letter.to == world.users["scorer"].email
     assert "Day 1 is due" in letter.subject
     assert "12 to score" in letter.text

@@ -45,7 +45,7 @@ WORDS = {
     "mixing": "each dosed by itself, or one batch for all",
     "overage": "how much is mixed over",
     "cleaning": "what is cleaned with",
-    "stop": "the rule that ends the trial",
+    "ending": "the rule that ends the trial",
     "earlier": "the notes on the earlier trial",
 }
 

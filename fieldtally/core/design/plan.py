@@ -8,7 +8,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field
 from functools import cached_property
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import AliasChoices, Field
 
 from fieldtally.core.design.blackout import SHORTEST_PART, telling_parts
 from fieldtally.core.quantities.units import System
@@ -229,7 +231,7 @@ class StartValues:
 
 
 @dataclass(frozen=True)
-class StopRule:
+class EndingRule:
     """When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
     ``all`` or ``half`` of the samples have failed on it."""
 
@@ -375,7 +377,7 @@ class Plan:
     cycle_word: str = ""
     cycle_minutes: int | None = None
     cycle_settings: tuple[CycleSetting, ...] = ()
-    stop: StopRule = StopRule()
+    ending: Annotated[EndingRule, Field(validation_alias=AliasChoices("ending", "stop"))] = EndingRule()
     fairness: tuple[Stand, ...] = ()
     alpha: float = 0.05
     compare: Literal["all", "control"] = "all"

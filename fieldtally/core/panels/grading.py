@@ -15,7 +15,7 @@ from scipy.stats import t
 
 from fieldtally.core.compare.holm import holm
 from fieldtally.core.panels.discriminating import Bounds
-from fieldtally.core.panels.ranking import flipped, ranked
+from fieldtally.core.panels.ranking import ranked, sign_flip_p
 from fieldtally.core.panels.serving import LETTERS
 
 MOST_STEPS = 100
@@ -75,7 +75,7 @@ def graded(
         return GradedAttribute(attribute, len(rows), means, 1.0, ())
     pairs = list(itertools.combinations(range(things), 2))
     apart = [rows[:, a] - rows[:, b] for a, b in pairs]
-    p = [flipped(one, rng) for one in apart]
+    p = [sign_flip_p(one, rng) for one in apart]
     half = float(t.ppf(1 - alpha / 2, len(rows) - 1)) / np.sqrt(len(rows))
     bounds = [Bounds(m := float(one.mean()), m - (h := half * float(one.std(ddof=1))), m + h) for one in apart]
     return GradedAttribute(

@@ -107,12 +107,12 @@ def _pairs(ranks: Floats, rng: np.random.Generator) -> tuple[RankedPair, ...]:
     for a, b in itertools.combinations(range(ranks.shape[1]), 2):
         differences = ranks[:, a] - ranks[:, b]
         ahead = int((differences < 0).sum()) - int((differences > 0).sum())
-        found.append((a, b, ahead, float(differences.mean()), flipped(differences, rng)))
+        found.append((a, b, ahead, float(differences.mean()), sign_flip_p(differences, rng)))
     adjusted = holm([one[4] for one in found])
     return tuple(RankedPair(*one, float(p)) for one, p in zip(found, adjusted, strict=True))
 
 
-def flipped(differences: Floats, rng: np.random.Generator) -> float:
+def sign_flip_p(differences: Floats, rng: np.random.Generator) -> float:
     """p of a sum of differences where each may have either sign."""
     moved = differences[np.abs(differences) > CLOSE]
     if not len(moved):

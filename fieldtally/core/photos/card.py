@@ -14,6 +14,7 @@ import numpy as np
 from fieldtally.core.photos.colour import Reals, linear_of
 
 WIDTH, HEIGHT = 120.0, 80.0
+CORNERS = np.array([[0, 0], [WIDTH, 0], [WIDTH, HEIGHT], [0, HEIGHT]])
 MARK = 10.0
 HOLE, SMALL_HOLE = 2.1, 1.45
 """Radii of the hole of a mark, and of each of the two in the first."""

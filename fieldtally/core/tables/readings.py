@@ -113,10 +113,10 @@ def results_in(table: Table, columns: Columns, kind: Kind) -> tuple[list[Results
     value = table.column(columns.value)
     lettered = kind == "grade" and any(row.cells[value].strip().upper() in LETTERS for row in table.rows)
     found = []
-    by_look: dict[str | None, list[_Reading]] = {}
+    by_checkpoint: dict[str | None, list[_Reading]] = {}
     for reading in readings:
-        by_look.setdefault(reading.checkpoint, []).append(reading)
-    for checkpoint, own_readings in by_look.items():
+        by_checkpoint.setdefault(reading.checkpoint, []).append(reading)
+    for checkpoint, own_readings in by_checkpoint.items():
         known = [(r.sample, r.value) for r in own_readings if r.value is not None]
         # Without a column of samples each row is one of its own.
         own = dict(known) if columns.sample is None else averaged(known, kind)

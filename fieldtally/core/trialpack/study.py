@@ -12,7 +12,7 @@ from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import CurveScale, NoteScale, Scale, ShadeScale
 from fieldtally.core.trialpack.chained import chain_problems
 from fieldtally.core.trialpack.reading import MOST_TOLD, Record, TrialPack
-from fieldtally.core.verdict.study import Decisions, Placed, Stands, StudyData, study_in
+from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, StudyData, study_in
 
 SAMPLE_REFS = ("readings", "deviations", "second_codes", "guesses", "applications", "photos")
 CHECKPOINT_REFS = ("readings", "rounds", "second_codes", "photos", "interim_looks")
@@ -196,7 +196,7 @@ def study_in_pack(pack: TrialPack) -> StudyData:
         for row in cast(list[dict[str, Any]], pack.tables["samples"])
     ]
     stands = [
-        Stands(
+        CountedReading(
             (row["outcome"], row["checkpoint"]),
             row["sample"],
             row["scorer"],

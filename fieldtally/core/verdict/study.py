@@ -19,8 +19,8 @@ from fieldtally.core.compare.persample import averaged, settled
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.scales import CurveScale
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
-from fieldtally.core.verdict.deeper import Deeper, deeper
 from fieldtally.core.verdict.interim import Looked, interim_look
+from fieldtally.core.verdict.supporting import SupportingAnalysis, supporting
 from fieldtally.core.verdict.tally import WholeTally, tallied
 
 Look = tuple[str, str]
@@ -42,7 +42,7 @@ class Placed:
 
 
 @dataclass(frozen=True)
-class Stands:
+class CountedReading:
     """One value that stands, of a sample (code) at a look by a scorer; ``second``: under which second code, if any."""
 
     look: Look
@@ -74,7 +74,7 @@ class Concluded:
     with_all: list[Finding]
     without_odd: list[Finding]
     by_scorer: dict[str, list[Finding]]
-    behind: list[Deeper]
+    behind: list[SupportingAnalysis]
 
 
 @dataclass(frozen=True)
@@ -139,11 +139,11 @@ class StudyData:
         rng = np.random.default_rng([self.seed, 3])
         return interim_look(self.plan, _laid(placed), _columns(placed, self.values), checkpoint, rng)
 
-    def _behind(self, findings: list[Finding]) -> list[Deeper]:
+    def _behind(self, findings: list[Finding]) -> list[SupportingAnalysis]:
         placed = self.kept
         curves = {key: [own.get(one.code) for one in placed] for key, own in self.curves.items()}
         rng = np.random.default_rng([self.seed, 1])
-        return deeper(self.plan, _laid(placed), _columns(placed, self.values), findings, rng, curves)
+        return supporting(self.plan, _laid(placed), _columns(placed, self.values), findings, rng, curves)
 
     def _without_odd(self) -> Values | None:
         """The values without those that are far from all others of their treatment at a look (None: there are none)."""
@@ -163,7 +163,7 @@ def study_in(
     plan: Plan,
     seed: str,
     placed: Sequence[Placed],
-    stands: Sequence[Stands],
+    stands: Sequence[CountedReading],
     decisions: Decisions,
     seen_by: Collection[tuple[str, str]] = (),
 ) -> StudyData:
@@ -194,7 +194,7 @@ def study_in(
     )
 
 
-def _key_known(plan: Plan, read: Sequence[Stands], seen_by: Collection[tuple[str, str]]) -> frozenset[str]:
+def _key_known(plan: Plan, read: Sequence[CountedReading], seen_by: Collection[tuple[str, str]]) -> frozenset[str]:
     """The outcomes (keys) that were scored with the key known, at the look they are judged by; none where the plan gave up scoring
     blind."""
     if any(stand.item == "blind" and not stand.kept for stand in plan.fairness):
@@ -223,7 +223,7 @@ def _columns(placed: Sequence[Placed], values: Values) -> dict[Look, Floats]:
     }
 
 
-def _on_one_side(read: Sequence[Stands], splits: Mapping[str, datetime], plan: Plan) -> list[Stands]:
+def _on_one_side(read: Sequence[CountedReading], splits: Mapping[str, datetime], plan: Plan) -> list[CountedReading]:
     """Of an outcome that was split only the readings on the side of the split where it is judged: after it, if anything was read there."""
     after: dict[str, bool] = {}
     for outcome in plan.outcomes:
@@ -233,7 +233,7 @@ def _on_one_side(read: Sequence[Stands], splits: Mapping[str, datetime], plan: P
     return [one for one in read if one.look[0] not in after or (one.at >= splits[one.look[0]]) == after[one.look[0]]]
 
 
-def _values(read: Iterable[Stands], plan: Plan) -> Values:
+def _values(read: Iterable[CountedReading], plan: Plan) -> Values:
     """One value for each look and sample: of several takes what the plan's rule says, then a scorer's blind repeats averaged, then
     scorers."""
     rules = {outcome.key: outcome.retest for outcome in plan.outcomes}

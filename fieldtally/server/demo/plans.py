@@ -4,6 +4,7 @@ from fieldtally.core.design.plan import (
     Block,
     Checkpoint,
     Dose,
+    EndingRule,
     Factor,
     FactorLevel,
     HeldEqual,
@@ -13,7 +14,6 @@ from fieldtally.core.design.plan import (
     Product,
     Proof,
     Stand,
-    StopRule,
     Summary,
     Treatment,
 )
@@ -174,7 +174,7 @@ PEAS = Plan(
         HeldEqual("soil", "Soil", "one sack of sowing mix"),
         HeldEqual("watering", "Watering", "from below, every second morning"),
     ),
-    stop=StopRule("levelled", "sprouted"),
+    ending=EndingRule("levelled", "sprouted"),
     fairness=_stands(
         "one_change",
         "method",
@@ -355,7 +355,7 @@ GHERKINS = Plan(
         Checkpoint("opened", "Week 6", 6 * WEEK, 2 * DAY, 5 * DAY),
         Checkpoint("later", "Week 12", 12 * WEEK, 2 * DAY, 5 * DAY),
     ),
-    stop=StopRule("fixed"),
+    ending=EndingRule("fixed"),
     fairness=_stands(
         "one_change",
         "method",

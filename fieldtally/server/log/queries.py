@@ -77,7 +77,7 @@ def split_outcomes(trial: Trial) -> dict[str, Deviation]:
     return {row.about: row for row in rows}
 
 
-def skipped_looks(trials: Sequence[Trial]) -> dict[tuple[UUID, str], str]:
+def skipped_checkpoints(trials: Sequence[Trial]) -> dict[tuple[UUID, str], str]:
     """The looks (trial, key) that somebody decided to skip, with the reason."""
     return Deviations.of(*trials).skipped
 

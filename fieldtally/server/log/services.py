@@ -13,7 +13,7 @@ from fieldtally.server.answers import Declined, missing
 from fieldtally.server.log.deviating import deviate
 from fieldtally.server.log.models import Deviation, LogNote
 from fieldtally.server.log.models.deviation import DeviationKind
-from fieldtally.server.log.queries import out_of_play, skipped_looks
+from fieldtally.server.log.queries import out_of_play, skipped_checkpoints
 from fieldtally.server.log.reasons import given_reason
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
@@ -59,14 +59,14 @@ def write_note(
     )
 
 
-def skip_look(trial: Trial, user: User, checkpoint: str, reason: str, *, at: datetime | None = None) -> Deviation:
+def skip_checkpoint(trial: Trial, user: User, checkpoint: str, reason: str, *, at: datetime | None = None) -> Deviation:
     """Decide not to take the look ``checkpoint`` (key), for a ``reason``.  What is scored on it all the same still counts."""
     if trial.state in ("draft", "opened"):
         raise Declined(409, "Looks are skipped between the seal and the opening of the key.")
     if checkpoint not in {c.key for c in plan_of(trial).checkpoints}:
         raise missing()
     said = given_reason(reason, "Say why it is skipped; the verdict will tell it.")
-    if (trial.pk, checkpoint) in skipped_looks([trial]):
+    if (trial.pk, checkpoint) in skipped_checkpoints([trial]):
         raise Declined(409, "This look is skipped already.")
     return deviate(
         trial=trial,

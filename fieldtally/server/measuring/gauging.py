@@ -97,7 +97,7 @@ def _sound(recipe: Recipe, marks: Marks, outcome: Outcome) -> None:
         raise Declined(422, *problems)
 
 
-def look_photos(trial: Trial, checkpoint: str) -> list[Photo]:
+def photos_at(trial: Trial, checkpoint: str) -> list[Photo]:
     """The photos of samples at a look (key), sample by sample as they were taken; of those in play."""
     aside = out_of_play(trial)
     rows = (
@@ -301,7 +301,7 @@ def begin_run(row: GaugeRecipe, user: User, checkpoint: str) -> GaugeRun:
         raise missing()
     if trial.state in ("draft", "opened"):
         raise Declined(409, "Photos are measured between the seal and the opening of the key.")
-    photos = look_photos(trial, checkpoint)
+    photos = photos_at(trial, checkpoint)
     if not photos:
         raise Declined(409, "There are no photos of samples at this look yet.")
     with transaction.atomic():
@@ -339,7 +339,7 @@ def gauge_all(run_id: str) -> None:
 
 def _gauge_each(run: GaugeRun) -> None:
     row, example = run.recipe, Shown(run.recipe.photo) if run.recipe.photo else None
-    for done, photo in enumerate(look_photos(run.trial, run.checkpoint.key), start=1):
+    for done, photo in enumerate(photos_at(run.trial, run.checkpoint.key), start=1):
         own = newest(row, run.by, [photo]).get(photo.pk)
         # What somebody marked by hand on this photo stays as they marked it.
         marks = marks_in.validate_python(own.marks) if own is not None else None
@@ -356,7 +356,7 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
     :raises Declined: 409 where nothing was measured yet, or nothing is scored now.
     """
     trial, now = row.trial, at or timezone.now()
-    photos = look_photos(trial, checkpoint)
+    photos = photos_at(trial, checkpoint)
     found = newest(row, user, photos)
     by_sample: dict[UUID, list[tuple[Photo, Gauging]]] = {}
     for photo in photos:

@@ -10,7 +10,7 @@ from ninja import Router, Schema, Status
 from fieldtally.server.answers import ProblemsOut, missing
 from fieldtally.server.people import services
 from fieldtally.server.people.joining import INVITED_AS
-from fieldtally.server.people.models import Invitation, Letter, Membership
+from fieldtally.server.people.models import Invitation, Mail, Membership
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 
@@ -45,7 +45,7 @@ def doorstep(request: HttpRequest) -> Doorstep:
     return Doorstep(demo=settings.DEMO)
 
 
-class LetterOut(Schema):
+class MailOut(Schema):
     """A letter in the demo's mailbox."""
 
     id: int
@@ -55,12 +55,12 @@ class LetterOut(Schema):
     sent_at: datetime
 
 
-@router.get("/mailbox", response={200: list[LetterOut], 404: ProblemsOut}, auth=None)
-def mailbox(request: HttpRequest) -> list[Letter]:
+@router.get("/mailbox", response={200: list[MailOut], 404: ProblemsOut}, auth=None)
+def mailbox(request: HttpRequest) -> list[Mail]:
     """The newest letters; only in the demo, where nothing is really sent."""
     if not settings.DEMO:
         raise missing()
-    return list(Letter.objects.all()[:50])
+    return list(Mail.objects.all()[:50])
 
 
 class MemberOut(Schema):

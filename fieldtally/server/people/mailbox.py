@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from django.core.mail import EmailMessage
 from django.core.mail.backends.base import BaseEmailBackend
 
-from fieldtally.server.people.models import Letter
+from fieldtally.server.people.models import Mail
 
 
 class MailboxBackend(BaseEmailBackend):
@@ -14,9 +14,9 @@ class MailboxBackend(BaseEmailBackend):
     def send_messages(self, email_messages: Sequence[EmailMessage]) -> int:
         """The number of messages kept."""
         letters = [
-            Letter(to=to, subject=str(message.subject)[:200], text=str(message.body))
+            Mail(to=to, subject=str(message.subject)[:200], text=str(message.body))
             for message in email_messages
             for to in message.recipients()
         ]
-        Letter.objects.bulk_create(letters)
+        Mail.objects.bulk_create(letters)
         return len(email_messages)

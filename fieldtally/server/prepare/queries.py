@@ -53,7 +53,7 @@ def started_samples(trial: Trial) -> dict[UUID, datetime]:
 
 def has_seen_key(trial: Trial, user: User) -> bool:
     """Whether ``user`` has looked at the key while it was sealed."""
-    return trial.brought_by_id == user.pk or KeyLook.objects.filter(trial=trial, by=user).exists()
+    return trial.imported_by_id == user.pk or KeyLook.objects.filter(trial=trial, by=user).exists()
 
 
 def key_looks(trial: Trial) -> list[KeyLook]:

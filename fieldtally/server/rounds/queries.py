@@ -159,7 +159,7 @@ def _taken(trials: list[UUID], aside: list[UUID]) -> Taken:
     return found
 
 
-def values_by_look(trial: Trial, outcome: str) -> dict[str, dict[str, float]]:
+def values_by_checkpoint(trial: Trial, outcome: str) -> dict[str, dict[str, float]]:
     """For each look (key), the mean value of ``outcome`` (key) of each sample (code) that is not set aside."""
     rows = (
         current_readings(trial)
@@ -175,7 +175,7 @@ def values_by_look(trial: Trial, outcome: str) -> dict[str, dict[str, float]]:
     return found
 
 
-def looks_with_readings(trial: Trial) -> frozenset[str]:
+def checkpoints_with_readings(trial: Trial) -> frozenset[str]:
     """The looks (keys) of ``trial`` that have readings, taken back ones among them."""
     return frozenset(Reading.objects.filter(trial=trial).values_list("checkpoint__key", flat=True).distinct())
 
@@ -211,9 +211,9 @@ def rounds_of(trial: Trial) -> list[RoundKept]:
     first_look: dict[int, datetime] = {}
     for look in key_looks(trial):
         first_look.setdefault(look.by_id, look.at)
-    if trial.brought_by_id and trial.brought_at:
+    if trial.imported_by_id and trial.imported_at:
         # Whoever brought the trial in has had its key in their hands.
-        first_look.setdefault(trial.brought_by_id, trial.brought_at)
+        first_look.setdefault(trial.imported_by_id, trial.imported_at)
     shuffled = shuffle_of(trial)
     rows = (
         Round.objects.filter(trial=trial)

@@ -15,7 +15,7 @@ from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.queries import checkpoints_of, plan_of
 from fieldtally.server.plan.services import amend
 from fieldtally.server.rounds.models import Round
-from fieldtally.server.rounds.queries import looks_with_readings
+from fieldtally.server.rounds.queries import checkpoints_with_readings
 
 
 def must_run(trial: Trial, *, baseline: bool = False) -> None:
@@ -49,7 +49,7 @@ def _baselines(trial: Trial) -> set[str]:
     return {c.key for c in plan_of(trial).checkpoints if c.baseline} if trial.plan_seal else set()
 
 
-def look_now(trial: Trial, user: User, reason: str, *, at: datetime | None = None) -> str:
+def add_checkpoint_now(trial: Trial, user: User, reason: str, *, at: datetime | None = None) -> str:
     """Add an unplanned look that is due now, as an amendment for ``reason``; its key.  It is marked as unplanned and never
     takes the place of the look by which an outcome is judged."""
     must_run(trial)
@@ -63,5 +63,5 @@ def look_now(trial: Trial, user: User, reason: str, *, at: datetime | None = Non
         f"u{secrets.token_hex(4)}", f"Unplanned, {local.day} {local:%b %H:%M}", offset, 0, 120, unplanned=True
     )
     amended = replace(plan, checkpoints=(*plan.checkpoints, look))
-    amend(trial, user, amended, reason, looks_with_readings(trial), at=now)
+    amend(trial, user, amended, reason, checkpoints_with_readings(trial), at=now)
     return look.key

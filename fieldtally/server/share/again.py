@@ -8,7 +8,7 @@ from django.utils import timezone
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import given_up
 from fieldtally.core.outlook.outlook import outlook
-from fieldtally.server.log.queries import differences_of, set_aside, skipped_looks
+from fieldtally.server.log.queries import differences_of, set_aside, skipped_checkpoints
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import amendments_of, plan_of, predictions_of
 from fieldtally.server.prepare.queries import doses_off
@@ -28,7 +28,7 @@ def weaknesses_of(trial: Trial) -> tuple[str, ...]:
     missed = [look for look in progress_of(trial, plan, timezone.now()) if look.standing == "missed"]
     if missed:
         found.append(f"{len(missed)} of {len(plan.checkpoints)} looks were missed.")
-    skipped = skipped_looks([trial])
+    skipped = skipped_checkpoints([trial])
     found += [f"A look was skipped: {reason}." for reason in skipped.values()]
     aside = set_aside(trial)
     if aside:

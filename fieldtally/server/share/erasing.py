@@ -20,7 +20,7 @@ from fieldtally.server.people.models import AccessToken, Membership, Role, Trial
 from fieldtally.server.plan.models import Rehearsal
 from fieldtally.server.prepare.models import MeasuringTool
 from fieldtally.server.rounds.models import Feed, Reminded
-from fieldtally.server.share.models import Bringing
+from fieldtally.server.share.models import Import
 from fieldtally.server.training.models import TrainingSet
 
 GONE = "Somebody who left"
@@ -72,7 +72,7 @@ def erase(user: User, email: str) -> None:
         Practice.objects.filter(by=locked).delete()
         TrainingSet.objects.filter(by=locked).delete()
         Rehearsal.objects.filter(by=locked).delete()
-        Bringing.objects.filter(by=locked).delete()
+        Import.objects.filter(by=locked).delete()
         Feed.objects.filter(user=locked).delete()
         Reminded.objects.filter(user=locked).delete()
         EmailAddress.objects.filter(user=locked).delete()

@@ -125,7 +125,7 @@ def bring_gauged(trial: Trial, tables: Mapping[str, Sequence[Row]], known: Known
 
     :raises Refused: a row points at what is not there, or cannot be read.
     """
-    bringing = _Bringing(trial, known)
+    bringing = _Importing(trial, known)
     for name, bring in (
         ("gauges", bringing.gauge),
         ("gaugings", bringing.gauging),
@@ -140,7 +140,7 @@ def bring_gauged(trial: Trial, tables: Mapping[str, Sequence[Row]], known: Known
                 raise Refused(says, f"{name}.csv, row {number}") from error
 
 
-class _Bringing:
+class _Importing:
     """One trial's rows on their way in."""
 
     def __init__(self, trial: Trial, known: Known) -> None:

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 
 
-class Bringing(models.Model):
+class Import(models.Model):
     """A file that somebody brings in: a trial pack, or a table with what its columns ``mean``.
 
     It is read in the background, all or nothing; ``done`` of ``total`` rows say how far it is.  It can be left and come back to, until it

@@ -36,7 +36,7 @@ from fieldtally.server.prepare.queries import doses_off, packs_of
 from fieldtally.server.rounds.queries import RoundKept, progress_of, rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.share.models import Report
-from fieldtally.server.share.outgoing import names_of
+from fieldtally.server.share.pack_writer import names_of
 from fieldtally.server.verdict.chain import last_link
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.study import Study, concluded, study_of

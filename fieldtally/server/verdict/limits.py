@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from django.core.cache import cache
 
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
-from fieldtally.server.log.queries import differences_of, skipped_looks
+from fieldtally.server.log.queries import differences_of, skipped_checkpoints
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import amendments_of, predictions_of
 from fieldtally.server.prepare.queries import cycles_off, doses_off, given_by_version
@@ -38,7 +38,7 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
         predictions=len(predictions_of(trial)),
         afterwards=trial.origin == "table",
         differences=tuple(differences_of(trial, study.plan)),
-        skipped=tuple(skipped_looks([trial]).values()),
+        skipped=tuple(skipped_checkpoints([trial]).values()),
         amendments=tuple(one.reason for one in amendments_of(trial)),
         doses=_doses(trial),
         cycles=tuple(cycles_off(trial, study.plan)),

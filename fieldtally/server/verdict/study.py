@@ -10,7 +10,7 @@ from django.core.cache import cache
 from django.db.models import Max
 
 from fieldtally.core.design.plan import Plan
-from fieldtally.core.verdict.study import Concluded, Decisions, Placed, Stands, StudyData, study_in
+from fieldtally.core.verdict.study import Concluded, CountedReading, Decisions, Placed, StudyData, study_in
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.log.queries import given_up_outcomes, left_out, set_aside, split_outcomes
 from fieldtally.server.people.models import Trial, User
@@ -62,12 +62,12 @@ def _since(deviation: Deviation) -> datetime:
     return deviation.since or deviation.at
 
 
-def _stands(trial: Trial) -> list[Stands]:
+def _stands(trial: Trial) -> list[CountedReading]:
     rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False).order_by("take", "stored_at", "pk")
     fields = ("outcome__key", "checkpoint__key", "sample__code", "scorer_id", "repeat__code", "value", "taken_at")
     names = _scorers(trial)
     return [
-        Stands(
+        CountedReading(
             (row[0], row[1]), row[2], names[row[3]], row[4], row[5], row[6], None if row[7] is None else tuple(row[7])
         )
         for row in rows.values_list(*fields, "responses")

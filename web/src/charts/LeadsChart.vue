@@ -19,7 +19,7 @@ export interface Line {
 }
 const props = defineProps<{
   lines: Line[];
-  stops: { at: number; name: string }[];
+  checkpoints: { at: number; name: string }[];
   scale: Scale;
   title: string;
 }>();
@@ -38,7 +38,7 @@ const y = computed(() => {
 });
 const x = computed(() =>
   scaleLinear()
-    .domain([props.stops[0]?.at ?? 0, props.stops.at(-1)?.at ?? 1])
+    .domain([props.checkpoints[0]?.at ?? 0, props.checkpoints.at(-1)?.at ?? 1])
     .range([46, width.value - 44]),
 );
 const path = (line: Line) =>
@@ -54,7 +54,7 @@ const ends = computed(() =>
 );
 const shown = computed(() => {
   let right = -Infinity;
-  return props.stops.filter((stop) => {
+  return props.checkpoints.filter((stop) => {
     const at = x.value(stop.at);
     if (at - right < 58) return false;
     right = at;

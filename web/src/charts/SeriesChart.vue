@@ -17,7 +17,7 @@ export interface Series {
 }
 const props = defineProps<{
   series: Series[];
-  stops: { at: number; name: string }[];
+  checkpoints: { at: number; name: string }[];
   scale: Scale;
   title: string;
 }>();
@@ -43,7 +43,7 @@ const y = computed(() => {
 });
 const x = computed(() =>
   scaleLinear()
-    .domain([props.stops[0]?.at ?? 0, props.stops.at(-1)?.at ?? 1])
+    .domain([props.checkpoints[0]?.at ?? 0, props.checkpoints.at(-1)?.at ?? 1])
     .range([44, own.value - 12]),
 );
 const path = (points: { at: number; value: number }[]) =>
@@ -84,17 +84,17 @@ const said = (one: Series) =>
             <title>{{ sample.code }}</title>
           </path>
           <path :d="path(one.mean)" class="mean" />
-          <text :x="x(stops[0]!.at)" :y="HEIGHT - 10" text-anchor="start" class="tick">
-            {{ stops[0]!.name }}
+          <text :x="x(checkpoints[0]!.at)" :y="HEIGHT - 10" text-anchor="start" class="tick">
+            {{ checkpoints[0]!.name }}
           </text>
           <text
-            v-if="stops.length > 1"
-            :x="x(stops.at(-1)!.at)"
+            v-if="checkpoints.length > 1"
+            :x="x(checkpoints.at(-1)!.at)"
             :y="HEIGHT - 10"
             text-anchor="end"
             class="tick"
           >
-            {{ stops.at(-1)!.name }}
+            {{ checkpoints.at(-1)!.name }}
           </text>
         </svg>
       </figure>

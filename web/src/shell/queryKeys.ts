@@ -1,7 +1,7 @@
 import type { MaybeRefOrGetter } from "vue";
 
-/** Under which name what the server told is kept, so that whoever changes it can say what is to be asked again.
- * A linter rule keeps key lists out of all other files. */
+/** Under which name what the server told is kept, so that whoever changes it can say what is to be asked
+ * again.  A linter rule keeps key lists out of all other files. */
 type Part = MaybeRefOrGetter<string | number | boolean | null | undefined>;
 const under =
   (name: string) =>

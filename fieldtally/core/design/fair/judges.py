@@ -193,7 +193,7 @@ def stop(plan: Plan, known: Known) -> Judged:
     if not plan.checkpoints:
         return Judged(False, "No looks yet, so no end either.")
     ends = {"fixed": "at the last look", "levelled": "once it has levelled off", "all": "once all have failed"}
-    return Judged(True, f"It ends {ends.get(plan.stop.kind, 'once half have failed')}, and that is fixed beforehand.")
+    return Judged(True, f"It ends {ends.get(plan.ending.kind, 'once half have failed')}, and that is fixed beforehand.")
 
 
 def prediction(plan: Plan, known: Known) -> Judged:

@@ -105,16 +105,16 @@ def _interim(plan: Plan) -> Iterator[Problem]:
 
 
 def _stop(plan: Plan) -> Iterator[Problem]:
-    if plan.stop.kind == "fixed":
+    if plan.ending.kind == "fixed":
         return
-    outcome = next((o for o in plan.outcomes if o.key == plan.stop.outcome), None)
+    outcome = next((o for o in plan.outcomes if o.key == plan.ending.outcome), None)
     if outcome is None:
-        yield Problem("stop.outcome", "Say on which outcome the end is judged.")
-    elif plan.stop.kind == "levelled" and outcome.margin is None:
+        yield Problem("ending.outcome", "Say on which outcome the end is judged.")
+    elif plan.ending.kind == "levelled" and outcome.margin is None:
         yield Problem(
-            "stop.outcome", f"Levelled off means: changes by less than matters. Give {outcome.name} a margin."
+            "ending.outcome", f"Levelled off means: changes by less than matters. Give {outcome.name} a margin."
         )
-    elif plan.stop.kind in ("all", "half") and not isinstance(outcome.scale, EventScale | PassFailScale):
-        yield Problem("stop.outcome", f"{outcome.name} cannot fail: choose an event, or pass or fail.")
-    elif plan.stop.kind == "levelled" and len(plan.looked_at(outcome)) < 3:
-        yield Problem("stop.outcome", "To see that it has levelled off takes three looks or more.")
+    elif plan.ending.kind in ("all", "half") and not isinstance(outcome.scale, EventScale | PassFailScale):
+        yield Problem("ending.outcome", f"{outcome.name} cannot fail: choose an event, or pass or fail.")
+    elif plan.ending.kind == "levelled" and len(plan.looked_at(outcome)) < 3:
+        yield Problem("ending.outcome", "To see that it has levelled off takes three looks or more.")

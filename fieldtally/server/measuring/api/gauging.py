@@ -6,14 +6,13 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-import numpy as np
 from django.http import HttpResponse
 from django.utils import timezone
 from ninja import Router, Schema, Status
 from pydantic import Field
-from scipy.stats import spearmanr
 
-from fieldtally.core.agreement.instruments import AgainstEachOther, methods_compared
+from fieldtally.core.agreement.eyes import eye_and_gauge, mean_by_sample
+from fieldtally.core.agreement.instruments import AgainstEachOther
 from fieldtally.core.photos import card
 from fieldtally.core.photos.colour import hex_of, lab_of_hex
 from fieldtally.core.photos.fitting import measures_for
@@ -21,7 +20,6 @@ from fieldtally.core.photos.gauge import MEASURES, Measure, Measured, Recipe
 from fieldtally.core.photos.marks import Marks
 from fieldtally.core.photos.quality import Flag
 from fieldtally.core.photos.repeating import RepeatError, repeat_error
-from fieldtally.core.problems import Refused
 from fieldtally.core.scales import ShadeScale, unit_of
 from fieldtally.core.schedule.naming import called
 from fieldtally.server.answers import Declined, ProblemsOut, missing
@@ -203,7 +201,7 @@ def table(request: SignedIn, trial_id: UUID, checkpoint: str, outcome: str) -> G
     if checkpoint not in {c.key for c in plan_of(trial).checkpoints}:
         raise missing()
     row = gauging.recipe_of(trial, outcome)
-    photos = gauging.look_photos(trial, checkpoint)
+    photos = gauging.photos_at(trial, checkpoint)
     found = gauging.newest(row, request.user, photos) if row else {}
     held = set(
         GaugedReading.objects.filter(
@@ -235,7 +233,7 @@ def table(request: SignedIn, trial_id: UUID, checkpoint: str, outcome: str) -> G
         ],
         run=None if run is None else _run_out(run),
         repeats=repeat_error(list(by_sample.values())),
-        eyes=_eyes(seen, request.user.pk, checkpoint, outcome, {c: float(np.mean(v)) for c, v in by_sample.items()}),
+        eyes=_eyes(seen, request.user.pk, checkpoint, outcome, mean_by_sample(by_sample)),
     )
 
 
@@ -266,8 +264,6 @@ def _gauging_out(row: Gauging, kept: bool) -> GaugingOut:
 
 def _eyes(seen: Sight, user: int, checkpoint: str, outcome: str, gauged: dict[str, float]) -> list[EyeOut]:
     """What was graded by eye at the same look: by this person, or by all for the lead and once the key is open."""
-    if len(gauged) < 3:
-        return []
     plan = plan_of(seen.trial)
     unit = next(unit_of(o.scale) for o in plan.outcomes if o.key == outcome)
     rows = current_readings(seen.trial).filter(checkpoint__key=checkpoint, value__isnull=False, repeat=None)
@@ -280,37 +276,23 @@ def _eyes(seen: Sight, user: int, checkpoint: str, outcome: str, gauged: dict[st
             graded.setdefault(key, {}).setdefault(code, []).append(value)
     found = []
     for other in plan.outcomes:
-        own = graded.get(other.key, {})
-        if len(own) < 3:
-            continue
-        codes = sorted(own)
-        eye, gauge_values = [float(np.mean(own[code])) for code in codes], [gauged[code] for code in codes]
         shared = unit_of(other.scale)
-        found.append(
-            EyeOut(
-                outcome=seen.spoken(other.name, plan.telling_names),
-                unit=seen.spoken(shared, plan.telling_names),
-                codes=codes,
-                eye=eye,
-                gauge=gauge_values,
-                against=_against(eye, gauge_values, seen.spoken(unit, plan.telling_names)) if shared == unit else None,
-                rank=_rank(eye, gauge_values),
-            )
+        both = eye_and_gauge(
+            graded.get(other.key, {}), gauged, seen.spoken(unit, plan.telling_names) if shared == unit else None
         )
+        if both is not None:
+            found.append(
+                EyeOut(
+                    outcome=seen.spoken(other.name, plan.telling_names),
+                    unit=seen.spoken(shared, plan.telling_names),
+                    codes=both.codes,
+                    eye=both.eye,
+                    gauge=both.gauge,
+                    against=both.against,
+                    rank=both.rank,
+                )
+            )
     return found
-
-
-def _against(eye: list[float], gauged: list[float], unit: str) -> AgainstEachOther | None:
-    try:
-        return methods_compared(["the eye", "the gauge"], np.column_stack([eye, gauged]), unit=unit).pairs[0]
-    except Refused:
-        return None
-
-
-def _rank(eye: list[float], gauged: list[float]) -> float | None:
-    if len(set(eye)) < 2 or len(set(gauged)) < 2:
-        return None
-    return float(spearmanr(eye, gauged).statistic)
 
 
 class TryIn(Schema):
@@ -351,8 +333,7 @@ def _corners(shown: gauging.Shown) -> list[list[float]]:
     if shown.card is None:
         return []
     width, height = shown.size
-    edge = np.array([[0, 0], [card.WIDTH, 0], [card.WIDTH, card.HEIGHT], [0, card.HEIGHT]])
-    return [[float(x) / width, float(y) / height] for x, y in shown.card.at(edge)]
+    return [[float(x) / width, float(y) / height] for x, y in shown.card.at(card.CORNERS)]
 
 
 def _tried(found: Measured, shown: gauging.Shown, unit: str) -> TriedOut:

@@ -33,8 +33,8 @@ class Trial(models.Model):
     opened_at = models.DateTimeField(null=True)
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     origin = models.CharField(max_length=8, choices=Origin.choices, blank=True)
-    brought_at = models.DateTimeField(null=True)
-    brought_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
+    imported_at = models.DateTimeField(null=True)
+    imported_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     put_away_at = models.DateTimeField(null=True)
 
     @property

@@ -3,7 +3,6 @@
 from datetime import datetime
 from uuid import UUID
 
-import numpy as np
 from ninja import Router, Schema
 
 from fieldtally.core.design.factors import Cell, cells_of
@@ -18,17 +17,17 @@ from fieldtally.core.design.sound.treatments import treatment_problems
 from fieldtally.core.design.starting import OddStart, odd_starts
 from fieldtally.core.hazards.finding import Caution, Clash, cautions_for, clashes_in
 from fieldtally.core.hazards.plan_uses import uses_in
-from fieldtally.core.outlook.outlook import Outlook, outlook
+from fieldtally.core.outlook.outlook import Outlook
 from fieldtally.core.problems import Refused
 from fieldtally.core.scales import MeasurementScale, unit_of
 from fieldtally.core.schedule.calendar import Dated, dated, planned_start
 from fieldtally.core.schedule.repeat import Repeated, repeated
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.people.signedin import SignedIn
+from fieldtally.server.plan.foreseeing import foreseen
 from fieldtally.server.plan.queries import engagements_of, flaws_in
 
 router = Router()
-OUTLOOK_SEED = 20
 MOST_SHOWN = 600
 
 
@@ -82,7 +81,7 @@ def tell(request: SignedIn, body: OutlookIn) -> OutlookOut:
     return OutlookOut(
         odd_starts=list(odd),
         places=places,
-        outlook=outlook(plan, np.random.default_rng(OUTLOOK_SEED)),
+        outlook=foreseen(plan),
         fairness=list(fairness_of(plan, Known(body.predictions))),
         methods=[proven(outcome, fewest) for outcome in measured],
         cells=list(cells_of(plan)),

@@ -16,7 +16,7 @@ from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.queries import flaws_in, plan_of
 from fieldtally.server.prepare.queries import held_ticks
 from fieldtally.server.rounds import services
-from fieldtally.server.rounds.queries import looks_with_readings
+from fieldtally.server.rounds.queries import checkpoints_with_readings
 
 router = Router()
 
@@ -43,7 +43,7 @@ def preview(request: SignedIn, trial_id: UUID, body: ChangedIn) -> ChangesOut:
     seen.need_role("amend_plan")
     before = plan_of(seen.trial)
     problems = [
-        *forbidden(before, body.plan, looks_with_readings(seen.trial)),
+        *forbidden(before, body.plan, checkpoints_with_readings(seen.trial)),
         *flaws_in(held_to(before, body.plan)),
     ]
     return ChangesOut(
@@ -72,7 +72,7 @@ def amend(request: SignedIn, trial_id: UUID, body: AmendIn) -> AmendedOut:
     """Amend the sealed plan: a new version with its reason, beside the old one."""
     seen = sight(request, trial_id)
     seen.need_role("amend_plan")
-    made = plan_services.amend(seen.trial, request.user, body.plan, body.reason, looks_with_readings(seen.trial))
+    made = plan_services.amend(seen.trial, request.user, body.plan, body.reason, checkpoints_with_readings(seen.trial))
     return AmendedOut(number=made.number, seal=made.seal)
 
 
@@ -150,9 +150,9 @@ class SkipIn(Schema):
 def skip(request: SignedIn, trial_id: UUID, body: SkipIn) -> Status[None]:
     """Decide not to take a look."""
     seen = sight(request, trial_id)
-    seen.need("skip_look")
+    seen.need("skip_checkpoint")
     seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
-    log_services.skip_look(seen.trial, request.user, body.checkpoint, body.reason)
+    log_services.skip_checkpoint(seen.trial, request.user, body.checkpoint, body.reason)
     return Status(204, None)
 
 
@@ -177,4 +177,4 @@ def unplanned(request: SignedIn, trial_id: UUID, body: UnplannedIn) -> Unplanned
     seen = sight(request, trial_id)
     seen.need("look_unplanned")
     seen.hear(plan_of(seen.trial).telling_names, reason=body.reason)
-    return UnplannedOut(checkpoint=services.look_now(seen.trial, request.user, body.reason))
+    return UnplannedOut(checkpoint=services.add_checkpoint_now(seen.trial, request.user, body.reason))

@@ -8,22 +8,22 @@ from ninja import Router, Schema
 
 from fieldtally.core.design.plan import LayoutKind, Plan
 from fieldtally.core.schedule.calendar import planned_start
+from fieldtally.core.schedule.ending import EndingFinding, ending_finding
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.schedule.slip import slip
 from fieldtally.core.schedule.standing import Standing, times_of
-from fieldtally.core.schedule.stopping import StopFinding, stop_finding
 from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.queries import memberships_of
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import is_covered, plan_of, plans_of, sealed_plan
 from fieldtally.server.rounds.outcomes import OutcomeOut, outcomes_out
-from fieldtally.server.rounds.queries import CheckpointProgress, Counted, scored_now, values_by_look
+from fieldtally.server.rounds.queries import CheckpointProgress, Counted, scored_now, values_by_checkpoint
 
 router = Router()
 
 
-class StopOut(Schema):
+class CheckpointOut(Schema):
     """A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
     below 0), None inside its window.  ``done`` of ``expected`` counts readings,
     ``samples_done`` of ``samples`` the samples that have all of theirs."""
@@ -79,7 +79,7 @@ class CourseOut(Schema):
     set_aside: int
     blocks: list[BlockOut]
     outcomes: list[OutcomeOut]
-    stops: list[StopOut]
+    checkpoints: list[CheckpointOut]
     may_edit_plan: bool
     may_see_plan: bool
     may_prepare: bool
@@ -92,7 +92,7 @@ class CourseOut(Schema):
     """Whether the key lies under covers after a shuffle by hand."""
     cycle_word: str
     cycles: int
-    stop: StopFinding | None
+    ending: EndingFinding | None
     """How the rule that ends the trial stands, over all samples together."""
 
 
@@ -106,10 +106,10 @@ def _planned(plan: Plan) -> list[CheckpointProgress]:
     return [CheckpointProgress(c.key, "upcoming", times.get(c.key)) for c in plan.in_time]
 
 
-def _stops(seen: Sight, plan: Plan, names: list[str], looks: list[CheckpointProgress]) -> list[StopOut]:
+def _checkpoints(seen: Sight, plan: Plan, names: list[str], looks: list[CheckpointProgress]) -> list[CheckpointOut]:
     by_key = {c.key: c for c in plan.checkpoints}
     return [
-        StopOut(
+        CheckpointOut(
             key=look.key,
             name=seen.spoken(called(by_key[look.key]), names),
             offset=by_key[look.key].offset,
@@ -176,7 +176,7 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
             for b in (plan.layout.blocks if told and plan.layout.in_blocks else ())
         ],
         outcomes=outcomes_out(seen, plan, names) if told else [],
-        stops=_stops(seen, plan, names, looks) if told else [],
+        checkpoints=_checkpoints(seen, plan, names, looks) if told else [],
         may_edit_plan=seen.may("edit_plan"),
         may_see_plan=seen.may("see_treatments"),
         may_prepare=seen.may("prepare") and told,
@@ -188,17 +188,19 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
         covered=is_covered(trial),
         cycle_word=seen.spoken(plan.cycle_word, names) if told else "",
         cycles=len(counted.cycles.get(trial.pk, ())),
-        stop=_stop(seen, plan, names, counted)
+        ending=_ending(seen, plan, names, counted)
         if trial.started_at and not trial.opened_at and seen.may("see_readings")
         else None,
     )
 
 
-def _stop(seen: Sight, plan: Plan, names: list[str], counted: Counted) -> StopFinding | None:
-    if plan.stop.kind == "fixed":
+def _ending(seen: Sight, plan: Plan, names: list[str], counted: Counted) -> EndingFinding | None:
+    if plan.ending.kind == "fixed":
         return None
-    found = stop_finding(plan, values_by_look(seen.trial, plan.stop.outcome or ""), counted.watched(seen.trial))
-    return found and StopFinding(found.met, seen.spoken(found.says, names))
+    found = ending_finding(
+        plan, values_by_checkpoint(seen.trial, plan.ending.outcome or ""), counted.watched(seen.trial)
+    )
+    return found and EndingFinding(found.met, seen.spoken(found.says, names))
 
 
 class ShelfTrial(Schema):
@@ -216,7 +218,7 @@ class ShelfTrial(Schema):
     started_at: datetime | None
     opened_at: datetime | None
     may_score: bool
-    stops: list[StopOut]
+    checkpoints: list[CheckpointOut]
 
 
 class ShelfOut(Schema):
@@ -258,5 +260,5 @@ def _on_shelf(seen: Sight, plan: Plan, counted: Counted, now: datetime) -> Shelf
         started_at=trial.started_at,
         opened_at=trial.opened_at,
         may_score=seen.may("score") and scored_now(trial, plan),
-        stops=_stops(seen, plan, names, looks) if told else [],
+        checkpoints=_checkpoints(seen, plan, names, looks) if told else [],
     )

@@ -5,14 +5,12 @@ from __future__ import annotations
 import io
 import json
 import re
-import secrets
 from typing import Literal
 from uuid import UUID
 
 import pypdfium2
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
-from django.utils import timezone
 from ninja import Router, Schema
 
 from fieldtally.core.charts.dots import HUES
@@ -25,7 +23,8 @@ from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.printing import Paper, pdf_bytes, screen_faces
 from fieldtally.server.share.models import ReaderPrediction, Report
-from fieldtally.server.share.outgoing import Outgoing, verdict_document
+from fieldtally.server.share.pack_writer import Outgoing, verdict_document
+from fieldtally.server.share.publishing import put_out, take_back
 from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, WholeReport, chart_of, leads_of, report_of
 from fieldtally.server.share.workbook import workbook_of
 from fieldtally.server.verdict.study import Study, concluded, study_of
@@ -163,11 +162,10 @@ def publish(request: SignedIn, trial_id: UUID, body: PublishIn) -> ReportOut:
     """Publish the report at an address nobody guesses, or take it back: the old address is then worth nothing."""
     seen = _opened(request, trial_id)
     seen.need("publish")
-    kept, _ = Report.objects.get_or_create(trial=seen.trial)
-    kept.token = (kept.token or secrets.token_urlsafe(24)) if body.out else ""
-    kept.names = body.names and body.out
-    kept.published_at, kept.published_by = (timezone.now(), request.user) if body.out else (None, None)
-    kept.save()
+    if body.out:
+        put_out(seen.trial, request.user, names=body.names)
+    else:
+        take_back(seen.trial)
     return _out(seen)
 
 

@@ -20,7 +20,7 @@ from fieldtally.server.plan.services import begin_again
 from fieldtally.server.prepare.queries import has_seen_key
 from fieldtally.server.share.again import weaknesses_of
 from fieldtally.server.share.erasing import erase, own_trials
-from fieldtally.server.share.outgoing import Outgoing
+from fieldtally.server.share.pack_writer import Outgoing
 from fieldtally.server.share.sheets import Sheets
 
 router = Router()

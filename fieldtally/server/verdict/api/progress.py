@@ -20,7 +20,7 @@ from fieldtally.server.people.models import Trial, User
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import plan_of
-from fieldtally.server.rounds.queries import progress_of, values_by_look
+from fieldtally.server.rounds.queries import progress_of, values_by_checkpoint
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import study_of
 
@@ -114,7 +114,7 @@ def _spread(trial: Trial, plan: Plan, finished: set[str]) -> list[SpreadOut]:
     for outcome in plan.outcomes:
         if isinstance(outcome.scale, NoteScale):
             continue
-        values: dict[str, dict[str, float]] = defaultdict(dict, values_by_look(trial, outcome.key))
+        values: dict[str, dict[str, float]] = defaultdict(dict, values_by_checkpoint(trial, outcome.key))
         looks = [
             SpreadAt(checkpoint=c.key, name=c.name, offset=c.offset, values=sorted(values[c.key].values()))
             for c in plan.looked_at(outcome)

@@ -12,9 +12,9 @@ from fieldtally.core.design.plan import Factor, Plan, Summary
 from fieldtally.core.problems import Problem
 from fieldtally.core.scales import Scale
 from fieldtally.core.verdict.conclude import Finding
-from fieldtally.core.verdict.deeper import Deeper
 from fieldtally.core.verdict.interim import price
 from fieldtally.core.verdict.strength import StrengthLevel
+from fieldtally.core.verdict.supporting import SupportingAnalysis
 from fieldtally.core.verdict.tally import WholeTally
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.panels.documents import panel_plan
@@ -240,7 +240,7 @@ class VerdictOut(Schema):
     opened_at: datetime
     opened_by: str
     origin: str
-    brought_at: datetime | None
+    imported_at: datetime | None
     treatments: list[TreatmentOut]
     blocks: list[str]
     factors: list[Factor]
@@ -249,7 +249,7 @@ class VerdictOut(Schema):
     with_all: list[WithAll]
     without_odd: list[WithAll]
     by_scorer: list[ByScorer]
-    behind: list[Deeper]
+    behind: list[SupportingAnalysis]
     tally: WholeTally | None
     samples: list[JudgedSample]
     rounds: list[HeldRound]
@@ -290,7 +290,7 @@ def verdict(request: SignedIn, trial_id: UUID) -> VerdictOut:
         opened_at=trial.opened_at or trial.created_at,
         opened_by=called(trial.opened_by_id),
         origin=trial.origin,
-        brought_at=trial.brought_at,
+        imported_at=trial.imported_at,
         treatments=[
             TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind, levels=t.levels)
             for i, t in enumerate(plan.treatments)

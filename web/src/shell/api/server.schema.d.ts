@@ -2906,7 +2906,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bringings": {
+    "/api/imports": {
         parameters: {
             query?: never;
             header?: never;
@@ -2917,20 +2917,20 @@ export interface paths {
          * Own
          * @description What one has on its way, newest first.
          */
-        get: operations["fieldtally_server_share_api_bringing_own"];
+        get: operations["fieldtally_server_share_api_importing_own"];
         put?: never;
         /**
          * Send
          * @description Send a file.  Nothing is made of it yet.
          */
-        post: operations["fieldtally_server_share_api_bringing_send"];
+        post: operations["fieldtally_server_share_api_importing_send"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/bringings/{bringing_id}": {
+    "/api/imports/{import_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2941,20 +2941,20 @@ export interface paths {
          * One
          * @description How far it is.
          */
-        get: operations["fieldtally_server_share_api_bringing_one"];
+        get: operations["fieldtally_server_share_api_importing_one"];
         put?: never;
         post?: never;
         /**
          * Take Away
          * @description Forget the file; a trial that was made of it stays.
          */
-        delete: operations["fieldtally_server_share_api_bringing_take_away"];
+        delete: operations["fieldtally_server_share_api_importing_take_away"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/bringings/{bringing_id}/table": {
+    "/api/imports/{import_id}/table": {
         parameters: {
             query?: never;
             header?: never;
@@ -2965,12 +2965,12 @@ export interface paths {
          * Table
          * @description The table, and what it was understood to say.
          */
-        get: operations["fieldtally_server_share_api_bringing_table"];
+        get: operations["fieldtally_server_share_api_importing_table"];
         /**
          * Understand
          * @description Correct what was guessed.
          */
-        put: operations["fieldtally_server_share_api_bringing_understand"];
+        put: operations["fieldtally_server_share_api_importing_understand"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2978,7 +2978,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bringings/{bringing_id}/in": {
+    "/api/imports/{import_id}/in": {
         parameters: {
             query?: never;
             header?: never;
@@ -2991,7 +2991,7 @@ export interface paths {
          * Carry In
          * @description Make a trial of it; ask again under its id how far it is.
          */
-        post: operations["fieldtally_server_share_api_bringing_carry_in"];
+        post: operations["fieldtally_server_share_api_importing_carry_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3353,10 +3353,10 @@ export interface components {
             demo: boolean;
         };
         /**
-         * LetterOut
+         * MailOut
          * @description A letter in the demo's mailbox.
          */
-        LetterOut: {
+        MailOut: {
             /** Id */
             id: number;
             /** To */
@@ -3815,6 +3815,21 @@ export interface components {
              * @default []
              */
             weaknesses: string[];
+        };
+        /**
+         * EndingRule
+         * @description When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
+         *     ``all`` or ``half`` of the samples have failed on it.
+         */
+        EndingRule: {
+            /**
+             * Kind
+             * @default fixed
+             * @enum {string}
+             */
+            kind: "fixed" | "levelled" | "all" | "half";
+            /** Outcome */
+            outcome: string | null;
         };
         /**
          * EventScale
@@ -4361,7 +4376,7 @@ export interface components {
              *       "outcome": null
              *     }
              */
-            stop: components["schemas"]["StopRule"];
+            ending: components["schemas"]["EndingRule"];
             /**
              * Fairness
              * @default []
@@ -4578,21 +4593,6 @@ export interface components {
              * @default false
              */
             balance: boolean;
-        };
-        /**
-         * StopRule
-         * @description When the trial ends: at its last look (``fixed``), or sooner: once ``outcome`` (key) has ``levelled`` off, or once
-         *     ``all`` or ``half`` of the samples have failed on it.
-         */
-        StopRule: {
-            /**
-             * Kind
-             * @default fixed
-             * @enum {string}
-             */
-            kind: "fixed" | "levelled" | "all" | "half";
-            /** Outcome */
-            outcome: string | null;
         };
         /**
          * Summary
@@ -6518,6 +6518,49 @@ export interface components {
             note: string;
         };
         /**
+         * CheckpointOut
+         * @description A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
+         *     below 0), None inside its window.  ``done`` of ``expected`` counts readings,
+         *     ``samples_done`` of ``samples`` the samples that have all of theirs.
+         */
+        CheckpointOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Offset */
+            offset: number;
+            /** Cycle */
+            cycle: number | null;
+            /** Baseline */
+            baseline: boolean;
+            /** Unplanned */
+            unplanned: boolean;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "upcoming" | "due" | "late" | "taken" | "skipped" | "missed";
+            /** Opens */
+            opens: string | null;
+            /** Due */
+            due: string | null;
+            /** Closes */
+            closes: string | null;
+            /** Lost */
+            lost: string | null;
+            /** Slip */
+            slip: number | null;
+            /** Done */
+            done: number;
+            /** Expected */
+            expected: number;
+            /** Samples Done */
+            samples_done: number;
+            /** Samples */
+            samples: number;
+        };
+        /**
          * CourseOut
          * @description A trial as its frame shows it.
          */
@@ -6575,8 +6618,8 @@ export interface components {
             blocks: components["schemas"]["BlockOut"][];
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeOut"][];
-            /** Stops */
-            stops: components["schemas"]["StopOut"][];
+            /** Checkpoints */
+            checkpoints: components["schemas"]["CheckpointOut"][];
             /** May Edit Plan */
             may_edit_plan: boolean;
             /** May See Plan */
@@ -6599,7 +6642,17 @@ export interface components {
             cycle_word: string;
             /** Cycles */
             cycles: number;
-            stop: components["schemas"]["StopFinding"] | null;
+            ending: components["schemas"]["EndingFinding"] | null;
+        };
+        /**
+         * EndingFinding
+         * @description Whether the rule is met, and how it stands in a sentence.
+         */
+        EndingFinding: {
+            /** Met */
+            met: boolean;
+            /** Says */
+            says: string;
         };
         /**
          * OutcomeOut
@@ -6625,59 +6678,6 @@ export interface components {
             wait: number | null;
             /** Wait Says */
             wait_says: string;
-        };
-        /**
-         * StopFinding
-         * @description Whether the rule is met, and how it stands in a sentence.
-         */
-        StopFinding: {
-            /** Met */
-            met: boolean;
-            /** Says */
-            says: string;
-        };
-        /**
-         * StopOut
-         * @description A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
-         *     below 0), None inside its window.  ``done`` of ``expected`` counts readings,
-         *     ``samples_done`` of ``samples`` the samples that have all of theirs.
-         */
-        StopOut: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Offset */
-            offset: number;
-            /** Cycle */
-            cycle: number | null;
-            /** Baseline */
-            baseline: boolean;
-            /** Unplanned */
-            unplanned: boolean;
-            /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "upcoming" | "due" | "late" | "taken" | "skipped" | "missed";
-            /** Opens */
-            opens: string | null;
-            /** Due */
-            due: string | null;
-            /** Closes */
-            closes: string | null;
-            /** Lost */
-            lost: string | null;
-            /** Slip */
-            slip: number | null;
-            /** Done */
-            done: number;
-            /** Expected */
-            expected: number;
-            /** Samples Done */
-            samples_done: number;
-            /** Samples */
-            samples: number;
         };
         /**
          * ShelfOut
@@ -6724,8 +6724,8 @@ export interface components {
             opened_at: string | null;
             /** May Score */
             may_score: boolean;
-            /** Stops */
-            stops: components["schemas"]["StopOut"][];
+            /** Checkpoints */
+            checkpoints: components["schemas"]["CheckpointOut"][];
         };
         /**
          * BoardOut
@@ -9828,33 +9828,6 @@ export interface components {
             sentence: string;
         };
         /**
-         * Deeper
-         * @description What lies behind the verdict on one outcome (key), and what would settle it.  Times of ``levelled`` are in ``unit``.
-         */
-        Deeper: {
-            /** Outcome */
-            outcome: string;
-            /** Where */
-            where: components["schemas"]["Where"][];
-            when: components["schemas"]["When"] | null;
-            /** Effects */
-            effects: components["schemas"]["Effect"][];
-            /** Levelled */
-            levelled: components["schemas"]["Levelled"][];
-            /** Unit */
-            unit: string;
-            /** Of Control */
-            of_control: components["schemas"]["OfControl"][];
-            /** Ratios */
-            ratios: components["schemas"]["TimesAsMuch"][];
-            /** Stages */
-            stages: components["schemas"]["Staged"][];
-            /** Departed */
-            departed: components["schemas"]["Departed"][];
-            /** Settle */
-            settle: components["schemas"]["Settle"][];
-        };
-        /**
          * Departed
          * @description Where a treatment's curves leave their straight line: ``left`` of the ``told`` that have steps enough do (of ``n`` samples), half of
          *     them between the steps ``low`` and ``high`` (None: fewer than half do), in the unit of the steps.
@@ -10090,6 +10063,33 @@ export interface components {
             p: number | null;
         };
         /**
+         * SupportingAnalysis
+         * @description What lies behind the verdict on one outcome (key), and what would settle it.  Times of ``levelled`` are in ``unit``.
+         */
+        SupportingAnalysis: {
+            /** Outcome */
+            outcome: string;
+            /** Where */
+            where: components["schemas"]["Where"][];
+            when: components["schemas"]["When"] | null;
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Levelled */
+            levelled: components["schemas"]["Levelled"][];
+            /** Unit */
+            unit: string;
+            /** Of Control */
+            of_control: components["schemas"]["OfControl"][];
+            /** Ratios */
+            ratios: components["schemas"]["TimesAsMuch"][];
+            /** Stages */
+            stages: components["schemas"]["Staged"][];
+            /** Departed */
+            departed: components["schemas"]["Departed"][];
+            /** Settle */
+            settle: components["schemas"]["Settle"][];
+        };
+        /**
          * TallyRow
          * @description One treatment in the tally: its worth (0–1; None: not known) on each outcome, in total, the share of first places (None: one sample
          *     each tells none), who is at least
@@ -10177,8 +10177,8 @@ export interface components {
             opened_by: string;
             /** Origin */
             origin: string;
-            /** Brought At */
-            brought_at: string | null;
+            /** Imported At */
+            imported_at: string | null;
             /** Treatments */
             treatments: components["schemas"]["TreatmentOut"][];
             /** Blocks */
@@ -10196,7 +10196,7 @@ export interface components {
             /** By Scorer */
             by_scorer: components["schemas"]["ByScorer"][];
             /** Behind */
-            behind: components["schemas"]["Deeper"][];
+            behind: components["schemas"]["SupportingAnalysis"][];
             tally: components["schemas"]["WholeTally"] | null;
             /** Samples */
             samples: components["schemas"]["JudgedSample"][];
@@ -10503,10 +10503,10 @@ export interface components {
             email: string;
         };
         /**
-         * BringingOut
+         * ImportOut
          * @description A file on its way in, and how far it is.
          */
-        BringingOut: {
+        ImportOut: {
             /**
              * Id
              * Format: uuid
@@ -10546,44 +10546,7 @@ export interface components {
          */
         BringingsOut: {
             /** Bringings */
-            bringings: components["schemas"]["BringingOut"][];
-        };
-        /**
-         * BroughtTableOut
-         * @description A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way.
-         */
-        BroughtTableOut: {
-            bringing: components["schemas"]["BringingOut"];
-            /** Sheet */
-            sheet: string;
-            /** Sheets */
-            sheets: string[];
-            /** Header */
-            header: string[];
-            /** Rows */
-            rows: string[][];
-            /** Row Count */
-            row_count: number;
-            /** Title */
-            title: string;
-            meaning: components["schemas"]["Meaning"];
-            choices: components["schemas"]["Choices"];
-            /** Treatments */
-            treatments: string[];
-            /** Blocks */
-            blocks: string[];
-            /** Looks */
-            looks: string[];
-            /** Outcomes */
-            outcomes: components["schemas"]["OutcomeRead"][];
-            /** Samples */
-            samples: number;
-            /** Readings */
-            readings: number;
-            /** Warnings */
-            warnings: string[];
-            /** Problems */
-            problems: components["schemas"]["ProblemOut"][];
+            bringings: components["schemas"]["ImportOut"][];
         };
         /**
          * Choices
@@ -10649,6 +10612,43 @@ export interface components {
              * @enum {string}
              */
             better: "more" | "less" | "none";
+        };
+        /**
+         * ImportedTableOut
+         * @description A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way.
+         */
+        ImportedTableOut: {
+            bringing: components["schemas"]["ImportOut"];
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Header */
+            header: string[];
+            /** Rows */
+            rows: string[][];
+            /** Row Count */
+            row_count: number;
+            /** Title */
+            title: string;
+            meaning: components["schemas"]["Meaning"];
+            choices: components["schemas"]["Choices"];
+            /** Treatments */
+            treatments: string[];
+            /** Blocks */
+            blocks: string[];
+            /** Looks */
+            looks: string[];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeRead"][];
+            /** Samples */
+            samples: number;
+            /** Readings */
+            readings: number;
+            /** Warnings */
+            warnings: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
         };
         /**
          * Meaning
@@ -11026,7 +11026,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LetterOut"][];
+                    "application/json": components["schemas"]["MailOut"][];
                 };
             };
             /** @description Not Found */
@@ -18189,7 +18189,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_own: {
+    fieldtally_server_share_api_importing_own: {
         parameters: {
             query?: never;
             header?: never;
@@ -18209,7 +18209,7 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_send: {
+    fieldtally_server_share_api_importing_send: {
         parameters: {
             query?: never;
             header?: never;
@@ -18234,7 +18234,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BringingOut"];
+                    "application/json": components["schemas"]["ImportOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -18257,12 +18257,12 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_one: {
+    fieldtally_server_share_api_importing_one: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                bringing_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -18274,7 +18274,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BringingOut"];
+                    "application/json": components["schemas"]["ImportOut"];
                 };
             };
             /** @description Not Found */
@@ -18288,12 +18288,12 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_take_away: {
+    fieldtally_server_share_api_importing_take_away: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                bringing_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -18317,12 +18317,12 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_table: {
+    fieldtally_server_share_api_importing_table: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                bringing_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -18334,7 +18334,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtTableOut"];
+                    "application/json": components["schemas"]["ImportedTableOut"];
                 };
             };
             /** @description Not Found */
@@ -18366,12 +18366,12 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_understand: {
+    fieldtally_server_share_api_importing_understand: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                bringing_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -18387,7 +18387,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtTableOut"];
+                    "application/json": components["schemas"]["ImportedTableOut"];
                 };
             };
             /** @description Not Found */
@@ -18419,12 +18419,12 @@ export interface operations {
             };
         };
     };
-    fieldtally_server_share_api_bringing_carry_in: {
+    fieldtally_server_share_api_importing_carry_in: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                bringing_id: string;
+                import_id: string;
             };
             cookie?: never;
         };
@@ -18436,7 +18436,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BringingOut"];
+                    "application/json": components["schemas"]["ImportOut"];
                 };
             };
             /** @description Not Found */

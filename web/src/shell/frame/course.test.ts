@@ -31,7 +31,7 @@ it("opens only the stops that the person may go to", () => {
     state: "running",
     zone: "UTC",
     started_at: "2025-12-31T00:00:00Z",
-    stops: [stop],
+    checkpoints: [stop],
     may_see_plan: false,
     may_prepare: false,
     may_score: true,

@@ -58,7 +58,9 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
     folded: false,
     to: allowed ? { name: key, params } : null,
   });
-  const spaces = distances(course.stops.map((stop, i) => stop.offset - (course.stops[i - 1]?.offset ?? 0)));
+  const spaces = distances(
+    course.checkpoints.map((stop, i) => stop.offset - (course.checkpoints[i - 1]?.offset ?? 0)),
+  );
   return [
     stage(
       "plan",
@@ -68,7 +70,7 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
       course.may_see_plan,
     ),
     stage("prepare", "Prepare", started ? "started" : "", started, course.may_prepare && !opened),
-    ...course.stops.map((stop, i) => ({
+    ...course.checkpoints.map((stop, i) => ({
       key: `look-${stop.key}`,
       label: stop.name,
       words: started

@@ -171,16 +171,16 @@ function split(i: number): void {
       <div class="grid gap-3 sm:grid-cols-2">
         <label class="block"
           ><span class="mb-1 block text-[0.9rem] text-soft">It ends</span>
-          <select v-model="plan.stop.kind" class="field">
+          <select v-model="plan.ending.kind" class="field">
             <option value="fixed">at the last look</option>
             <option value="levelled">once it has levelled off</option>
             <option value="all">once all have failed</option>
             <option value="half">once half have failed</option>
           </select>
         </label>
-        <label v-if="plan.stop.kind !== 'fixed'" class="block"
+        <label v-if="plan.ending.kind !== 'fixed'" class="block"
           ><span class="mb-1 block text-[0.9rem] text-soft">judged on</span>
-          <select v-model="plan.stop.outcome" class="field">
+          <select v-model="plan.ending.outcome" class="field">
             <option :value="null">choose an outcome</option>
             <option v-for="one in plan.outcomes" :key="one.key" :value="one.key">
               {{ one.name || "New outcome" }}
@@ -188,7 +188,7 @@ function split(i: number): void {
           </select>
         </label>
       </div>
-      <ProblemText :says="work.says('stop.outcome')" />
+      <ProblemText :says="work.says('ending.outcome')" />
     </PlanRow>
     <PlanRow title="Stopping early" hint="at interim looks, paid for in certainty">
       <p v-if="!mayBeInterim.length" class="text-soft">

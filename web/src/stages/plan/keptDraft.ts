@@ -33,10 +33,20 @@ export function keptDraft(trial: string): KeptDraft | null {
   try {
     const found = JSON.parse(localStorage.getItem(at(trial)) ?? "null") as Partial<KeptDraft> | null;
     const whole = found?.mine && found.base && found.person === whoIsHere();
-    return whole ? (found as KeptDraft) : null;
+    return whole ? inTodaysWords(found as KeptDraft) : null;
   } catch {
     return null;
   }
+}
+
+/** What an earlier version kept under another word. */
+function inTodaysWords(kept: KeptDraft): KeptDraft {
+  for (const plan of [kept.mine, kept.base] as (KeptDraft["mine"] & { stop?: KeptDraft["mine"]["ending"] })[])
+    if (plan.stop) {
+      plan.ending = plan.stop;
+      delete plan.stop;
+    }
+  return kept;
 }
 
 export const forgetDraft = (trial: string) => localStorage.removeItem(at(trial));

@@ -38,7 +38,7 @@ export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
   {
     key: "looks",
     name: "Looks",
-    holds: ["checkpoints", "stop", "starts_on", "cycle_word", "cycle_minutes", "cycle_settings"],
+    holds: ["checkpoints", "ending", "starts_on", "cycle_word", "cycle_minutes", "cycle_settings"],
   },
   { key: "fairness", name: "Fairness", holds: ["fairness"] },
   { key: "dry-run", name: "Dry run", holds: [] },

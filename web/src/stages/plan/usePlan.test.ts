@@ -45,7 +45,7 @@ const PLAN: Plan = {
   cleaning: "",
   products: [],
   start_values: { what: "", unit: "", values: [], balance: false },
-  stop: { kind: "fixed", outcome: null },
+  ending: { kind: "fixed", outcome: null },
   fairness: [],
   alpha: 0.05,
   compare: "all",

@@ -13,13 +13,13 @@ import { useAct } from "@/shell/act";
 import { queryClient, trialChanged } from "@/shell/query";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
-const stops = computed(() => props.course.stops.filter((stop) => stop.baseline));
+const checkpoints = computed(() => props.course.checkpoints.filter((stop) => stop.baseline));
 const { data } = useQuery({
   queryKey: keys.baseline(computed(() => props.id)),
   queryFn: () =>
     answer(api.GET("/api/trials/{trial_id}/baseline", { params: { path: { trial_id: props.id } } })),
   enabled: computed(
-    () => stops.value.length > 0 && props.course.sees_readings && props.course.state !== "draft",
+    () => checkpoints.value.length > 0 && props.course.sees_readings && props.course.state !== "draft",
   ),
 });
 const { busy, other, through } = useAct([]);
@@ -32,8 +32,16 @@ const take = () =>
 </script>
 
 <template>
-  <section v-if="stops.length" class="mt-4 max-w-4xl border-l-4 border-ink py-1 pl-4" aria-label="Baseline">
-    <div v-for="stop in stops" :key="stop.key" class="flex flex-wrap items-center justify-between gap-3">
+  <section
+    v-if="checkpoints.length"
+    class="mt-4 max-w-4xl border-l-4 border-ink py-1 pl-4"
+    aria-label="Baseline"
+  >
+    <div
+      v-for="stop in checkpoints"
+      :key="stop.key"
+      class="flex flex-wrap items-center justify-between gap-3"
+    >
       <p>
         <b>{{ stop.name }}</b>, before the start: {{ stop.samples_done }} of {{ stop.samples }}
         {{ course.sample_word }}s scored.

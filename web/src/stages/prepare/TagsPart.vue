@@ -29,7 +29,9 @@ const copies = ref<number | null>(1);
 const paper = ref<"a4" | "letter">("a4");
 watch(sheet, (now) => now && (paper.value = now.paper));
 const look = ref(
-  props.course.stops.find((stop) => stop.standing === "due")?.key ?? props.course.stops[0]?.key ?? "",
+  props.course.checkpoints.find((stop) => stop.standing === "due")?.key ??
+    props.course.checkpoints[0]?.key ??
+    "",
 );
 const { busy, other, through } = useAct([]);
 const save = (path: string) => through(() => savePaper(`/api/trials/${props.id}/prints/${path}`));
@@ -45,7 +47,7 @@ const address = computed(
 );
 const { data: board } = useBoard(() => props.id);
 const boards = computed(() => (board.value?.tags.length ? boardsOf(board.value.tags, props.course) : []));
-const starts = computed(() => props.course.stops.filter((one) => one.standing !== "skipped"));
+const starts = computed(() => props.course.checkpoints.filter((one) => one.standing !== "skipped"));
 </script>
 
 <template>

@@ -25,17 +25,17 @@ const aside = ref<string | null>(null);
 const changing = ref<"skip" | "now" | null>(null);
 const calls = computed(
   () =>
-    props.course.stops.find((s) => s.standing === "due") ??
-    props.course.stops.find((s) => s.standing === "late"),
+    props.course.checkpoints.find((s) => s.standing === "due") ??
+    props.course.checkpoints.find((s) => s.standing === "late"),
 );
-const next = computed(() => props.course.stops.find((stop) => stop.standing === "upcoming"));
+const next = computed(() => props.course.checkpoints.find((stop) => stop.standing === "upcoming"));
 const groups = computed(() => boardsOf(board.value?.tags ?? [], props.course));
 const over = computed(() => props.course.state === "running" && !calls.value && !next.value);
 const looked = (keys: string[]) =>
   props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
-const left = (stop: Schemas["StopOut"]) => stop.samples - stop.samples_done;
+const left = (stop: Schemas["CheckpointOut"]) => stop.samples - stop.samples_done;
 const asides = computed(() => board.value?.tags.filter((tag) => tag.set_aside) ?? []);
-const nameOf = (key: string) => props.course.stops.find((stop) => stop.key === key)?.name ?? "";
+const nameOf = (key: string) => props.course.checkpoints.find((stop) => stop.key === key)?.name ?? "";
 const captions = computed(() =>
   [
     `A stroke for each look taken${asides.value.length ? "; struck through: set aside" : ""}.`,
@@ -147,8 +147,8 @@ const mayAside = computed(
       v-if="course.state === 'running' && course.may_score"
       class="no-print mt-1 flex flex-wrap items-center gap-x-4"
     >
-      <p v-if="course.stop" class="grow py-2" :class="{ 'font-bold': course.stop.met }" data-test="stop">
-        {{ course.stop.says }}
+      <p v-if="course.ending" class="grow py-2" :class="{ 'font-bold': course.ending.met }" data-test="stop">
+        {{ course.ending.says }}
       </p>
       <p v-if="course.cycle_word" class="py-2">{{ course.cycles }} counted: {{ course.cycle_word }}</p>
       <button v-if="calls ?? next" type="button" class="quiet" @click="changing = 'skip'">
@@ -231,7 +231,7 @@ const mayAside = computed(
             <dd class="text-soft">
               {{ scaleWords(one.scale)
               }}{{
-                one.checkpoints.length < course.stops.length
+                one.checkpoints.length < course.checkpoints.length
                   ? `, on ${one.checkpoints.map(nameOf).join(", ")}`
                   : ""
               }}

@@ -18,7 +18,7 @@ import { trialChanged } from "@/shell/query";
 const props = defineProps<{
   id: string;
   what: "skip" | "now";
-  stop: Pick<Schemas["StopOut"], "key" | "name" | "lost"> | null;
+  stop: Pick<Schemas["CheckpointOut"], "key" | "name" | "lost"> | null;
   zone?: string;
 }>();
 const emit = defineEmits<{ close: [] }>();

@@ -18,7 +18,7 @@ const props = defineProps<{ id: string; photo: Photo; photos: Photo[]; course: S
 const emit = defineEmits<{ close: [] }>();
 const big = (photo: Photo) => `/api/photos/${photo.id}.jpg`;
 const lookName = (photo: Photo) =>
-  props.course.stops.find((stop) => stop.key === photo.checkpoint)?.name ?? "";
+  props.course.checkpoints.find((stop) => stop.key === photo.checkpoint)?.name ?? "";
 const nameOf = (photo: Photo) => {
   if (photo.outcome)
     return `${props.course.outcomes.find((one) => one.key === photo.outcome)?.name ?? "Level"} ${photo.level}`;

@@ -27,12 +27,12 @@ const may = computed(
 /** The looks that have photos, and the one that photos may be taken at now. */
 const now = computed(
   () =>
-    props.course.stops.find((stop) => stop.standing === "due") ??
-    props.course.stops.find((stop) => stop.standing === "late") ??
-    [...props.course.stops].reverse().find((stop) => stop.standing === "taken"),
+    props.course.checkpoints.find((stop) => stop.standing === "due") ??
+    props.course.checkpoints.find((stop) => stop.standing === "late") ??
+    [...props.course.checkpoints].reverse().find((stop) => stop.standing === "taken"),
 );
 const looks = computed(() =>
-  props.course.stops.filter(
+  props.course.checkpoints.filter(
     (stop) => stop.key === now.value?.key || photos.value.some((photo) => photo.checkpoint === stop.key),
   ),
 );

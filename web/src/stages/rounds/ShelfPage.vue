@@ -21,9 +21,9 @@ const { data: me } = useMe();
 const { data: shelf, error } = useShelf();
 const now = useNow();
 const ORDER: Record<string, number> = { due: 0, late: 1 };
-const urgency = (trial: { state: string; stops: { standing: string }[] }) =>
+const urgency = (trial: { state: string; checkpoints: { standing: string }[] }) =>
   trial.state === "running"
-    ? Math.min(2, ...trial.stops.map((stop) => ORDER[stop.standing] ?? 2))
+    ? Math.min(2, ...trial.checkpoints.map((stop) => ORDER[stop.standing] ?? 2))
     : trial.state === "opened"
       ? 4
       : 3;

@@ -10,10 +10,10 @@ const props = defineProps<{ trial: Schemas["ShelfTrial"]; now: Date }>();
 
 const calls = computed(
   () =>
-    props.trial.stops.find((s) => s.standing === "due") ??
-    props.trial.stops.find((s) => s.standing === "late"),
+    props.trial.checkpoints.find((s) => s.standing === "due") ??
+    props.trial.checkpoints.find((s) => s.standing === "late"),
 );
-const next = computed(() => props.trial.stops.find((stop) => stop.standing === "upcoming"));
+const next = computed(() => props.trial.checkpoints.find((stop) => stop.standing === "upcoming"));
 const lead = computed(() => props.trial.role === "lead");
 const wants = computed(() => {
   const trial = props.trial;
@@ -34,7 +34,7 @@ const to = computed(() => ({
         : "board",
   params: { id: props.trial.id },
 }));
-const last = computed(() => Math.max(1, ...props.trial.stops.map((stop) => stop.offset)));
+const last = computed(() => Math.max(1, ...props.trial.checkpoints.map((stop) => stop.offset)));
 const at = (offset: number) => 8 + (offset / last.value) * 284;
 const needle = computed(() => {
   if (!props.trial.started_at || props.trial.state !== "running") return null;
@@ -61,11 +61,11 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
       viewBox="0 0 300 44"
       class="w-full max-w-[300px]"
       role="img"
-      :aria-label="`${trial.stops.length} looks planned, ${trial.stops.filter((s) => done(s.standing)).length} taken`"
+      :aria-label="`${trial.checkpoints.length} looks planned, ${trial.checkpoints.filter((s) => done(s.standing)).length} taken`"
     >
-      <line v-if="trial.stops.length" x1="8" x2="292" y1="22" y2="22" class="ahead" />
-      <line v-if="trial.stops.length" x1="8" :x2="reach" y1="22" y2="22" class="behind" />
-      <g v-for="stop in trial.stops" :key="stop.key">
+      <line v-if="trial.checkpoints.length" x1="8" x2="292" y1="22" y2="22" class="ahead" />
+      <line v-if="trial.checkpoints.length" x1="8" :x2="reach" y1="22" y2="22" class="behind" />
+      <g v-for="stop in trial.checkpoints" :key="stop.key">
         <rect
           v-if="done(stop.standing)"
           :x="at(stop.offset) - 3"

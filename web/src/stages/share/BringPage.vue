@@ -23,7 +23,7 @@ const problems = ref<Problem[]>([]);
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const { data: own } = useQuery({
   queryKey: keys.bringings(),
-  queryFn: () => answer(api.GET("/api/bringings")),
+  queryFn: () => answer(api.GET("/api/imports")),
 });
 const waiting = computed(() =>
   (own.value?.bringings ?? []).filter((one) => one.state !== "done" && one.id !== props.id),
@@ -31,7 +31,7 @@ const waiting = computed(() =>
 const { data: row, refetch } = useQuery({
   queryKey: keys.bringing(computed(() => props.id)),
   queryFn: () =>
-    answer(api.GET("/api/bringings/{bringing_id}", { params: { path: { bringing_id: sure(props.id) } } })),
+    answer(api.GET("/api/imports/{import_id}", { params: { path: { import_id: sure(props.id) } } })),
   enabled: computed(() => Boolean(props.id)),
   refetchInterval: (query) => (query.state.data?.state === "running" ? 700 : false),
 });
@@ -43,7 +43,7 @@ async function send(file: File | undefined): Promise<void> {
     const form = new FormData();
     form.append("file", file);
     const made = await answer(
-      api.POST("/api/bringings", {
+      api.POST("/api/imports", {
         body: form as never,
         bodySerializer: (body: unknown) => body as FormData,
       }),
@@ -64,7 +64,7 @@ function dropped(event: DragEvent): void {
 async function carry(): Promise<void> {
   try {
     await answer(
-      api.POST("/api/bringings/{bringing_id}/in", { params: { path: { bringing_id: sure(props.id) } } }),
+      api.POST("/api/imports/{import_id}/in", { params: { path: { import_id: sure(props.id) } } }),
     );
   } catch (error) {
     problems.value = problemsOf(error);
@@ -72,7 +72,7 @@ async function carry(): Promise<void> {
   await refetch();
 }
 async function forget(id: string): Promise<void> {
-  await answer(api.DELETE("/api/bringings/{bringing_id}", { params: { path: { bringing_id: id } } }));
+  await answer(api.DELETE("/api/imports/{import_id}", { params: { path: { import_id: id } } }));
   await queryClient.invalidateQueries({ queryKey: keys.bringings() });
   if (id === props.id) await router.push({ name: "bring", params: {} });
 }

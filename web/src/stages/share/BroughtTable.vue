@@ -10,11 +10,11 @@ import { scaleWords } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 
-type Meant = Schemas["BroughtTableOut"]["meaning"]["columns"][number];
+type Meant = Schemas["ImportedTableOut"]["meaning"]["columns"][number];
 const props = defineProps<{ id: string }>();
 const emit = defineEmits<{ in: [] }>();
-const path = { params: { path: { bringing_id: props.id } } };
-const table = ref<Schemas["BroughtTableOut"]>();
+const path = { params: { path: { import_id: props.id } } };
+const table = ref<Schemas["ImportedTableOut"]>();
 const failed = ref("");
 const busy = ref(false);
 const PARTS: { value: Meant["part"]; name: string }[] = [
@@ -34,7 +34,7 @@ const KINDS: { value: Meant["kind"]; name: string }[] = [
   { value: "passfail", name: "yes or no" },
   { value: "percent", name: "in percent" },
 ];
-async function through(ask: () => Promise<Schemas["BroughtTableOut"]>): Promise<void> {
+async function through(ask: () => Promise<Schemas["ImportedTableOut"]>): Promise<void> {
   busy.value = true;
   failed.value = "";
   try {
@@ -45,19 +45,19 @@ async function through(ask: () => Promise<Schemas["BroughtTableOut"]>): Promise<
     busy.value = false;
   }
 }
-onMounted(() => through(() => answer(api.GET("/api/bringings/{bringing_id}/table", path))));
+onMounted(() => through(() => answer(api.GET("/api/imports/{import_id}/table", path))));
 type Sent = {
-  choices?: Schemas["BroughtTableOut"]["choices"];
+  choices?: Schemas["ImportedTableOut"]["choices"];
   title?: string;
   sheet?: string;
-  meaning?: Schemas["BroughtTableOut"]["meaning"];
+  meaning?: Schemas["ImportedTableOut"]["meaning"];
 };
 const send = (said: Sent = {}) => {
   const { meaning, choices, title, sheet } = sure(table.value);
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return through(() =>
     answer(
-      api.PUT("/api/bringings/{bringing_id}/table", {
+      api.PUT("/api/imports/{import_id}/table", {
         ...path,
         body: { meaning, choices, title, sheet, zone, ...said },
       }),
@@ -72,7 +72,7 @@ function mean(i: number, changed: Partial<Meant>): void {
   });
   void send({ meaning: { ...sure(table.value).meaning, columns } });
 }
-const choose = (changed: Partial<Schemas["BroughtTableOut"]["choices"]>) =>
+const choose = (changed: Partial<Schemas["ImportedTableOut"]["choices"]>) =>
   void send({ choices: { ...sure(table.value).choices, ...changed } });
 const asks = (at: string) => table.value?.problems.some((one) => one.at === at) ?? false;
 const inTheWay = computed(() => table.value?.problems ?? []);

@@ -27,7 +27,7 @@ const despite = ref(false);
 const title = ref("");
 const path = { trial_id: props.id };
 const open = computed(() =>
-  props.course.stops.filter((stop) => !["taken", "skipped"].includes(stop.standing)),
+  props.course.checkpoints.filter((stop) => !["taken", "skipped"].includes(stop.standing)),
 );
 const ask = () =>
   through(async () => {
@@ -71,7 +71,7 @@ const turn = () =>
       <h2 class="mt-6 border-b-2 border-ink pb-1">What is scored, a stroke a {{ course.sample_word }}</h2>
       <ul>
         <li
-          v-for="stop in course.stops"
+          v-for="stop in course.checkpoints"
           :key="stop.key"
           class="rule grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-1 py-2 sm:grid-cols-[9rem_14rem_1fr]"
         >

@@ -118,7 +118,7 @@ const curves = computed(() =>
       : [],
   ),
 );
-const stops = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
+const checkpoints = computed(() => props.outcome.looks.map((look) => ({ at: look.offset, name: look.name })));
 const aside = computed(() => props.verdict.samples.filter((sample) => sample.set_aside));
 const leftOut = computed(() => props.verdict.samples.filter((sample) => sample.left_out));
 const letters = computed(() =>
@@ -250,7 +250,7 @@ const axis = computed(() =>
     </section>
     <div
       class="mt-6 grid gap-x-10 gap-y-7"
-      :class="stops.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'"
+      :class="checkpoints.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'"
     >
       <section class="min-w-0">
         <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
@@ -276,23 +276,23 @@ const axis = computed(() =>
           </template>
         </p>
       </section>
-      <section v-if="stops.length > 1" class="min-w-0">
+      <section v-if="checkpoints.length > 1" class="min-w-0">
         <h2>Who leads when</h2>
         <LeadsChart
           class="mt-3"
           :lines="lines"
-          :stops="stops"
+          :checkpoints="checkpoints"
           :scale="outcome.scale"
           :title="`${outcome.name} over time`"
         />
       </section>
     </div>
-    <section v-if="stops.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
+    <section v-if="checkpoints.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
       <h2>Every {{ verdict.sample_word }} over time</h2>
       <SeriesChart
         class="mt-3"
         :series="series"
-        :stops="stops"
+        :checkpoints="checkpoints"
         :scale="outcome.scale"
         :title="`${outcome.name}, each ${verdict.sample_word}`"
       />

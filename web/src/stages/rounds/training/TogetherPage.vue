@@ -30,7 +30,7 @@ const before = computed(() => (data.value?.calibrations ?? []).filter((one) => o
 const next = computed(() =>
   going.value?.shown ? undefined : going.value?.samples.find((one) => one.mine === null),
 );
-const stops = computed(() => props.course.stops);
+const checkpoints = computed(() => props.course.checkpoints);
 const checkpoint = ref("");
 const outcome = ref("");
 const text = ref("");
@@ -38,9 +38,9 @@ const here = computed(
   () =>
     checkpoint.value ||
     (
-      stops.value.find((stop) => ["due", "late"].includes(stop.standing)) ??
-      stops.value.find((stop) => stop.standing === "upcoming") ??
-      stops.value[0]
+      checkpoints.value.find((stop) => ["due", "late"].includes(stop.standing)) ??
+      checkpoints.value.find((stop) => stop.standing === "upcoming") ??
+      checkpoints.value[0]
     )?.key ||
     "",
 );
@@ -220,7 +220,7 @@ const may = computed(() => ["sealed", "running"].includes(props.course.state));
           :value="here"
           @change="checkpoint = ($event.target as HTMLSelectElement).value"
         >
-          <option v-for="stop in stops" :key="stop.key" :value="stop.key">{{ stop.name }}</option>
+          <option v-for="stop in checkpoints" :key="stop.key" :value="stop.key">{{ stop.name }}</option>
         </select></label
       >
       <label class="block"

@@ -6,7 +6,6 @@ What cannot be read for sure is asked about, not guessed: dates whose day and mo
 from __future__ import annotations
 
 import re
-import secrets
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field, replace
@@ -50,7 +49,7 @@ class Choices:
 
 
 @dataclass(frozen=True)
-class Brought:
+class ImportedTable:
     """A table made into a trial, with what should be looked at."""
 
     pack: TrialPack
@@ -80,8 +79,11 @@ def bring(
     now: datetime,
     choices: Choices | None = None,
     zone: str = "UTC",
-) -> Brought:
+    *,
+    seed: str,
+) -> ImportedTable:
     """The trial that ``table`` tells of, by what its columns mean; readings without a scorer of their own are ``by`` whoever brings it.
+    ``seed`` is kept with the plan that is drawn up.
 
     :raises Refused: no treatment or value column, a cell that cannot be read, or something that must be answered first (``dates``,
         ``doubled``).
@@ -97,8 +99,8 @@ def bring(
     values = [one if one.checkpoint in looks else replace(one, checkpoint=list(looks)[-1]) for one in values]
     scales, numbers = _read(values, warnings)
     plan, keys = _plan(title, meaning, values, looks, scales, chosen, zone)
-    pack, many = _pack(plan, keys, values, numbers, looks, now, warnings)
-    return Brought(pack, plan, many, tuple(warnings))
+    pack, many = _pack(plan, keys, values, numbers, looks, (now, seed), warnings)
+    return ImportedTable(pack, plan, many, tuple(warnings))
 
 
 def _sound(table: Foreign, meaning: Meaning) -> None:
@@ -495,9 +497,10 @@ def _pack(
     values: Sequence[_Value],
     numbers: Sequence[float],
     looks: dict[str, tuple[str, int]],
-    now: datetime,
+    made: tuple[datetime, str],
     warnings: list[str],
 ) -> tuple[TrialPack, int]:
+    now, seed = made
     home = {one.sample: one for one in values}
     names = list(home)
     usable = all(re.fullmatch(r"[0-9A-Za-z-]{1,6}", name) for name in names)
@@ -557,7 +560,7 @@ def _pack(
                 "at": now,
             }
         )
-    document = {"format": FORMAT, "plan": asdict(plan), "seed": secrets.token_hex(16), "allocation": allocation}
+    document = {"format": FORMAT, "plan": asdict(plan), "seed": seed, "allocation": allocation}
     by = values[0].scorer
     told = now.astimezone(UTC).isoformat()
     trial = {

@@ -12,13 +12,13 @@ from ninja.files import UploadedFile
 
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import Scale
-from fieldtally.core.tables.bringing import Choices
 from fieldtally.core.tables.foreign import read_foreign
+from fieldtally.core.tables.importing import Choices
 from fieldtally.core.tables.meaning import Meaning, guess
 from fieldtally.server.answers import Declined, ProblemOut, ProblemsOut, missing
 from fieldtally.server.people.signedin import SignedIn
-from fieldtally.server.share import bringing
-from fieldtally.server.share.models import Bringing
+from fieldtally.server.share import importing
+from fieldtally.server.share.models import Import
 
 ImportKind = Literal["pack", "table"]
 ImportState = Literal["new", "running", "done", "refused", "failed"]
@@ -26,7 +26,7 @@ router = Router()
 SHOWN_ROWS = 12
 
 
-class BringingOut(Schema):
+class ImportOut(Schema):
     """A file on its way in, and how far it is."""
 
     id: UUID
@@ -50,10 +50,10 @@ class OutcomeRead(Schema):
     looks: int
 
 
-class BroughtTableOut(Schema):
+class ImportedTableOut(Schema):
     """A table as it was understood: its first rows, what its columns mean, and what would come of it or stands in the way."""
 
-    bringing: BringingOut
+    bringing: ImportOut
     sheet: str
     sheets: list[str]
     header: list[str]
@@ -75,11 +75,11 @@ class BroughtTableOut(Schema):
 class BringingsOut(Schema):
     """What one has on its way."""
 
-    bringings: list[BringingOut]
+    bringings: list[ImportOut]
 
 
-def _out(row: Bringing) -> BringingOut:
-    return BringingOut(
+def _out(row: Import) -> ImportOut:
+    return ImportOut(
         id=row.pk,
         name=row.name,
         kind=cast(ImportKind, row.kind),
@@ -93,44 +93,44 @@ def _out(row: Bringing) -> BringingOut:
     )
 
 
-def _own(request: SignedIn, bringing_id: UUID) -> Bringing:
-    row = Bringing.objects.select_related("by").filter(pk=bringing_id, by=request.user).first()
+def _own(request: SignedIn, import_id: UUID) -> Import:
+    row = Import.objects.select_related("by").filter(pk=import_id, by=request.user).first()
     if row is None:
         raise missing()
-    return bringing.given_up(row)
+    return importing.given_up(row)
 
 
-@router.post("/bringings", response={201: BringingOut, 413: ProblemsOut, 422: ProblemsOut})
-def send(request: SignedIn, file: File[UploadedFile]) -> Status[BringingOut]:
+@router.post("/imports", response={201: ImportOut, 413: ProblemsOut, 422: ProblemsOut})
+def send(request: SignedIn, file: File[UploadedFile]) -> Status[ImportOut]:
     """Send a file.  Nothing is made of it yet."""
-    if (file.size or 0) > bringing.LARGEST_PACK:
-        raise Declined(413, Problem("file", f"This file is larger than {bringing.LARGEST_PACK // 1_000_000} MB."))
+    if (file.size or 0) > importing.LARGEST_PACK:
+        raise Declined(413, Problem("file", f"This file is larger than {importing.LARGEST_PACK // 1_000_000} MB."))
     try:
-        return Status(201, _out(bringing.keep(request.user, file.name or "a file", file.read())))
+        return Status(201, _out(importing.keep(request.user, file.name or "a file", file.read())))
     except Refused as refused:
         raise Declined(422, *(Problem(one.at or "file", one.says) for one in refused.problems)) from refused
 
 
-@router.get("/bringings", response=BringingsOut)
+@router.get("/imports", response=BringingsOut)
 def own(request: SignedIn) -> BringingsOut:
     """What one has on its way, newest first."""
-    rows = Bringing.objects.filter(by=request.user).defer("content")
+    rows = Import.objects.filter(by=request.user).defer("content")
     return BringingsOut(bringings=[_out(row) for row in rows])
 
 
-@router.get("/bringings/{bringing_id}", response={200: BringingOut, 404: ProblemsOut})
-def one(request: SignedIn, bringing_id: UUID) -> BringingOut:
+@router.get("/imports/{import_id}", response={200: ImportOut, 404: ProblemsOut})
+def one(request: SignedIn, import_id: UUID) -> ImportOut:
     """How far it is."""
-    return _out(_own(request, bringing_id))
+    return _out(_own(request, import_id))
 
 
 @router.get(
-    "/bringings/{bringing_id}/table",
-    response={200: BroughtTableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+    "/imports/{import_id}/table",
+    response={200: ImportedTableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
-def table(request: SignedIn, bringing_id: UUID) -> BroughtTableOut:
+def table(request: SignedIn, import_id: UUID) -> ImportedTableOut:
     """The table, and what it was understood to say."""
-    return _table(_own(request, bringing_id))
+    return _table(_own(request, import_id))
 
 
 class MeantIn(Schema):
@@ -144,12 +144,12 @@ class MeantIn(Schema):
 
 
 @router.put(
-    "/bringings/{bringing_id}/table",
-    response={200: BroughtTableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+    "/imports/{import_id}/table",
+    response={200: ImportedTableOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
-def understand(request: SignedIn, bringing_id: UUID, body: MeantIn) -> BroughtTableOut:
+def understand(request: SignedIn, import_id: UUID, body: MeantIn) -> ImportedTableOut:
     """Correct what was guessed."""
-    row = _own(request, bringing_id)
+    row = _own(request, import_id)
     if row.state in ("running", "done"):
         raise Declined(409, "It is on its way in already.")
     said = body.dict()
@@ -162,35 +162,35 @@ def understand(request: SignedIn, bringing_id: UUID, body: MeantIn) -> BroughtTa
     return _table(row)
 
 
-@router.post("/bringings/{bringing_id}/in", response={202: BringingOut, 404: ProblemsOut, 409: ProblemsOut})
-def carry_in(request: SignedIn, bringing_id: UUID) -> Status[BringingOut]:
+@router.post("/imports/{import_id}/in", response={202: ImportOut, 404: ProblemsOut, 409: ProblemsOut})
+def carry_in(request: SignedIn, import_id: UUID) -> Status[ImportOut]:
     """Make a trial of it; ask again under its id how far it is."""
-    row = _own(request, bringing_id)
+    row = _own(request, import_id)
     if row.state in ("running", "done"):
         raise Declined(409, "It is on its way in already.")
-    bringing.start(row)
-    return Status(202, _out(_own(request, bringing_id)))
+    importing.start(row)
+    return Status(202, _out(_own(request, import_id)))
 
 
-@router.delete("/bringings/{bringing_id}", response={204: None, 404: ProblemsOut})
-def take_away(request: SignedIn, bringing_id: UUID) -> Status[None]:
+@router.delete("/imports/{import_id}", response={204: None, 404: ProblemsOut})
+def take_away(request: SignedIn, import_id: UUID) -> Status[None]:
     """Forget the file; a trial that was made of it stays."""
-    _own(request, bringing_id).delete()
+    _own(request, import_id).delete()
     return Status(204, None)
 
 
-def _table(row: Bringing) -> BroughtTableOut:
+def _table(row: Import) -> ImportedTableOut:
     if row.kind != "table" or row.state == "done":
         raise Declined(409, "This is no table, or it is in already.")
-    found = bringing.table_of(row)
+    found = importing.table_of(row)
     problems: list[ProblemOut] = []
     made = None
     try:
-        made = bringing.tried(row)
+        made = importing.tried(row)
     except Refused as refused:
         problems = [ProblemOut(at=one.at, says=one.says) for one in refused.problems]
     plan = made.plan if made else None
-    return BroughtTableOut(
+    return ImportedTableOut(
         bringing=_out(row),
         sheet=found.sheet,
         sheets=list(found.sheets),
@@ -198,7 +198,7 @@ def _table(row: Bringing) -> BroughtTableOut:
         rows=[list(one.cells) for one in found.rows[:SHOWN_ROWS]],
         row_count=len(found.rows),
         title=row.asked.get("title") or row.name.rsplit(".", 1)[0],
-        meaning=bringing.meaning_in(row.asked["meaning"]),
+        meaning=importing.meaning_in(row.asked["meaning"]),
         choices=Choices(**row.asked.get("choices", {})),
         treatments=[t.name for t in plan.treatments] if plan else [],
         blocks=[b.name for b in plan.layout.blocks] if plan else [],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import secrets
 from dataclasses import asdict
 from datetime import timedelta
 from functools import partial
@@ -15,14 +16,14 @@ from django_tasks import task
 from pydantic import TypeAdapter, ValidationError
 
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.tables.bringing import Brought, Choices, bring
 from fieldtally.core.tables.foreign import Foreign, read_foreign
+from fieldtally.core.tables.importing import Choices, ImportedTable, bring
 from fieldtally.core.tables.meaning import Meaning, guess
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import User
-from fieldtally.server.share.incoming import bring_in
-from fieldtally.server.share.models import Bringing
+from fieldtally.server.share.models import Import
+from fieldtally.server.share.pack_reader import bring_in
 
 log = logging.getLogger(__name__)
 FAILED = (
@@ -40,26 +41,26 @@ _meanings: TypeAdapter[Meaning] = TypeAdapter(Meaning)
 _choices: TypeAdapter[Choices] = TypeAdapter(Choices)
 
 
-def keep(user: User, name: str, content: bytes) -> Bringing:
+def keep(user: User, name: str, content: bytes) -> Import:
     """Keep a file, and what its columns seem to mean.
 
     :raises Refused: it can be read neither as a pack nor as a table.
     """
     pack = content.startswith(b"PK\x03\x04") and b"datapackage.json" in content[:200]
     with transaction.atomic():
-        Bringing.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()
-        if Bringing.objects.filter(by=user).count() >= MOST_KEPT:
-            old = Bringing.objects.filter(by=user).order_by("at").values_list("pk", flat=True)[:1]
-            Bringing.objects.filter(pk__in=list(old)).delete()
+        Import.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()
+        if Import.objects.filter(by=user).count() >= MOST_KEPT:
+            old = Import.objects.filter(by=user).order_by("at").values_list("pk", flat=True)[:1]
+            Import.objects.filter(pk__in=list(old)).delete()
         if pack:
             read_pack(content)
-            return Bringing.objects.create(by=user, name=name[:200], kind="pack", content=content)
+            return Import.objects.create(by=user, name=name[:200], kind="pack", content=content)
         table = read_foreign(content)
         asked = {"sheet": table.sheet, "meaning": asdict(guess(table))}
-        return Bringing.objects.create(by=user, name=name[:200], kind="table", content=content, asked=asked)
+        return Import.objects.create(by=user, name=name[:200], kind="table", content=content, asked=asked)
 
 
-def table_of(row: Bringing) -> Foreign:
+def table_of(row: Import) -> Foreign:
     """The table of a file."""
     return read_foreign(bytes(row.content), row.asked.get("sheet", ""))
 
@@ -72,7 +73,7 @@ def meaning_in(document: object) -> Meaning:
         raise Declined(422, Problem("meaning", "What the columns mean cannot be read.")) from error
 
 
-def tried(row: Bringing) -> Brought:
+def tried(row: Import) -> ImportedTable:
     """The trial that the table of ``row`` would be.
 
     :raises Refused: something cannot be read, or must be answered first.
@@ -80,13 +81,22 @@ def tried(row: Bringing) -> Brought:
     asked = row.asked
     meaning, chosen = meaning_in(asked["meaning"]), _choices.validate_python(asked.get("choices", {}))
     title = asked.get("title") or row.name.rsplit(".", 1)[0]
-    return bring(table_of(row), meaning, title, row.by.called, timezone.now(), chosen, asked.get("zone") or "UTC")
+    return bring(
+        table_of(row),
+        meaning,
+        title,
+        row.by.called,
+        timezone.now(),
+        chosen,
+        zone=asked.get("zone") or "UTC",
+        seed=secrets.token_hex(16),
+    )
 
 
-def start(row: Bringing) -> None:
+def start(row: Import) -> None:
     """Queue it."""
     with transaction.atomic():
-        Bringing.objects.filter(pk=row.pk).update(
+        Import.objects.filter(pk=row.pk).update(
             state="running", done=0, total=0, problems=[], warnings=[], moved_at=timezone.now()
         )
         transaction.on_commit(lambda: carry_in.enqueue(str(row.pk)))
@@ -97,7 +107,7 @@ def _tell(pk: UUID, done: int, total: int) -> None:
 
     def write() -> None:
         try:
-            Bringing.objects.filter(pk=pk).update(done=done, total=total, moved_at=timezone.now())
+            Import.objects.filter(pk=pk).update(done=done, total=total, moved_at=timezone.now())
         finally:
             connection.close()
 
@@ -107,10 +117,10 @@ def _tell(pk: UUID, done: int, total: int) -> None:
 
 
 def _failed(pk: UUID, says: str) -> None:
-    Bringing.objects.filter(pk=pk, state="running").update(state="failed", problems=[{"at": "", "says": says}])
+    Import.objects.filter(pk=pk, state="running").update(state="failed", problems=[{"at": "", "says": says}])
 
 
-def given_up(row: Bringing) -> Bringing:
+def given_up(row: Import) -> Import:
     """``row``, told as failed where nothing was heard of it for long: what carried it in was ended from outside."""
     if row.state == "running" and row.moved_at and timezone.now() - row.moved_at > SILENT:
         _failed(row.pk, BROKEN_OFF)
@@ -119,9 +129,9 @@ def given_up(row: Bringing) -> Bringing:
 
 
 @task()
-def carry_in(bringing_id: str) -> None:
+def carry_in(import_id: str) -> None:
     """Bring a file in, all of it or nothing."""
-    row = Bringing.objects.select_related("by").filter(pk=bringing_id, state="running").first()
+    row = Import.objects.select_related("by").filter(pk=import_id, state="running").first()
     if row is None:
         return
 
@@ -136,11 +146,11 @@ def carry_in(bringing_id: str) -> None:
             trial = bring_in(brought.pack, row.by, "table", tell)
     except Refused as refused:
         told = [{"at": one.at, "says": one.says} for one in refused.problems]
-        Bringing.objects.filter(pk=row.pk).update(state="refused", problems=told)
+        Import.objects.filter(pk=row.pk).update(state="refused", problems=told)
         return
     except Exception:
         # Whatever it was: it ends with a sentence, and what went wrong stands in the server's own log.
         log.exception("A file could not be brought in")
         _failed(row.pk, FAILED)
         return
-    Bringing.objects.filter(pk=row.pk).update(state="done", trial=trial, warnings=list(warnings), content=b"")
+    Import.objects.filter(pk=row.pk).update(state="done", trial=trial, warnings=list(warnings), content=b"")

@@ -123,8 +123,8 @@ class _Incoming:
             title=title,
             zone=str(told.get("zone") or "UTC")[:64],
             origin=origin,
-            brought_at=timezone.now(),
-            brought_by=user,
+            imported_at=timezone.now(),
+            imported_by=user,
         )
         Membership.objects.create(trial=self.trial, user=user, role=Role.LEAD)
         if "draft" in pack.plan:

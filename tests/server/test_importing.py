@@ -8,8 +8,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from fieldtally.server.people.models import Trial
-from fieldtally.server.share import bringing
-from fieldtally.server.share.models import Bringing
+from fieldtally.server.share import importing
+from fieldtally.server.share.models import Import
 from tests.core.test_bringing import WIDE
 from tests.server.conftest import make
 from tests.server.test_packs import edited, packed
@@ -18,7 +18,7 @@ pytestmark = pytest.mark.django_db
 
 
 def sent(client, content, name="Beans of last year.csv"):
-    return client.post("/api/bringings", {"file": SimpleUploadedFile(name, content)})
+    return client.post("/api/imports", {"file": SimpleUploadedFile(name, content)})
 
 
 def put(client, path, body):
@@ -28,7 +28,7 @@ def put(client, path, body):
 def test_a_table_is_corrected_and_becomes_a_trial_with_its_verdict():
     client = make("draft").clients["outsider"]
     row = sent(client, WIDE.encode()).json()
-    path = f"/api/bringings/{row['id']}"
+    path = f"/api/imports/{row['id']}"
     table = client.get(f"{path}/table").json()
     assert table["treatments"] == ["water", "tea"] and table["problems"] == []
     assert (table["samples"], table["readings"], table["row_count"]) == (8, 24, 8)
@@ -39,7 +39,7 @@ def test_a_table_is_corrected_and_becomes_a_trial_with_its_verdict():
     again = put(client, f"{path}/table", {"meaning": meaning, "title": "Beans in tea"}).json()
     assert again["blocks"] == [] and again["title"] == "Beans in tea"
     assert client.post(f"{path}/in").status_code == 202
-    bringing.carry_in.func(row["id"])
+    importing.carry_in.func(row["id"])
     done = client.get(path).json()
     assert done["state"] == "done" and done["trial"]
     verdict = client.get(f"/api/trials/{done['trial']}/verdict").json()
@@ -56,18 +56,18 @@ def test_what_stands_in_the_way_is_told_beside_the_table_and_nothing_comes_in():
     client = make("draft").clients["outsider"]
     trials = Trial.objects.count()
     row = sent(client, b"treatment,cm\na,1\na,1\nb,2\nb,3\n").json()
-    path = f"/api/bringings/{row['id']}"
+    path = f"/api/imports/{row['id']}"
     table = client.get(f"{path}/table").json()
     assert table["problems"][0]["at"] == "doubled" and table["rows"][0] == ["a", "1"]
     client.post(f"{path}/in")
-    bringing.carry_in.func(row["id"])
+    importing.carry_in.func(row["id"])
     told = client.get(path).json()
     assert told["state"] == "refused" and told["problems"][0]["at"] == "doubled"
     assert Trial.objects.count() == trials
     body = {"meaning": table["meaning"], "choices": {"doubled": "keep"}}
     assert put(client, f"{path}/table", body).json()["problems"] == []
     client.post(f"{path}/in")
-    bringing.carry_in.func(row["id"])
+    importing.carry_in.func(row["id"])
     assert client.get(path).json()["state"] == "done" and Trial.objects.count() == trials + 1
 
 
@@ -77,15 +77,15 @@ def test_a_pack_comes_in_or_says_line_by_line_why_not():
     pack = packed(world.trial)
     row = sent(client, pack, "beans.zip").json()
     assert row["kind"] == "pack"
-    client.post(f"/api/bringings/{row['id']}/in")
-    bringing.carry_in.func(row["id"])
-    done = client.get(f"/api/bringings/{row['id']}").json()
+    client.post(f"/api/imports/{row['id']}/in")
+    importing.carry_in.func(row["id"])
+    done = client.get(f"/api/imports/{row['id']}").json()
     assert done["state"] == "done"
     assert client.get(f"/api/trials/{done['trial']}/verdict").json()["origin"] == "pack"
     row = sent(client, edited(pack, "readings", 3, sample="999")).json()
-    client.post(f"/api/bringings/{row['id']}/in")
-    bringing.carry_in.func(row["id"])
-    told = client.get(f"/api/bringings/{row['id']}").json()
+    client.post(f"/api/imports/{row['id']}/in")
+    importing.carry_in.func(row["id"])
+    told = client.get(f"/api/imports/{row['id']}").json()
     assert told["problems"] == [{"at": "readings.csv, row 5", "says": "There is no sample 999.", "asks": False}]
     bad = sent(client, edited(pack, "readings", 3, value="many"))
     assert bad.status_code == 422 and bad.json()["problems"][0]["at"] == "readings.csv, line 5"
@@ -101,20 +101,20 @@ def test_whatever_goes_wrong_ends_with_a_sentence_and_nothing_stored(monkeypatch
         raise RuntimeError("the ceiling came down")
 
     with monkeypatch.context() as patch:
-        patch.setattr(bringing, "bring_in", lambda *args: in_one(broken))
-        bringing.start(Bringing.objects.get(pk=row["id"]))
-        bringing.carry_in.func(row["id"])
-    told = world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()
+        patch.setattr(importing, "bring_in", lambda *args: in_one(broken))
+        importing.start(Import.objects.get(pk=row["id"]))
+        importing.carry_in.func(row["id"])
+    told = world.clients["outsider"].get(f"/api/imports/{row['id']}").json()
     assert told["state"] == "failed"
     assert "nothing of it was stored" in told["problems"][0]["says"]
     assert Trial.objects.count() == trials
     # Whatever carried it in was killed: it does not hang.
-    Bringing.objects.filter(pk=row["id"]).update(state="running", moved_at=timezone.now() - timedelta(minutes=11))
-    told = world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()
+    Import.objects.filter(pk=row["id"]).update(state="running", moved_at=timezone.now() - timedelta(minutes=11))
+    told = world.clients["outsider"].get(f"/api/imports/{row['id']}").json()
     assert (told["state"], "broken off" in told["problems"][0]["says"]) == ("failed", True)
-    bringing.start(Bringing.objects.get(pk=row["id"]))
-    bringing.carry_in.func(row["id"])
-    assert world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()["state"] == "done"
+    importing.start(Import.objects.get(pk=row["id"]))
+    importing.carry_in.func(row["id"])
+    assert world.clients["outsider"].get(f"/api/imports/{row['id']}").json()["state"] == "done"
 
 
 @transaction.atomic
@@ -126,9 +126,9 @@ def test_a_pack_with_a_value_that_its_scale_does_not_have_is_refused_at_its_row(
     world = make("opened")
     pack = edited(packed(world.trial), "readings", 1, value="-3")
     row = sent(world.clients["outsider"], pack, "trial.zip").json()
-    bringing.start(Bringing.objects.get(pk=row["id"]))
-    bringing.carry_in.func(row["id"])
-    told = world.clients["outsider"].get(f"/api/bringings/{row['id']}").json()
+    importing.start(Import.objects.get(pk=row["id"]))
+    importing.carry_in.func(row["id"])
+    told = world.clients["outsider"].get(f"/api/imports/{row['id']}").json()
     assert told["state"] == "refused"
     assert told["problems"][0]["at"] == "readings.csv, row 3"
 
@@ -137,12 +137,12 @@ def test_what_is_on_its_way_is_ones_own_and_goes_when_it_is_taken_away():
     world = make("draft")
     client, other = world.clients["outsider"], world.clients["lead"]
     row = sent(client, WIDE.encode()).json()
-    path = f"/api/bringings/{row['id']}"
-    assert [one["id"] for one in client.get("/api/bringings").json()["bringings"]] == [row["id"]]
-    assert other.get("/api/bringings").json()["bringings"] == []
+    path = f"/api/imports/{row['id']}"
+    assert [one["id"] for one in client.get("/api/imports").json()["bringings"]] == [row["id"]]
+    assert other.get("/api/imports").json()["bringings"] == []
     for answer in (other.get(path), other.get(f"{path}/table"), other.post(f"{path}/in"), other.delete(path)):
         assert answer.status_code == 404
-    assert client.delete(path).status_code == 204 and not Bringing.objects.exists()
+    assert client.delete(path).status_code == 204 and not Import.objects.exists()
 
 
 @pytest.mark.parametrize(
@@ -152,4 +152,4 @@ def test_what_is_no_table_is_not_kept(content, says):
     client = make("draft").clients["outsider"]
     answer = sent(client, content)
     assert answer.status_code == 422 and says in answer.json()["problems"][0]["says"]
-    assert not Bringing.objects.exists()
+    assert not Import.objects.exists()

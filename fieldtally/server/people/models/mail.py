@@ -3,7 +3,7 @@
 from django.db import models
 
 
-class Letter(models.Model):
+class Mail(models.Model):
     """Plain text to one address."""
 
     to = models.EmailField()

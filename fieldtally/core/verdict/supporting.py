@@ -62,7 +62,7 @@ class Departed:
 
 
 @dataclass(frozen=True)
-class Deeper:
+class SupportingAnalysis:
     """What lies behind the verdict on one outcome (key), and what would settle it.  Times of ``levelled`` are in ``unit``."""
 
     outcome: str
@@ -78,15 +78,16 @@ class Deeper:
     settle: tuple[Settle, ...]
 
 
-def deeper(
+def supporting(
     plan: Plan,
     samples: Samples,
     values: Mapping[tuple[str, str], Floats],
     findings: Sequence[Finding],
     rng: np.random.Generator,
     curves: Curves | None = None,
-) -> list[Deeper]:
-    """One :class:`Deeper` for each outcome that is compared; arguments as those of :func:`~.conclude.conclude` and what it found."""
+) -> list[SupportingAnalysis]:
+    """One :class:`SupportingAnalysis` for each outcome that is compared; arguments as those of :func:`~.conclude.conclude` and what it
+    found."""
     labels = samples.labels(plan)
     found = []
     for outcome in plan.outcomes:
@@ -100,7 +101,7 @@ def deeper(
         unit, minutes = unit_of_time(plan)
         where = main.where
         found.append(
-            Deeper(
+            SupportingAnalysis(
                 outcome.key,
                 where,
                 _when(plan, outcome, samples, values, own, labels, rng),

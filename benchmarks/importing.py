@@ -29,16 +29,16 @@ def main() -> None:
 
     make_ready()
     from fieldtally.server.people.models import User
-    from fieldtally.server.share import bringing
-    from fieldtally.server.share.models import Bringing
+    from fieldtally.server.share import importing
+    from fieldtally.server.share.models import Import
 
     user = User.objects.filter(is_active=True).first()
     assert user is not None
     content = table()
     begun = time.perf_counter()
-    row = bringing.keep(user, "big.csv", content)
-    Bringing.objects.filter(pk=row.pk).update(state="running")
-    bringing.carry_in.func(str(row.pk))
+    row = importing.keep(user, "big.csv", content)
+    Import.objects.filter(pk=row.pk).update(state="running")
+    importing.carry_in.func(str(row.pk))
     taken = time.perf_counter() - begun
     row.refresh_from_db()
     print(f"a table of {READINGS:,} readings, from the file to the trial ({row.state}): {taken:.1f} s (aim: {AIM:g})")

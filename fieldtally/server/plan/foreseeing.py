@@ -1,0 +1,15 @@
+"""What a plan can tell, foreseen: the same for the same plan, whoever asks and however often."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.outlook.outlook import Outlook, outlook
+
+OUTLOOK_SEED = 20
+
+
+def foreseen(plan: Plan) -> Outlook | None:
+    """The outlook of ``plan``; None where it is not sound enough to tell one."""
+    return outlook(plan, np.random.default_rng(OUTLOOK_SEED))
