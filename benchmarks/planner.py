@@ -42,7 +42,7 @@ FIRM = {
     "share": Outcome("share", "Cover", PercentScale(), expected=18.0, spread=10.0, margin=5.0),
     "count": Outcome("count", "Sprouted", CountScale(20), expected=3.5, spread=2.0),
     "open": Outcome("open", "Flowers", CountScale(), expected=6.0, spread=4.0),
-    "passed": Outcome("passed", "CountedReading", PassFailScale(), expected=0.8),
+    "passed": Outcome("passed", "Stands", PassFailScale(), expected=0.8),
     "event": Outcome("event", "Wilted", EventScale("wilted"), expected=0.8),
     "ladder": Outcome("ladder", "Load", LADDER, expected=8.0, spread=4.0),
     "shade": Outcome(

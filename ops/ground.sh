@@ -66,10 +66,12 @@ need_node() {
 need_web() {
   local now
   now="$(cd web && find src public index.html package-lock.json vite.config.ts -type f -print0 2>/dev/null | sort -z | xargs -0 sha256sum | sha256sum)"
-  [ -f web/dist/index.html ] && [ "$now" = "$(cat "$GROUND/web.stamp" 2>/dev/null)" ] && return 0
+  [ -f web/dist/index.html.br ] && [ "$now" = "$(cat "$GROUND/web.stamp" 2>/dev/null)" ] && return 0
   need_node
   say "Building the front end …"
   (cd web && npx --no-install vite build --logLevel warn >&2)
+  # Kept small beside each file, so that serving it takes no time.
+  "$VENV/bin/python" -m whitenoise.compress -q web/dist png jpg woff woff2
   printf '%s' "$now" > "$GROUND/web.stamp"
 }
 

@@ -1,5 +1,6 @@
 """The one shape of every error: ``{"problems": [{"at": …, "says": …}]}``, a sentence for each field it belongs to."""
 
+from django.http import HttpResponse
 from ninja import Schema
 
 from fieldtally.core.problems import Problem
@@ -36,3 +37,8 @@ class Declined(Exception):
 def missing() -> Declined:
     """One answer for what does not exist and for what is somebody else's."""
     return Declined(404, "There is nothing here, or it is not yours to see.")
+
+
+def as_it_is(out: Schema) -> HttpResponse:
+    """A large answer, written as JSON as it is: it was made by this server, so it is not held against its own shape again."""
+    return HttpResponse(out.model_dump_json(), content_type="application/json; charset=utf-8")

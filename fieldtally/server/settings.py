@@ -161,6 +161,8 @@ STATIC_URL = "/assets-of-server/"
 WHITENOISE_ROOT = WEB
 WHITENOISE_INDEX_FILE = False
 WHITENOISE_MAX_AGE = 60 if DEMO else 3600
+# What has a digest in its name never changes.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -13,6 +13,7 @@ from fieldtally.core.compare.beating import chance_to_beat
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.core.compare.events import Spans, event_course
 from fieldtally.core.compare.means import treatment_means
+from fieldtally.core.compare.pairs import one_pair
 from fieldtally.core.compare.places import who_wins_where
 from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Stand, Treatment
@@ -499,3 +500,46 @@ def test_readings_that_are_all_alike_give_no_interval_of_no_width(kind, ends):
     assert alike.estimate == 4
     assert (alike.low, alike.high) == (None, None) if ends is None else alike.low < 4 < alike.high
     assert others.low < others.estimate < others.high
+
+
+def with_gaps(rng, columns: int, each: int = 40, missing: float = 0.02):
+    """Two treatments in two blocks without any difference, and so many columns that each miss others."""
+    labels = np.tile(np.repeat([0, 1], each // 2), 2)
+    blocks = np.repeat([0, 1], each)
+    values = rng.normal(size=(2 * each, columns))
+    values[rng.random(values.shape) < missing] = np.nan
+    return values, labels, blocks
+
+
+def test_columns_with_gaps_share_the_draws_of_all_samples():
+    """What is drawn for a column that misses some is what would be drawn for it alone, to within what draws can show; and one set of draws
+    serves all columns, whatever each misses: counted."""
+    values, labels, blocks = with_gaps(np.random.default_rng(5), 12)
+    shared = {}
+    kinds = [Column("measurement")] * values.shape[1]
+    told = compare_columns(values, kinds, labels, "ab", blocks, np.random.default_rng(1), references=shared)
+    (reference,) = shared.values()
+    pairs = {key for key in reference._kept if len(key[1]) == 2}
+    assert len(pairs) == len(np.unique(blocks)), pairs
+    for j, one in enumerate(told):
+        known = ~np.isnan(values[:, j])
+        alone = one_pair(values[known, j][:, None], labels[known] == 0, blocks[known], np.random.default_rng(9))
+        (pair,) = one.pairs
+        assert pair.p == pytest.approx(alone.p[0], abs=0.02)
+        assert pair.low == pytest.approx(alone.low[0], abs=0.05) and pair.high == pytest.approx(alone.high[0], abs=0.05)
+        assert (pair.p <= 0.05) == (pair.low > 0 or pair.high < 0)
+
+
+@pytest.mark.parametrize("kind", ["measurement", "grade"])
+def test_gaps_find_nothing_in_no_difference_more_often_than_they_may(kind):
+    found = []
+    for seed in range(12):
+        values, labels, blocks = with_gaps(np.random.default_rng(seed), 60, missing=0.03)
+        values = np.round(values) if kind == "grade" else values
+        columns = [Column(kind)] * values.shape[1]
+        told = compare_columns(
+            values, columns, labels, "ab", blocks, np.random.default_rng(seed), intervals=False, draws=2_000
+        )
+        found += [one.pairs[0].p for one in told]
+    share = np.mean(np.array(found) <= 0.05)
+    assert 0.03 <= share <= 0.07, share

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import os
+import time
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from uuid import UUID, uuid4
 
+import psycopg
 import pytest
 from django.db import connection
 from django.db.backends.signals import connection_created
@@ -179,9 +181,16 @@ def score(world: World, checkpoint: str, role: str = "scorer") -> None:
 def django_db_setup(django_db_setup, django_db_blocker):
     """The tests work as the application's own role does, which cannot undo a record."""
     with django_db_blocker.unblock():
-        connection.ensure_connection()
-        grant(connection.connection, APPLICATION_PASSWORD)
-        connection.close()
+        for _ in range(20):
+            # Roles belong to the whole cluster: another worker may be at it.
+            connection.ensure_connection()
+            try:
+                grant(connection.connection, APPLICATION_PASSWORD)
+                break
+            except psycopg.errors.InternalError:
+                time.sleep(0.2)
+            finally:
+                connection.close()
 
     def as_application(connection, **_):
         with connection.cursor() as cursor:

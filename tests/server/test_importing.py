@@ -10,7 +10,7 @@ from django.utils import timezone
 from fieldtally.server.people.models import Trial
 from fieldtally.server.share import importing
 from fieldtally.server.share.models import Import
-from tests.core.test_bringing import WIDE
+from tests.core.test_importing import WIDE
 from tests.server.conftest import make
 from tests.server.test_packs import edited, packed
 

@@ -14,7 +14,7 @@ from fieldtally.server.people.models import AccessToken, Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.share.pack_reader import bring_in
-from tests.core.test_bringing import WIDE, brought
+from tests.core.test_importing import WIDE, brought
 from tests.server.conftest import PLAN, make, score
 from tests.server.test_packs import packed
 

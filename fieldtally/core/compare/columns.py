@@ -28,7 +28,7 @@ from fieldtally.core.compare.rates import newcombe, wilson
 from fieldtally.core.compare.reference import DRAWS, MOST_ENUMERATED, Reference
 from fieldtally.core.compare.scores import block_log_rank, block_ranks
 from fieldtally.core.compare.squares import square_pair_tests
-from fieldtally.core.compare.stacks import Layout, laid_out, stacked
+from fieldtally.core.compare.stacks import Entry, Layout, Seats, laid_out, stacked
 from fieldtally.core.compare.structure import Structure, units_of
 from fieldtally.core.kinds import Kind
 from fieldtally.core.scales import (
@@ -41,6 +41,9 @@ from fieldtally.core.scales import (
     Scale,
 )
 
+FEW_GAPS = 0.05
+"""A pair that lacks no more than this share of its samples is drawn with them: what labels the lost ones are given then moves its
+numbers by less than draws can show."""
 FEWEST, FEWEST_IN_BLOCKS = 3, 2
 """So many on each side a claim takes, and so many where they are compared inside blocks or pairs."""
 
@@ -61,6 +64,10 @@ def compared_as(scale: Scale) -> Kind:
             return "percent"
         case _:
             return "measurement"
+
+
+References = dict[int, Reference]
+"""The reference sets of comparisons that share their draws, by seed."""
 
 
 @dataclass(frozen=True)
@@ -196,6 +203,7 @@ def compare_columns(  # noqa: PLR0913 - options, each by its name
     intervals: bool = True,
     most: int = MOST_ENUMERATED,
     draws: int = DRAWS,
+    references: References | None = None,
 ) -> list[Comparison]:
     """One :class:`Comparison` for each column of ``values`` (n, c); NaN marks a missing value.
 
@@ -203,9 +211,12 @@ def compare_columns(  # noqa: PLR0913 - options, each by its name
     With ``control`` only its pairs are adjusted for.  A column of kind ``event`` or ``ladder`` holds how long (how much) each sample was
     known to do without; its ``spans`` (by column) say between which looks (steps) it happened; without them it happened there.
     Without ``intervals`` differences are not bounded and nothing is tested overall; of arrangements ``most`` are enumerated, else ``draws``
-    drawn.
+    drawn.  ``references`` are those of comparisons of the same samples, whose draws are taken again.
     """
-    reference = Reference(int(rng.integers(2**63)), most=most, draws=draws)
+    seed = int(rng.integers(2**63))
+    reference = Reference(seed, most=most, draws=draws)
+    if references is not None:
+        reference = references.setdefault(seed, reference)
     whole = _Whole(
         values,
         list(columns),
@@ -217,7 +228,10 @@ def compare_columns(  # noqa: PLR0913 - options, each by its name
         reference,
         intervals,
     )
-    return whole.compared(rng, control)
+    found = whole.compared(rng, control)
+    if references is None:
+        reference.forget()
+    return found
 
 
 def _exactly(times: Floats) -> Spans:
@@ -238,6 +252,19 @@ class _Entry:
     layout: Layout
     rows: Ints
     values: Floats
+    seats: Seats | None
+
+
+def _in_layout(inside: Ints, second: Flags, rows: Flags, blocks: int) -> tuple[Layout, Ints]:
+    """The layout of some ``rows`` (n,) in blocks that hold both treatments, and its rows in order; rows run block by block, and inside a
+    block the first treatment before the ``second``."""
+    counts = np.bincount(2 * inside[rows] + second[rows], minlength=2 * blocks).reshape(-1, 2)
+    both = np.flatnonzero((counts > 0).all(axis=1))
+    both = both[np.lexsort(counts[both].T[::-1])]
+    rank = np.full(blocks, -1)
+    rank[both] = np.arange(len(both))
+    at = np.flatnonzero(rows & (rank[inside] >= 0))
+    return tuple((int(n), int(m)) for n, m in counts[both]), at[np.argsort(rank[inside[at]], kind="stable")]
 
 
 @dataclass
@@ -375,7 +402,7 @@ class _Whole:
         many, wide = len(pairs) * len(self.columns), len(self.columns)
         entries = [one for i, (a, b) in enumerate(pairs) for one in self._entries(i, a, b)]
         told = pair_tests(
-            stacked((one.layout, one.values, [one.pair * wide + j for j in one.columns]) for one in entries),
+            stacked((one.layout, one.values, [one.pair * wide + j for j in one.columns], one.seats) for one in entries),
             many,
             self.reference,
             alpha=self.alpha,
@@ -398,7 +425,6 @@ class _Whole:
         self._beaten(entries, pairs, found.beating)
         if self.structure.kind == "latin":
             self._by_squares(pairs, found, rng)
-        self.reference.forget()
         return found
 
     def _beaten(self, entries: Sequence[_Entry], pairs: Sequence[tuple[int, int]], beating: Beating) -> None:
@@ -413,13 +439,13 @@ class _Whole:
                 if told is not None:
                     whole.add(i)
                     beating.chance[i * wide + np.flatnonzero(~grades)] = told
-        chosen: dict[bool, list[tuple[Layout, Floats, list[int]]]] = {True: [], False: []}
+        chosen: dict[bool, list[Entry]] = {True: [], False: []}
         for one in entries:
             for ranked in (True, False):
                 some = [k for k, j in enumerate(one.columns) if grades[j] == ranked]
                 if some and (ranked or one.pair not in whole):
                     of = [one.pair * wide + one.columns[k] for k in some]
-                    chosen[ranked].append((one.layout, one.values[:, some], of))
+                    chosen[ranked].append((one.layout, one.values[:, some], of, None))
         for ranked, members in chosen.items():
             for stack in stacked(members):
                 found = chance_to_beat(stack.values, stack.layout, self.alpha, intervals=ranked and self.intervals)
@@ -433,22 +459,24 @@ class _Whole:
         # Block by block, and inside it the first treatment before the second: what is left of that order is in order.
         by = np.lexsort((~units.in_a, inside))
         inside, second, values = inside[by], (~units.in_a)[by], units.values[by]
+        whole, seated = _in_layout(inside, second, np.ones(len(by), dtype=np.bool_), len(names))
+        seat = np.full(len(by), -1)
+        seat[seated] = np.arange(len(seated))
         for rows, members in self._patterns(values):
-            counts = np.bincount(2 * inside[rows] + second[rows], minlength=2 * len(names)).reshape(-1, 2)
-            both = np.flatnonzero((counts > 0).all(axis=1))
-            if not len(both):
+            layout, at = _in_layout(inside, second, rows, len(names))
+            if not layout:
                 continue
-            both = both[np.lexsort(counts[both].T[::-1])]
-            rank = np.full(len(names), -1)
-            rank[both] = np.arange(len(both))
-            at = np.flatnonzero(rows & (rank[inside] >= 0))
-            at = at[np.argsort(rank[inside[at]], kind="stable")]
-            layout = tuple((int(n), int(m)) for n, m in counts[both])
-            yield _Entry(i, tuple(members), layout, by[at], values[at][:, members])
+            seats = None
+            if (
+                len(at) < len(seated)
+                and len(layout) == len(whole)
+                and len(seated) - len(at) <= FEW_GAPS * len(seated)
+                and self.reference.draws_alike(layout, whole)
+            ):
+                seats = Seats(whole, seat[at])
+            yield _Entry(i, tuple(members), layout, by[at], values[at][:, members], seats)
 
-    def _scored(
-        self, entries: Sequence[_Entry], pairs: Sequence[tuple[int, int]]
-    ) -> Iterator[tuple[Layout, Floats, list[int]]]:
+    def _scored(self, entries: Sequence[_Entry], pairs: Sequence[tuple[int, int]]) -> Iterator[Entry]:
         """The comparisons that are tested by scores."""
         wide = len(self.columns)
         for one in entries:
@@ -456,10 +484,10 @@ class _Whole:
             ranked = [k for k, j in enumerate(one.columns) if self.columns[j].kind == "grade"]
             if ranked:
                 of = [one.pair * wide + one.columns[k] for k in ranked]
-                yield one.layout, block_ranks(one.values[:, ranked], one.layout), of
+                yield one.layout, block_ranks(one.values[:, ranked], one.layout), of, one.seats
             for j in one.columns:
                 if self.columns[j].timed:
-                    yield one.layout, self._log_rank(j, a, b)[one.rows][:, None], [one.pair * wide + j]
+                    yield one.layout, self._log_rank(j, a, b)[one.rows][:, None], [one.pair * wide + j], one.seats
 
     def _log_rank(self, j: int, a: int, b: int) -> Floats:
         """Log-rank scores of the units on which ``a`` and ``b`` are compared, NaN where missing."""

@@ -16,12 +16,14 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.compare.overall import overall_test
-from fieldtally.core.compare.reference import DRAWS, arrangements
+from fieldtally.core.compare.reference import DRAWS, FEWEST_DRAWS, arrangements, draws_of
 from fieldtally.core.compare.stacks import laid_out
 from fieldtally.core.compare.structure import Structure
 
 TIE = 1e-9
 CELLS_AT_ONCE = 2_000_000
+RESIDUALS = 10_000_000
+"""Residuals that are shuffled for one test at most; only layouts of more than 500 samples are drawn fewer than 20,000 times."""
 HIGHEST = 3
 """Interactions of more factors than that are not told: nobody can read them."""
 
@@ -133,16 +135,23 @@ def residual_test(
 ) -> tuple[float, int]:
     """Freedman and Lane's p of what ``full`` has over ``reduced`` (orthonormal bases), and the number of draws."""
     observed = _gain((fitted + residuals)[:, None], reduced, full)[0]
-    members = [np.flatnonzero(strata == one) for one in np.unique(strata)]
+    # Stratum by stratum, so that each is shuffled where it lies.
+    order = np.argsort(strata, kind="stable")
+    fitted, residuals, reduced, full = fitted[order], residuals[order], reduced[order], full[order]
+    ends = np.cumsum(np.unique(strata, return_counts=True)[1]).tolist()
+    members = [slice(begin, end) for begin, end in zip([0, *ends[:-1]], ends, strict=True)]
     step = max(1, CELLS_AT_ONCE // max(1, len(residuals)))
+    draws = min(draws_of(len(residuals), DRAWS), max(FEWEST_DRAWS, RESIDUALS // len(residuals)))
     extreme = 0
-    for start in range(0, DRAWS, step):
-        size = min(step, DRAWS - start)
+    for start in range(0, draws, step):
+        size = min(step, draws - start)
         drawn = np.empty((size, len(residuals)))
         for member in members:
-            drawn[:, member] = rng.permuted(np.broadcast_to(residuals[member], (size, len(member))), axis=1)
-        extreme += int((_gain((fitted + drawn).T, reduced, full) >= observed * (1 - TIE)).sum())
-    return (extreme + 1) / (DRAWS + 1), DRAWS
+            part = np.broadcast_to(residuals[member], (size, member.stop - member.start))
+            rng.permuted(part, axis=1, out=drawn[:, member])
+        drawn += fitted
+        extreme += int((_gain(drawn.T, reduced, full) >= observed * (1 - TIE)).sum())
+    return (extreme + 1) / (draws + 1), draws
 
 
 def _gain(y: Floats, reduced: Floats, full: Floats) -> Floats:

@@ -101,7 +101,7 @@ def pair_tests(
             drawn.append(_Prepared.of(stack, NEARLY_EVEN))
     by_draws: dict[int, list[_Prepared]] = {}
     for one in drawn:
-        by_draws.setdefault(reference.count(one.layout), []).append(one)
+        by_draws.setdefault(reference.count(one.drawn), []).append(one)
     for draws, alike in by_draws.items():
         _draw_ahead(alike, draws, reference)
         for batch in _batches(alike, max(1, 4 * CELLS_AT_ONCE // draws)):
@@ -111,14 +111,14 @@ def pair_tests(
 
 def _draw_ahead(prepared: Sequence[_Prepared], draws: int, reference: Reference) -> None:
     """Draw all blocks of these layouts, the fullest first: what has lost a sample is made from it."""
-    places = {(slot, counts) for one in prepared for slot, counts in enumerate(one.layout)}
+    places = {(slot, counts) for one in prepared for slot, counts in enumerate(one.drawn)}
     for slot, counts in sorted(places, key=lambda place: (-sum(place[1]), place)):
         reference.draws(slot, counts, draws)
 
 
 def _parts(stack: Stack, most: int) -> list[Stack]:
     return [
-        Stack(stack.layout, stack.values[:, i : i + most], stack.of[i : i + most])
+        Stack(stack.layout, stack.values[:, i : i + most], stack.of[i : i + most], stack.seats)
         for i in range(0, len(stack.of), most)
     ]
 
@@ -160,6 +160,20 @@ class _Prepared:
     def layout(self) -> Layout:
         """The layout of the stack."""
         return self.stack.layout
+
+    @property
+    def drawn(self) -> Layout:
+        """The layout that is drawn: its own, or that of all samples where it lacks some."""
+        return self.stack.layout if self.stack.seats is None else self.stack.seats.layout
+
+    def seated(self, weights: Floats) -> Floats:
+        """``weights`` (w, n) in the rows of what is drawn; a sample that is not there weighs nothing."""
+        seats = self.stack.seats
+        if seats is None:
+            return weights
+        found = np.zeros((len(weights), sum(map(sum, seats.layout))))
+        found[:, seats.rows] = weights
+        return found
 
     @property
     def numbers(self) -> tuple[int, int]:
@@ -241,12 +255,12 @@ def _summed(
     batch: Sequence[_Prepared], wanted: Sequence[str], draws: int, rows: int, reference: Reference
 ) -> list[Floats]:
     """For each of ``batch`` the sums (w·e, rows) over the first treatment, of what is ``wanted``."""
-    weights = [one.weights(names) for one, names in zip(batch, wanted, strict=True)]
+    weights = [one.seated(one.weights(names)) for one, names in zip(batch, wanted, strict=True)]
     sums = [np.empty((len(one), rows)) for one in weights]
     begun = [False] * len(batch)
     places: dict[tuple[int, tuple[int, ...]], list[tuple[int, slice]]] = {}
     for i, one in enumerate(batch):
-        for slot, (at, counts) in enumerate(zip(slices_of(one.layout), one.layout, strict=True)):
+        for slot, (at, counts) in enumerate(zip(slices_of(one.drawn), one.drawn, strict=True)):
             places.setdefault((slot, counts), []).append((i, at))
     for (slot, counts), members in places.items():
         labels = reference.draws(slot, counts, draws)[:rows]
@@ -280,7 +294,7 @@ def _tell(one: _Prepared, every: dict[str, Floats], reference: Reference, found:
         extreme = (every["s"] >= least) | (every["s"] <= -least)
     else:
         extreme = _Studentised(*one.numbers).extreme(seen, every, size[:, None])
-    p = reference.p(np.count_nonzero(extreme, axis=1), one.layout)
+    p = reference.p(np.count_nonzero(extreme, axis=1), one.drawn)
     test = welch(one.z, one.layout)
     larger = test.p(difference)
     found.p[of] = np.maximum(p, larger)
@@ -291,7 +305,7 @@ def _tell(one: _Prepared, every: dict[str, Floats], reference: Reference, found:
         found.effect[of] = difference / np.sqrt(left)
     found.way[of] = np.sign(difference).astype(np.int64)
     found.exact[of] = reference.exact(one.layout)
-    found.arrangements[of] = reference.count(one.layout)
+    found.arrangements[of] = reference.count(one.drawn)
     return test
 
 

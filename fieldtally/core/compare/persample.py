@@ -27,6 +27,8 @@ def settled(takes: Sequence[float], rule: Rule) -> float:
     >>> settled([12.0, 95.0, 94.0], "median"), settled([12.0, 95.0], "last")
     (94.0, 95.0)
     """
+    if len(takes) == 1:
+        return takes[0]
     match rule:
         case "median":
             return float(median(takes))
@@ -42,7 +44,7 @@ def averaged(values: Iterable[tuple[Sample, float]], kind: Kind) -> dict[Sample,
     for sample, value in values:
         gathered.setdefault(sample, []).append(value)
     middle = median if kind == "grade" else fmean
-    return {sample: float(middle(own)) for sample, own in gathered.items()}
+    return {sample: own[0] if len(own) == 1 else float(middle(own)) for sample, own in gathered.items()}
 
 
 def change(after: Floats, before: Floats) -> Floats:

@@ -21,12 +21,24 @@ Layout = tuple[Counts, ...]
 
 
 @dataclass(frozen=True)
+class Seats:
+    """Where samples stood before some were lost: the ``layout`` of all of them, and which of its rows (n,) those that are left had."""
+
+    layout: Layout
+    rows: Ints
+
+
+@dataclass(frozen=True)
 class Stack:
-    """``values`` (n, e) without gaps, laid out as ``layout``; ``of`` says for each column (e,) which comparison it is."""
+    """``values`` (n, e) without gaps, laid out as ``layout``; ``of`` says for each column (e,) which comparison it is.
+
+    With ``seats`` it is drawn with the samples that it lacks: these change labels like all others and count for nothing, so that one set of
+    draws serves all columns, whatever each misses."""
 
     layout: Layout
     values: Floats
     of: tuple[int, ...]
+    seats: Seats | None = None
 
     @property
     def slices(self) -> list[slice]:
@@ -64,16 +76,21 @@ def laid_out(treatments: Ints, blocks: Ints, many: int) -> tuple[Layout, Ints]:
     return tuple(sorted(tuple(row) for row in table.tolist())), order
 
 
-def stacked(entries: Iterable[tuple[Layout, Floats, Sequence[int]]]) -> list[Stack]:
-    """Stacks of ``entries``: a layout, values (n, e) in its order, and which comparisons they are."""
-    gathered: dict[Layout, tuple[list[Floats], list[int]]] = {}
-    for layout, values, of in entries:
-        parts, members = gathered.setdefault(layout, ([], []))
+Entry = tuple[Layout, Floats, Sequence[int], Seats | None]
+"""A layout, values (n, e) in its order, which comparisons they are, and the seats of its samples where it is drawn with what it lacks."""
+
+
+def stacked(entries: Iterable[Entry]) -> list[Stack]:
+    """Stacks of ``entries``."""
+    gathered: dict[tuple[Layout, bytes], tuple[list[Floats], list[int], Seats | None]] = {}
+    for layout, values, of, seats in entries:
+        key = (layout, b"" if seats is None else repr(seats.layout).encode() + seats.rows.tobytes())
+        parts, members, _ = gathered.setdefault(key, ([], [], seats))
         parts.append(values)
         members += of
     return [
-        Stack(layout, parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1), tuple(members))
-        for layout, (parts, members) in gathered.items()
+        Stack(layout, parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1), tuple(members), seats)
+        for (layout, _), (parts, members, seats) in gathered.items()
     ]
 
 

@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.compare.columns import Column, Comparison, compare_columns, compared_as, worth
+from fieldtally.core.compare.columns import Column, Comparison, References, compare_columns, compared_as, worth
 from fieldtally.core.compare.events import EventCourse, Spans
 from fieldtally.core.compare.laid_out import structure_of
 from fieldtally.core.compare.places import Where, who_wins_early_and_late, who_wins_where
@@ -86,12 +86,15 @@ def conclude(
     *,
     planned: tuple[int, ...] | None = None,
     key_known: Collection[str] = (),
+    summaries_only: bool = False,
+    references: References | None = None,
 ) -> list[Finding]:
     """The findings of ``plan``: for each outcome its summary, then its checkpoints in order of time.
 
     ``values`` holds, for (outcome key, checkpoint key), an array (n,) in the order of ``samples``, NaN where missing.
     ``planned`` is the number of samples each treatment had at the start; ``key_known`` the outcomes (keys) that were scored by somebody who
-    knew the key.
+    knew the key.  With ``summaries_only`` checkpoints are compared only where an outcome's summary needs them.
+    ``references`` are shared with other findings of the same samples.
     """
     wanted: list[tuple[Outcome, str | None, Summed]] = []
     gap = np.full(len(samples.treatments), np.nan)
@@ -115,7 +118,7 @@ def conclude(
                     ladder_spans(outcome.scale, series[c.key]),
                 ),
             )
-            for c in looked_at
+            for c in (looked_at if not summaries_only or outcome.summary.kind == "area" else ())
         ]
     if not wanted:
         return []
@@ -131,6 +134,7 @@ def conclude(
         alpha=plan.alpha,
         control=plan.treatments.index(control) if control and plan.compare == "control" else None,
         spans={j: one.spans for j, (_, _, one) in enumerate(wanted) if one.spans is not None},
+        references=references,
     )
     circumstances = Circumstances(
         planned=planned,

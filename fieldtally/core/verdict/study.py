@@ -13,7 +13,7 @@ from datetime import datetime
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats
-from fieldtally.core.compare.columns import compared_as
+from fieldtally.core.compare.columns import References, compared_as
 from fieldtally.core.compare.odd import odd_among
 from fieldtally.core.compare.persample import averaged, settled
 from fieldtally.core.design.plan import Plan
@@ -67,8 +67,8 @@ class Decisions:
 
 @dataclass(frozen=True)
 class Concluded:
-    """The findings without what is left out, and with it where there is any; without odd readings, where there are any; by each scorer
-    alone, where there are several; and what lies behind them."""
+    """The findings without what is left out; those of the summaries with it, where there is any, without odd readings, where there are any,
+    and by each scorer alone, where there are several; and what lies behind them."""
 
     findings: list[Finding]
     with_all: list[Finding]
@@ -104,7 +104,14 @@ class StudyData:
         """Whether anything is left out, so that the verdict is told both ways."""
         return bool(self.decisions.aside or self.decisions.left_out)
 
-    def findings(self, *, with_all: bool = False, values: Values | None = None) -> list[Finding]:
+    def findings(
+        self,
+        *,
+        with_all: bool = False,
+        values: Values | None = None,
+        summaries_only: bool = False,
+        references: References | None = None,
+    ) -> list[Finding]:
         """The findings without what is left out, or ``with_all``; of other ``values`` where they are given."""
         placed = list(self.placed) if with_all else self.kept
         source = self.all_values if with_all else values or self.values
@@ -115,17 +122,23 @@ class StudyData:
             np.random.default_rng(self.seed),
             planned=tuple(self.plan.per_treatment(t) for t in self.plan.treatments),
             key_known=self.key_known,
+            summaries_only=summaries_only,
+            references=references,
         )
 
-    def concluded(self) -> Concluded:
-        """The whole verdict."""
-        without = self.findings()
+    def concluded(self, first: list[Finding] | None = None, shared: References | None = None) -> Concluded:
+        """The whole verdict; ``first`` are its findings, where they are known already, and ``shared`` what they were drawn from."""
+        shared = {} if shared is None else shared
+        without = self.findings(references=shared) if first is None else first
         plain = self._without_odd()
         return Concluded(
             without,
-            self.findings(with_all=True) if self.leaves_out else [],
-            self.findings(values=plain) if plain else [],
-            {name: self.findings(values=own) for name, own in self.by_scorer.items()},
+            self.findings(with_all=True, summaries_only=True, references=shared) if self.leaves_out else [],
+            self.findings(values=plain, summaries_only=True, references=shared) if plain else [],
+            {
+                name: self.findings(values=own, summaries_only=True, references=shared)
+                for name, own in self.by_scorer.items()
+            },
             self._behind(without),
         )
 
@@ -241,9 +254,10 @@ def _values(read: Iterable[CountedReading], plan: Plan) -> Values:
     curves = {outcome.key: outcome.scale for outcome in plan.outcomes if isinstance(outcome.scale, CurveScale)}
     takes: dict[tuple[Look, str, str, str | None], list[float]] = defaultdict(list)
     for one in read:
-        # A curve's number is worked out from its responses, so that curves kept by an earlier rule are judged by this one.
-        scale = curves.get(one.look[0])
-        value = one.value if scale is None or not one.responses else scale.number_of(one.responses)
+        value = one.value
+        if one.responses and one.look[0] in curves:
+            # A curve's number is worked out from its responses, so that curves kept by an earlier rule are judged by this one.
+            value = curves[one.look[0]].number_of(one.responses)
         takes[one.look, one.sample, one.scorer, one.second].append(value)
     own: dict[Look, list[tuple[tuple[str, str], float]]] = defaultdict(list)
     for (look, sample, scorer, _), values in takes.items():

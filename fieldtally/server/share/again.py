@@ -13,7 +13,7 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import amendments_of, plan_of, predictions_of
 from fieldtally.server.prepare.queries import doses_off
 from fieldtally.server.rounds.queries import progress_of, rounds_of
-from fieldtally.server.verdict.study import concluded, study_of
+from fieldtally.server.verdict.results import concluded
 
 
 def weaknesses_of(trial: Trial) -> tuple[str, ...]:
@@ -43,7 +43,7 @@ def weaknesses_of(trial: Trial) -> tuple[str, ...]:
         found.append(f"{len(off)} amounts were given otherwise than planned.")
     found += [f"Amended: {one.reason}" for one in amendments_of(trial)]
     if trial.opened_at:
-        for finding in concluded(trial, study_of(trial)).findings:
+        for finding in concluded(trial).findings:
             settle = finding.strength.settle
             if finding.claim and settle:
                 found.append(f"{finding.sentence} {settle} of each would probably settle it.")

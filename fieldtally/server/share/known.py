@@ -15,7 +15,8 @@ from fieldtally.server.people.models import Trial, User
 from fieldtally.server.people.queries import memberships_of
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.queries import plans_of, seals_of
-from fieldtally.server.verdict.study import Study, concluded, study_of
+from fieldtally.server.verdict.results import concluded, kept, kept_study
+from fieldtally.server.verdict.study import Study
 
 MOST_TOLD, MOST_COMBINED = 60, 40
 
@@ -89,8 +90,11 @@ def fared(user: User, words: str) -> list[Fared]:
     for trial in opened:
         if not wanted or not any(wanted in _folded(t.name) for t in plans[trial.pk].treatments):
             continue
-        study = study_of(trial)
-        for finding in concluded(trial, study).findings:
+        if kept(trial, "concluded") is None:
+            # A large one that is being worked out: it is told once it is.
+            continue
+        study = kept_study(trial)
+        for finding in concluded(trial).findings:
             if finding.checkpoint is not None:
                 continue
             order = ranked(finding.comparison)
@@ -163,7 +167,7 @@ def together(user: User, trials: Sequence[UUID], a: str, b: str, outcome: str) -
         raise Declined(422, Problem("trials", "Two of these are one trial that was brought in again; it counts once."))
     found, units = [], set()
     for pk in trials:
-        study = study_of(mine[pk])
+        study = kept_study(mine[pk])
         one, unit = _difference(mine[pk], study, a, b, outcome)
         found.append(one)
         units.add(unit)
@@ -174,7 +178,7 @@ def together(user: User, trials: Sequence[UUID], a: str, b: str, outcome: str) -
 
 def _difference(trial: Trial, study: Study, a: str, b: str, outcome: str) -> tuple[OneTrial, str]:
     wanted = {o.key for o in study.plan.outcomes if _folded(o.name) == _folded(outcome)}
-    for finding in concluded(trial, study).findings:
+    for finding in concluded(trial).findings:
         if finding.checkpoint is None and finding.outcome in wanted:
             for pair in finding.comparison.pairs:
                 names = (_folded(pair.a), _folded(pair.b))

@@ -31,7 +31,7 @@ from fieldtally.server.rounds.queries import rounds_of
 from fieldtally.server.share.gauged import gauge_tables
 from fieldtally.server.training.models import Calibration, CalibrationGrade, Readiness
 from fieldtally.server.verdict.models import InterimLook
-from fieldtally.server.verdict.study import concluded, study_of
+from fieldtally.server.verdict.results import concluded, kept_study
 
 Row = TypeVar("Row", bound=Model)
 WHO: tuple[tuple[type[Model], str, str], ...] = (
@@ -525,8 +525,8 @@ class Outgoing:
                 }
         found_verdict = {}
         if self.open:
-            study = study_of(self.trial)
-            done = concluded(self.trial, study)
+            study = kept_study(self.trial)
+            done = concluded(self.trial)
             found_verdict = {"verdict.json": verdict_document(done, study.data.tally(done.findings))}
         return {"plan.json": plan, **found_verdict}
 

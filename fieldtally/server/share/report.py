@@ -39,7 +39,8 @@ from fieldtally.server.share.models import Report
 from fieldtally.server.share.pack_writer import names_of
 from fieldtally.server.verdict.chain import last_link
 from fieldtally.server.verdict.limits import not_claimed
-from fieldtally.server.verdict.study import Study, concluded, study_of
+from fieldtally.server.verdict.results import concluded, kept_study
+from fieldtally.server.verdict.study import Study
 
 SECTIONS = ("summary", "compared", "done", "happened", "result", "limits", "cost", "cautions")
 BLINDING = {
@@ -127,8 +128,8 @@ class WholeReport:
 
 def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
     """The report of an opened trial; without ``names`` nobody is called by theirs."""
-    study = study_of(trial)
-    found = concluded(trial, study)
+    study = kept_study(trial)
+    found = concluded(trial)
     plan, rounds = study.plan, rounds_of(trial)
     kept = Report.objects.filter(pk=trial.pk).first()
     whole = WholeReport(

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from django.core.cache import cache
-
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.server.log.queries import differences_of, skipped_checkpoints
 from fieldtally.server.people.models import Trial
@@ -14,12 +12,10 @@ from fieldtally.server.prepare.queries import cycles_off, doses_off, given_by_ve
 from fieldtally.server.rounds.guessing import blinding_of, told_apart
 from fieldtally.server.rounds.queries import RoundKept
 from fieldtally.server.rounds.telling import accidents_told, methods_told
-from fieldtally.server.verdict.chain import faults_of, last_link
+from fieldtally.server.verdict.results import faults_in
 from fieldtally.server.verdict.study import Study
 
 MOST_TOLD = 5
-LOOKED_AT_ANEW = 600
-"""Seconds after which what is kept is held against what was recorded again."""
 
 
 def not_claimed(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> tuple[str, ...]:
@@ -45,16 +41,9 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
         accidents=accidents_told(trial),
         left_out=len(study.left_out),
         methods=methods_told(trial),
-        altered=_altered(trial),
+        altered=faults_in(trial),
         told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
     )
-
-
-def _altered(trial: Trial) -> tuple[str, ...]:
-    """What is held otherwise than it was recorded; looked at anew every few minutes, not at every reading of the verdict."""
-    last = last_link(trial)
-    key = f"altered/{trial.pk}/{last.link if last else ''}"
-    return tuple(cache.get_or_set(key, lambda: faults_of(trial), LOOKED_AT_ANEW) or ())
 
 
 def _doses(trial: Trial) -> tuple[str, ...]:

@@ -38,3 +38,28 @@ class InterimLook(models.Model):
     class Meta:
         ordering = ["at"]
         constraints = [models.UniqueConstraint(fields=["trial", "checkpoint"], name="one_interim_look_a_checkpoint")]
+
+
+class ResultState(models.TextChoices):
+    """How far a result is."""
+
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+
+
+class Result(models.Model):
+    """A ``part`` of what was worked out of a trial: nothing that was recorded, only what follows from it.  ``key`` is the digest of what
+    it is made from; ``says`` what is known of it while it is under way."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.CASCADE, db_constraint=False, related_name="results")
+    part = models.CharField(max_length=20)
+    key = models.CharField(max_length=64)
+    state = models.CharField(max_length=8, choices=ResultState.choices, default=ResultState.WAITING)
+    says = models.CharField(max_length=500, blank=True)
+    body = models.BinaryField(default=bytes)
+    moved_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["trial", "part"], name="one_result_a_part")]

@@ -6,11 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from django.core.cache import cache
-from django.db.models import Max
-
 from fieldtally.core.design.plan import Plan
-from fieldtally.core.verdict.study import Concluded, CountedReading, Decisions, Placed, StudyData, study_in
+from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, StudyData, study_in
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.log.queries import given_up_outcomes, left_out, set_aside, split_outcomes
 from fieldtally.server.people.models import Trial, User
@@ -19,10 +16,6 @@ from fieldtally.server.plan.queries import key_of, plan_of, samples_of, sealed_d
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.queries import current_readings, rounds_of
-
-KEPT_FOR = 24 * 3600
-RULES = 9
-"""Goes up when the rules of the verdict change, so that no kept verdict outlives them."""
 
 
 @dataclass(frozen=True)
@@ -83,15 +76,3 @@ def _scorers(trial: Trial) -> dict[int, str]:
         seen[user.called] = seen.get(user.called, 0) + 1
         found[user.pk] = user.called if seen[user.called] == 1 else f"{user.called} ({seen[user.called]})"
     return found
-
-
-def concluded(trial: Trial, study: Study) -> Concluded:
-    """The findings of ``study``, computed once for each state of the trial's records."""
-    newest = Reading.objects.filter(trial=trial).aggregate(at=Max("stored_at"))["at"]
-    deviations = Deviation.objects.filter(trial=trial).count()
-    name = f"verdict/{RULES}/{trial.pk}/{newest and newest.timestamp()}/{deviations}"
-    kept = cache.get(name)
-    if not isinstance(kept, Concluded):
-        kept = study.data.concluded()
-        cache.set(name, kept, KEPT_FOR)
-    return kept

@@ -85,12 +85,22 @@ export const usePrepared = (id: Id) =>
     refetchInterval: 30_000,
   });
 
-export const useVerdict = (id: Id) =>
-  useQuery({
+/** The verdict of a trial; while it is being worked out `underWay` says how far it is, and it is asked again. */
+export function useVerdict(id: Id) {
+  const query = useQuery({
     queryKey: keys.verdict(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/verdict", path(id))),
     staleTime: 60_000,
+    refetchInterval: ({ state }) => (state.data && "under_way" in state.data ? 1_000 : false),
   });
+  const data = computed(() =>
+    query.data.value && !("under_way" in query.data.value) ? query.data.value : undefined,
+  );
+  const underWay = computed(() =>
+    query.data.value && "under_way" in query.data.value ? query.data.value : undefined,
+  );
+  return { data, underWay, error: query.error };
+}
 
 /** Ask again for all that is shown of a trial: something in it has changed. */
 export async function trialChanged(

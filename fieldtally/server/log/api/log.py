@@ -205,14 +205,16 @@ def _settings(cycle: Cycle, plan: Plan) -> str:
 def _starts(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
     """The start of exposure, a line for each block that started by itself."""
     blocks = {block.key: seen.spoken(block.name, names) for block in plan.layout.blocks}
-    first: dict[str, Exposure] = {}
-    for one in Exposure.objects.filter(sample__trial=seen.trial).select_related("by", "sample").order_by("started_at"):
-        first.setdefault(one.sample.block, one)
+    first = Exposure.objects.filter(sample__trial=seen.trial).order_by("sample__block", "started_at")
+    rows = list(first.distinct("sample__block").select_related("by", "sample"))
     return [
         LogEntry(
-            at=one.started_at, by=one.by.called, what="started", reason=blocks.get(block, "") if len(first) > 1 else ""
+            at=one.started_at,
+            by=one.by.called,
+            what="started",
+            reason=blocks.get(one.sample.block, "") if len(rows) > 1 else "",
         )
-        for block, one in first.items()
+        for one in rows
     ]
 
 

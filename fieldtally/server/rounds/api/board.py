@@ -1,20 +1,19 @@
 """The board: every sample as a tag, with a stroke for each look taken."""
 
-from collections import Counter
 from uuid import UUID
 
-from django.db.models import Count
+from django.http import HttpResponse
 from ninja import Router, Schema, Status
 
 from fieldtally.core.blinding.checking import check_letter
 from fieldtally.core.design.letters import letter_of
-from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.answers import ProblemsOut, as_it_is
 from fieldtally.server.log import services as log_services
 from fieldtally.server.log.queries import out_of_play
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import key_of, plan_of, samples_of
-from fieldtally.server.rounds.queries import current_readings
+from fieldtally.server.rounds.queries import looked_at_whole
 
 router = Router()
 
@@ -52,26 +51,21 @@ class BoardOut(Schema):
 
 
 @router.get("/trials/{trial_id}/board", response={200: BoardOut, 404: ProblemsOut})
-def board(request: SignedIn, trial_id: UUID) -> BoardOut:
+def board(request: SignedIn, trial_id: UUID) -> HttpResponse | BoardOut:
     """The samples of a trial.  No letter before the key is open, whoever asks."""
     seen = sight(request, trial_id)
     trial = seen.trial
     if trial.sealed_at is None:
         return BoardOut(tags=[], key=[])
     plan = plan_of(trial)
-    at = {c.key: sum(c in plan.looked_at(o) for o in plan.outcomes) for c in plan.checkpoints}
-    looks: Counter[UUID] = Counter()
-    # Readings under a second code are left out: a stroke would tell which sample it is.
-    rows = current_readings(trial).filter(repeat=None).values_list("sample_id", "checkpoint__key")
-    for sample, checkpoint, read in rows.annotate(read=Count("outcome_id", distinct=True)).order_by():
-        looks[sample] += read >= at[checkpoint]
+    looks = looked_at_whole(trial, plan)
     aside = out_of_play(trial)
     names = plan.telling_names
     key = key_of(trial) if seen.may("see_verdict") else {}
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
-    return BoardOut(
+    whole = BoardOut(
         tags=[
-            TagOut(
+            TagOut.model_construct(
                 id=sample.pk,
                 code=sample.code,
                 check=check_letter(sample.code, str(trial.pk)),
@@ -80,7 +74,7 @@ def board(request: SignedIn, trial_id: UUID) -> BoardOut:
                 plot=sample.plot,
                 row=sample.row,
                 column=sample.column,
-                looks=looks[sample.pk],
+                looks=looks.get(sample.pk, 0),
                 set_aside=seen.spoken(aside[sample.pk].reason, names) if sample.pk in aside else None,
                 letter=letters[key[sample.pk]] if key else None,
             )
@@ -88,6 +82,7 @@ def board(request: SignedIn, trial_id: UUID) -> BoardOut:
         ],
         key=[KeyLetter(letter=letters[t.key], name=t.name, kind=t.kind) for t in plan.treatments] if key else [],
     )
+    return as_it_is(whole)
 
 
 class AsideIn(Schema):

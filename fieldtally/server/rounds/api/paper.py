@@ -77,7 +77,7 @@ def scoring(request: SignedIn, trial_id: UUID, checkpoint: str, paper: Literal["
     shown = presented(opened, trial, plan, deviations, started_samples(trial))
     parts: list[dict[str, object]] = []
     for sample in sorted(shown, key=lambda one: one.blind_repeat):
-        block = "ImportedTable to you" if sample.blind_repeat else blocks.get(sample.block, "")
+        block = "Brought to you" if sample.blind_repeat else blocks.get(sample.block, "")
         if not parts or parts[-1]["block"] != block:
             parts.append({"block": block, "rows": []})
         row = {"code": sample.code, "check": check_letter(sample.code, str(trial.pk)), "place": sample.place or ""}

@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Literal, cast
 from uuid import UUID
 
+from django.http import HttpResponse
 from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import AwareDatetime
@@ -12,12 +13,12 @@ from fieldtally.core.design.plan import Checkpoint, Plan
 from fieldtally.core.rounds.written import Written
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.schedule.standing import times_of
-from fieldtally.server.answers import ProblemsOut
+from fieldtally.server.answers import ProblemsOut, as_it_is
 from fieldtally.server.log.queries import Deviations
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
-from fieldtally.server.plan.queries import plan_of
+from fieldtally.server.plan.queries import outcomes_of, plan_of
 from fieldtally.server.prepare.queries import started_samples
 from fieldtally.server.rounds import services
 from fieldtally.server.rounds.going import presented
@@ -97,7 +98,7 @@ class RoundOut(Schema):
 @router.post(
     "/trials/{trial_id}/rounds", response={200: RoundOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
 )
-def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> RoundOut:
+def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> HttpResponse:
     """Begin a round, or go on with it."""
     seen = sight(request, trial_id)
     seen.need("score")
@@ -115,13 +116,12 @@ def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> RoundOut:
     started = started_samples(trial)
     opens = _later_looks(trial, plan, checkpoint, set(started.values()))
     shown = presented(opened, trial, plan, deviations, started)
-    readings = Reading.objects.current().filter(round=opened).select_related("outcome").order_by("stored_at", "pk")
-    return RoundOut(
+    whole = RoundOut(
         id=opened.pk,
         checkpoint=checkpoint.key,
         name=seen.spoken(called(checkpoint), names),
         samples=[
-            RoundSample(
+            RoundSample.model_construct(
                 id=s.pk,
                 code=s.code,
                 block=blocks.get(s.block, ""),
@@ -135,23 +135,35 @@ def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> RoundOut:
         practise=[o.name for o in here if o.key in unready],
         gauged=[o.name for o in here if o.key in by_photo],
         previous=_previous(seen, plan, opened, checkpoint.key) if plan.show_previous else [],
-        readings=[
-            RoundReading(
-                id=r.pk,
-                sample=r.repeat_id or r.sample_id,
-                outcome=r.outcome.key,
-                kind=cast(ReadingKind, r.kind),
-                value=r.value,
-                words=r.words,
-                responses=r.responses,
-                reason=r.reason,
-                source=cast(ReadingSource, r.source),
-                device=r.device,
-                take=r.take,
-            )
-            for r in readings
-        ],
+        readings=_read(opened, trial),
     )
+    return as_it_is(whole)
+
+
+READ = ("pk", "repeat_id", "sample_id", "outcome_id", *("kind", "value", "words", "responses", "reason"))
+READ_FROM = ("source", "device", "take")
+
+
+def _read(opened: Round, trial: Trial) -> list[RoundReading]:
+    """What is read in a round so far."""
+    keys = {pk: key for key, pk in outcomes_of(trial).items()}
+    rows = Reading.objects.current().filter(round=opened).order_by("stored_at", "pk").values_list(*READ, *READ_FROM)
+    return [
+        RoundReading.model_construct(
+            id=pk,
+            sample=repeat or sample,
+            outcome=keys[outcome],
+            kind=cast(ReadingKind, kind),
+            value=value,
+            words=words,
+            responses=responses,
+            reason=reason,
+            source=cast(ReadingSource, source),
+            device=device,
+            take=take,
+        )
+        for pk, repeat, sample, outcome, kind, value, words, responses, reason, source, device, take in rows
+    ]
 
 
 def _later_looks(

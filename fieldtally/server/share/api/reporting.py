@@ -27,7 +27,8 @@ from fieldtally.server.share.pack_writer import Outgoing, verdict_document
 from fieldtally.server.share.publishing import put_out, take_back
 from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, WholeReport, chart_of, leads_of, report_of
 from fieldtally.server.share.workbook import workbook_of
-from fieldtally.server.verdict.study import Study, concluded, study_of
+from fieldtally.server.verdict.results import concluded, kept_study
+from fieldtally.server.verdict.study import Study
 
 router = Router()
 LONGEST_COMMENT = 4_000
@@ -179,12 +180,12 @@ def chart(
 ) -> HttpResponse:
     """One chart of an outcome (key), to put elsewhere."""
     seen = _opened(request, trial_id)
-    drawn = _drawn(study_of(seen.trial), seen.trial, outcome, kind)
+    drawn = _drawn(kept_study(seen.trial), seen.trial, outcome, kind)
     return _picture(drawn, form, _named(seen.trial, f"-{kind}"))
 
 
 def _drawn(study: Study, trial: Trial, outcome: str, kind: str) -> str:
-    own = [one for one in concluded(trial, study).findings if one.outcome == outcome]
+    own = [one for one in concluded(trial).findings if one.outcome == outcome]
     wanted = next((one for one in study.plan.outcomes if one.key == outcome), None)
     main = next((one for one in own if one.checkpoint is None), None)
     if main is None or wanted is None:
@@ -222,8 +223,8 @@ def workbook(request: SignedIn, trial_id: UUID) -> HttpResponse:
 def verdict(request: SignedIn, trial_id: UUID) -> HttpResponse:
     """Every figure of the verdict as JSON, as a trial pack holds it."""
     seen = _opened(request, trial_id)
-    study = study_of(seen.trial)
-    done = concluded(seen.trial, study)
+    study = kept_study(seen.trial)
+    done = concluded(seen.trial)
     told = json.dumps(verdict_document(done, study.data.tally(done.findings)), ensure_ascii=False, indent=1)
     return _file(told.encode(), "application/json", _named(seen.trial, "-verdict.json"))
 
@@ -263,9 +264,9 @@ def published_trial(token: str) -> Report:
 
 
 def _published(kept: Report, *, told: bool) -> PublishedOut:
-    study = study_of(kept.trial)
+    study = kept_study(kept.trial)
     rows = list(ReaderPrediction.objects.filter(trial=kept.trial).values_list("treatment", flat=True)) if told else []
-    found = [one for one in concluded(kept.trial, study).findings if one.claim] if told else []
+    found = [one for one in concluded(kept.trial).findings if one.claim] if told else []
     return PublishedOut(
         title=kept.trial.title,
         question=study.plan.question,
@@ -295,7 +296,7 @@ class ExpectedIn(Schema):
 def expect(request: HttpRequest, token: str, body: ExpectedIn) -> PublishedOut:
     """Say what one expects, or nothing, and read what came of it."""
     kept = published_trial(token)
-    keys = {t.key for t in study_of(kept.trial).plan.treatments}
+    keys = {t.key for t in kept_study(kept.trial).plan.treatments}
     if body.treatment and body.treatment not in keys:
         raise Declined(422, Problem("treatment", "This is not among what was compared."))
     said = f"expected/{kept.trial.pk}"
@@ -323,7 +324,7 @@ def published_paper(request: HttpRequest, token: str, paper: Paper = "a4") -> Ht
 def card(request: HttpRequest, token: str) -> HttpResponse:
     """A picture for sharing: title and question, and not the result."""
     kept = published_trial(token)
-    study = study_of(kept.trial)
+    study = kept_study(kept.trial)
     context = {
         "title": kept.trial.title,
         "question": study.plan.question,

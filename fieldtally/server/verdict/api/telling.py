@@ -1,39 +1,28 @@
 """Doors of the verdict stage."""
 
-from collections.abc import Sequence
+import gzip
 from datetime import datetime
+from typing import Literal, cast
 from uuid import UUID
 
-from ninja import Router, Schema
+from django.http import HttpRequest, HttpResponse
+from django.utils.cache import patch_vary_headers
+from ninja import Router, Schema, Status
 
-from fieldtally.core.blinding.guesses import BlindingIndex
-from fieldtally.core.design.letters import letter_of
-from fieldtally.core.design.plan import Factor, Plan, Summary
 from fieldtally.core.problems import Problem
-from fieldtally.core.scales import Scale
-from fieldtally.core.verdict.conclude import Finding
-from fieldtally.core.verdict.interim import price
-from fieldtally.core.verdict.strength import StrengthLevel
-from fieldtally.core.verdict.supporting import SupportingAnalysis
 from fieldtally.core.verdict.tally import WholeTally
 from fieldtally.server.answers import Declined, ProblemsOut
-from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.queries import findings_of, panels_of
 from fieldtally.server.people.models import Trial
-from fieldtally.server.people.queries import called
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
-from fieldtally.server.plan.queries import Amended, amendments_of, predictions_of
-from fieldtally.server.rounds.guessing import blinding_of
-from fieldtally.server.rounds.queries import rounds_of
-from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.verdict import services
 from fieldtally.server.verdict.chain import faults_of, last_link
-from fieldtally.server.verdict.limits import not_claimed
-from fieldtally.server.verdict.models import InterimLook
-from fieldtally.server.verdict.study import Study, concluded, study_of
+from fieldtally.server.verdict.models import Result
+from fieldtally.server.verdict.results import concluded, kept, kept_study
+from fieldtally.server.verdict.told import VerdictOut
 
 MOST_WEIGHT = 1_000
+WorkState = Literal["waiting", "running", "done", "failed"]
 router = Router()
 
 
@@ -86,257 +75,35 @@ def open_key(request: SignedIn, trial_id: UUID, body: OpenIn) -> OpenedOut:
     return OpenedOut(at=services.open_key(seen.trial, request.user, body.title, despite=body.despite))
 
 
-class TreatmentOut(Schema):
-    """A treatment with the letter it carries everywhere, and its level (key) of each factor (key)."""
+class UnderWay(Schema):
+    """The verdict is being worked out: ``waiting``, ``running`` or ``failed``, and what is known of it already."""
 
-    key: str
-    letter: str
-    name: str
-    kind: str
-    levels: dict[str, str]
+    under_way: WorkState
+    says: str
 
 
-class LookOut(Schema):
-    """When an outcome was looked at."""
-
-    key: str
-    name: str
-    offset: int
-
-
-class JudgedOut(Schema):
-    """What was looked at, and when; ``judged_at`` is the checkpoint of its summary."""
-
-    key: str
-    name: str
-    scale: Scale
-    better: str
-    target: float | None
-    margin: float | None
-    primary: bool
-    summary: Summary
-    judged_at: str
-    looks: list[LookOut]
-
-
-class JudgedSample(Schema):
-    """One sample's values: ``values[outcome][checkpoint]``, and its number by each outcome's summary, where it counts."""
-
-    code: str
-    letter: str
-    block: str
-    set_aside: str | None
-    aside_after_key: bool
-    left_out: str | None
-    left_out_since: datetime | None
-    values: dict[str, dict[str, float]]
-    numbers: dict[str, float]
-    curves: dict[str, list[float | None]]
-    """The responses of curves, by outcome, at the look it is judged by."""
-
-
-class HeldRound(Schema):
-    """A round as it was really held."""
-
-    checkpoint: str
-    scorer: str
-    blinding: str
-    readings: int
-
-
-class WithAll(Schema):
-    """What one outcome's verdict would be with all samples."""
-
-    outcome: str
-    level: StrengthLevel
-    sentence: str
-
-
-class ByScorer(Schema):
-    """What one outcome's verdict would be by one scorer alone."""
-
-    scorer: str
-    outcome: str
-    level: StrengthLevel
-    sentence: str
-
-
-class PredictedOut(Schema):
-    """What somebody foresaw; ``after_start``: written when exposure had begun."""
-
-    by: str
-    text: str
-    at: datetime
-    after_start: bool
-
-
-class BlindingOut(Schema):
-    """Whether a scorer could tell treated samples from controls."""
-
-    scorer: str
-    treated: BlindingIndex | None
-    control: BlindingIndex | None
-
-
-class LikedOut(Schema):
-    """How many of a panel liked a treatment best."""
-
-    letter: str
-    name: str
-    many: int
-
-
-class PanelTold(Schema):
-    """What a panel of the trial adds to its tally: its sentence, right answers of all where they count, and who was liked by how many."""
-
-    id: UUID
-    title: str
-    sentence: str
-    right: int | None
-    of: int
-    liked: list[LikedOut]
-
-
-def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
-    found = []
-    keys = [one.key for one in plan.treatments]
-    for panel in panels_of(trial):
-        if panel.begun_at is None:
-            continue
-        things = [keys.index(key) for key in panel_plan(panel).things]
-        finding, _ = findings_of(panel)
-        liked: Sequence[int] = finding.favoured.counts if finding.favoured else ()
-        if finding.preference is not None:
-            main = finding.preference.everybody[0]
-            liked = (main.first, main.second)
-        found.append(
-            PanelTold(
-                id=panel.pk,
-                title=panel_plan(panel).title,
-                sentence=finding.sentence,
-                right=finding.found.correct if finding.found else None,
-                of=finding.n,
-                liked=[
-                    LikedOut(letter=letter_of(at), name=plan.treatments[at].name, many=many)
-                    for at, many in zip(things, liked, strict=False)
-                ],
-            )
-        )
-    return found
-
-
-class VerdictOut(Schema):
-    """Everything the verdict page shows."""
-
-    title: str
-    question: str
-    predictions: list[PredictedOut]
-    amendments: list[Amended]
-    sample_word: str
-    alpha: float
-    compare: str
-    money: str
-    seal: str
-    opened_at: datetime
-    opened_by: str
-    origin: str
-    imported_at: datetime | None
-    treatments: list[TreatmentOut]
-    blocks: list[str]
-    factors: list[Factor]
-    outcomes: list[JudgedOut]
-    findings: list[Finding]
-    with_all: list[WithAll]
-    without_odd: list[WithAll]
-    by_scorer: list[ByScorer]
-    behind: list[SupportingAnalysis]
-    tally: WholeTally | None
-    samples: list[JudgedSample]
-    rounds: list[HeldRound]
-    not_claimed: list[str]
-    blinding: list[BlindingOut]
-    happened: list[str]
-    panels: list[PanelTold]
-
-
-@router.get("/trials/{trial_id}/verdict", response={200: VerdictOut, 403: ProblemsOut, 404: ProblemsOut})
-def verdict(request: SignedIn, trial_id: UUID) -> VerdictOut:
-    """The verdict, once the key is open."""
+@router.get("/trials/{trial_id}/verdict", response={200: VerdictOut, 202: UnderWay, 403: ProblemsOut, 404: ProblemsOut})
+def verdict(request: SignedIn, trial_id: UUID) -> HttpResponse | Status[UnderWay]:
+    """The verdict, once the key is open; 202 while it is being worked out, then with what is known already."""
     seen = sight(request, trial_id)
     seen.need("see_verdict")
-    trial = seen.trial
-    study = study_of(trial)
-    found = concluded(trial, study)
-    rounds = rounds_of(trial)
-    plan = study.plan
-    return VerdictOut(
-        title=trial.title,
-        question=plan.question,
-        predictions=[
-            PredictedOut(
-                by=one.by.called,
-                text=one.text,
-                at=one.at,
-                after_start=bool(trial.started_at and one.at > trial.started_at),
-            )
-            for one in predictions_of(trial)
-        ],
-        amendments=amendments_of(trial),
-        sample_word=plan.sample_word,
-        alpha=plan.alpha,
-        compare=plan.compare,
-        money=plan.money,
-        seal=trial.sealed.seal,
-        opened_at=trial.opened_at or trial.created_at,
-        opened_by=called(trial.opened_by_id),
-        origin=trial.origin,
-        imported_at=trial.imported_at,
-        treatments=[
-            TreatmentOut(key=t.key, letter=letter_of(i), name=t.name, kind=t.kind, levels=t.levels)
-            for i, t in enumerate(plan.treatments)
-        ],
-        blocks=[block.name for block in plan.layout.blocks] if plan.layout.in_blocks else [],
-        factors=list(plan.factors),
-        outcomes=_outcomes(plan),
-        findings=found.findings,
-        with_all=_told(found.with_all),
-        without_odd=_told(found.without_odd),
-        by_scorer=[
-            ByScorer(scorer=name, outcome=f.outcome, level=f.strength.level, sentence=f.sentence)
-            for name, own in found.by_scorer.items()
-            for f in own
-            if f.claim
-        ],
-        behind=found.behind,
-        tally=study.data.tally(found.findings),
-        samples=_samples(study, found.findings),
-        rounds=[
-            HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings)
-            for r in rounds
-        ],
-        not_claimed=list(not_claimed(trial, study, rounds)),
-        blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
-        happened=[*accidents_told(trial), *methods_told(trial), *_interim_told(trial, plan)],
-        panels=_panels_told(trial, plan),
-    )
+    return answered(request, seen.trial)
 
 
-def _interim_told(trial: Trial, plan: Plan) -> list[str]:
-    """The interim looks that were taken, and what all that were planned cost."""
-    names = {c.key: c.name for c in plan.checkpoints}
-    found = [
-        f"Interim look at {names.get(one.checkpoint, 'a look')} by {one.by.called}: {one.says}"
-        for one in InterimLook.objects.filter(trial=trial).select_related("by")
-    ]
-    return [*([price(plan)] if plan.interim else []), *found]
-
-
-def _told(findings: list[Finding]) -> list[WithAll]:
-    return [
-        WithAll(outcome=f.outcome, level=f.strength.level, sentence=f.sentence)
-        for f in findings
-        if f.checkpoint is None
-    ]
+def answered(request: HttpRequest, trial: Trial) -> HttpResponse | Status[UnderWay]:
+    """The verdict as it is kept, or how far it is."""
+    body = kept(trial, "verdict")
+    if body is None:
+        row = Result.objects.filter(trial=trial, part="verdict").first()
+        return Status(
+            202, UnderWay(under_way=cast(WorkState, row.state if row else "waiting"), says=row.says if row else "")
+        )
+    zipped = "gzip" in request.headers.get("Accept-Encoding", "")
+    answer = HttpResponse(body if zipped else gzip.decompress(body), content_type="application/json; charset=utf-8")
+    if zipped:
+        answer["Content-Encoding"] = "gzip"
+    patch_vary_headers(answer, ["Accept-Encoding"])
+    return answer
 
 
 class WeightsIn(Schema):
@@ -358,55 +125,5 @@ def tally(request: SignedIn, trial_id: UUID, body: WeightsIn) -> TallyOut:
     seen.need("see_verdict")
     if any(not 0 <= weight <= MOST_WEIGHT for weight in body.weights.values()):
         raise Declined(422, Problem("weights", f"Weights go from 0 to {MOST_WEIGHT}."))
-    study = study_of(seen.trial)
-    return TallyOut(tally=study.data.tally(concluded(seen.trial, study).findings, body.weights))
-
-
-def _outcomes(plan: Plan) -> list[JudgedOut]:
-    return [
-        JudgedOut(
-            key=o.key,
-            name=o.name,
-            scale=o.scale,
-            better=o.better,
-            target=o.target,
-            margin=o.margin,
-            primary=o.primary,
-            summary=o.summary,
-            judged_at=plan.judged_at(o) or "",
-            looks=[LookOut(key=c.key, name=c.name, offset=c.offset) for c in plan.looked_at(o)],
-        )
-        for o in plan.outcomes
-        if o.compared
-    ]
-
-
-def _samples(study: Study, findings: list[Finding]) -> list[JudgedSample]:
-    order = [one.code for one in study.data.kept]
-    numbers = {f.outcome: dict(zip(order, f.numbers, strict=True)) for f in findings if f.checkpoint is None}
-    letters = {t.key: letter_of(i) for i, t in enumerate(study.plan.treatments)}
-    blocks = {b.key: b.name for b in study.plan.layout.blocks}
-    rows = []
-    for sample, placed in zip(study.samples, study.data.placed, strict=True):
-        values: dict[str, dict[str, float]] = {}
-        for (outcome, checkpoint), own in study.data.values.items():
-            if sample.code in own:
-                values.setdefault(outcome, {})[checkpoint] = own[sample.code]
-        aside, out = study.aside.get(sample.pk), study.left_out.get(sample.pk)
-        rows.append(
-            JudgedSample(
-                code=sample.code,
-                letter=letters[placed.treatment],
-                block=blocks.get(sample.block, ""),
-                set_aside=aside.reason if aside else None,
-                aside_after_key=any(one.after_key for one in (aside, out) if one),
-                left_out=out.reason if out else None,
-                left_out_since=out.since if out else None,
-                values=values,
-                numbers={
-                    outcome: number for outcome, own in numbers.items() if (number := own.get(sample.code)) is not None
-                },
-                curves={key: list(own[sample.code]) for key, own in study.data.curves.items() if sample.code in own},
-            )
-        )
-    return rows
+    study = kept_study(seen.trial)
+    return TallyOut(tally=study.data.tally(concluded(seen.trial).findings, body.weights))

@@ -2675,7 +2675,7 @@ export interface paths {
         };
         /**
          * Verdict
-         * @description The verdict, once the key is open.
+         * @description The verdict, once the key is open; 202 while it is being worked out, then with what is known already.
          */
         get: operations["fieldtally_server_verdict_api_telling_verdict"];
         put?: never;
@@ -10256,6 +10256,19 @@ export interface components {
             sentence: string;
         };
         /**
+         * UnderWay
+         * @description The verdict is being worked out: ``waiting``, ``running`` or ``failed``, and what is known of it already.
+         */
+        UnderWay: {
+            /**
+             * Under Way
+             * @enum {string}
+             */
+            under_way: "waiting" | "running" | "done" | "failed";
+            /** Says */
+            says: string;
+        };
+        /**
          * TallyOut
          * @description The tally with other weights; None where nothing is weighed.
          */
@@ -17661,6 +17674,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VerdictOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderWay"];
                 };
             };
             /** @description Forbidden */

@@ -6,6 +6,7 @@ import KeyOpened from "./KeyOpened.vue";
 import KeyPage from "./KeyPage.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
 import TallyBoard from "./TallyBoard.vue";
+import VerdictUnderWay from "./VerdictUnderWay.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import type { Schemas } from "@/shell/api/client";
@@ -15,7 +16,7 @@ import { day } from "@/parts/moments";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const opened = computed(() => props.course.state === "opened");
-const { data: verdict, error } = useVerdict(() => props.id);
+const { data: verdict, underWay, error } = useVerdict(() => props.id);
 const chosen = ref(0);
 /** The key was opened just now, here: what comes out of it is shown as it comes. */
 const fresh = ref(false);
@@ -56,6 +57,7 @@ const blinding = computed(() => {
 <template>
   <KeyPage v-if="!opened" :id="id" :course="course" @opened="fresh = true" />
   <KeyOpened v-else-if="fresh && verdict" :id="id" :course="course" :verdict="verdict" @on="fresh = false" />
+  <VerdictUnderWay v-else-if="underWay" :state="underWay" />
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else-if="verdict && outcome" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">
