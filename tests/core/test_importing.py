@@ -3,6 +3,7 @@
 import io
 import zipfile
 from datetime import UTC, datetime
+from uuid import uuid4
 
 import numpy as np
 import openpyxl
@@ -30,7 +31,7 @@ def brought(data, *, edit=None, **choices):
     meaning = guess(table)
     if edit:
         meaning = Meaning(tuple(edit.get(c.name, c) for c in meaning.columns), meaning.control)
-    return bring(table, meaning, "Beans", "Maren", NOW, Choices(**choices), seed="c0ffee")
+    return bring(table, meaning, "Beans", "Maren", NOW, Choices(**choices), seed=uuid4().hex)
 
 
 def refused(data, **choices):

@@ -93,7 +93,9 @@ def test_every_trial_of_the_demo_goes_out_and_comes_back_byte_for_byte():
         for name in before:
             kept = before[name].replace(b'"origin": ""', b'"origin": "pack"')
             assert kept == after[name], (trial.title, name)
-    assert Photo.objects.filter(trial__brought_by=lead).count() == Photo.objects.exclude(trial__brought_by=lead).count()
+    assert (
+        Photo.objects.filter(trial__imported_by=lead).count() == Photo.objects.exclude(trial__imported_by=lead).count()
+    )
 
 
 LETTERS = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs")), max_size=12)

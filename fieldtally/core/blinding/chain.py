@@ -39,6 +39,7 @@ What = Literal[
     "erased",
     "taken over",
 ]
+PLAIN = (str, int, float, bool)
 NOTHING = "0" * 64
 """What the first entry names as the one before."""
 CUT = 20
@@ -61,8 +62,11 @@ def digest(kind: str, record: Mapping[str, Any]) -> str:
     >>> digest("key look", {"at": "2027-03-04T09:00:00Z", "note": ""}) == digest("key look", {"at": "2027-03-04T09:00:00Z", "note": None})
     True
     """
-    plain = {name: _plain(value) for name, value in record.items()}
-    told = {name: value for name, value in plain.items() if value not in (None, "")}
+    told = {
+        name: value if type(value) in PLAIN else _plain(value)
+        for name, value in record.items()
+        if value is not None and value != ""
+    }
     return hashlib.sha256(canonical({"kind": kind, **told}).encode()).hexdigest()
 
 

@@ -168,10 +168,11 @@ def _scale(low: float, high: float, start: float, end: float) -> Callable[[float
 def _stacked(places: Sequence[float]) -> list[tuple[float, int]]:
     """Dots that would overlap stand on each other: (x, level)."""
     found: list[tuple[float, int]] = []
+    newest: list[float] = []
     for x in sorted(places):
-        level = 0
-        while any(abs(x - other) < SIZE - 0.5 and level == taken for other, taken in found):
-            level += 1
+        # From left to right, so that on each level only the newest can be in the way.
+        level = next((i for i, other in enumerate(newest) if x - other >= SIZE - 0.5), len(newest))
+        newest[level : level + 1] = [x]
         found.append((x, level))
     return found
 

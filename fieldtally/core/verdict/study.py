@@ -192,16 +192,16 @@ def study_in(
     for one in still:
         if one.responses is not None and one.look in judged:
             curves[one.look[0]][one.sample] = one.responses
+    each = _each(still, plan)
+    values = _together(each, plan)
     return StudyData(
         plan=replace(plan, outcomes=kept) if kept else plan,
         seed=int(seed, 16),
         placed=tuple(placed),
         decisions=decisions,
-        values=_values(still, plan),
-        all_values=_values(read, plan),
-        by_scorer={name: _values([one for one in still if one.scorer == name], plan) for name in scorers}
-        if len(scorers) > 1
-        else {},
+        values=values,
+        all_values=values if len(still) == len(read) else _together(_each(read, plan), plan),
+        by_scorer={name: _alone(each, name) for name in scorers} if len(scorers) > 1 else {},
         key_known=_key_known(plan, still, seen_by),
         curves=dict(curves),
     )
@@ -246,9 +246,12 @@ def _on_one_side(read: Sequence[CountedReading], splits: Mapping[str, datetime],
     return [one for one in read if one.look[0] not in after or (one.at >= splits[one.look[0]]) == after[one.look[0]]]
 
 
-def _values(read: Iterable[CountedReading], plan: Plan) -> Values:
-    """One value for each look and sample: of several takes what the plan's rule says, then a scorer's blind repeats averaged, then
-    scorers."""
+Each = dict[Look, dict[tuple[str, str], float]]
+"""For each look one value for each sample (code) and scorer."""
+
+
+def _each(read: Iterable[CountedReading], plan: Plan) -> Each:
+    """What each scorer says of each sample: of several takes what the plan's rule says, then blind repeats averaged."""
     rules = {outcome.key: outcome.retest for outcome in plan.outcomes}
     kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
     curves = {outcome.key: outcome.scale for outcome in plan.outcomes if isinstance(outcome.scale, CurveScale)}
@@ -262,8 +265,21 @@ def _values(read: Iterable[CountedReading], plan: Plan) -> Values:
     own: dict[Look, list[tuple[tuple[str, str], float]]] = defaultdict(list)
     for (look, sample, scorer, _), values in takes.items():
         own[look].append(((sample, scorer), settled(values, rules[look[0]])))
-    found = {}
-    for look, pairs in own.items():
-        by_scorer = averaged(pairs, kinds[look[0]])
-        found[look] = averaged([(sample, value) for (sample, _), value in by_scorer.items()], kinds[look[0]])
-    return found
+    return {look: averaged(pairs, kinds[look[0]]) for look, pairs in own.items()}
+
+
+def _together(each: Each, plan: Plan) -> Values:
+    """One value for each look and sample: scorers averaged."""
+    kinds = {outcome.key: compared_as(outcome.scale) for outcome in plan.outcomes}
+    return {
+        look: averaged([(sample, value) for (sample, _), value in own.items()], kinds[look[0]])
+        for look, own in each.items()
+    }
+
+
+def _alone(each: Each, name: str) -> Values:
+    """What one scorer says."""
+    found = {
+        look: {sample: value for (sample, scorer), value in own.items() if scorer == name} for look, own in each.items()
+    }
+    return {look: own for look, own in found.items() if own}

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 from uuid import UUID
 
@@ -49,17 +50,14 @@ def odd_among(trial: Trial, kept: Sequence[Reading]) -> dict[UUID, str]:
     ]
     if not reads:
         return {}
-    before = _before(trial, plan)
-    peers = _peers({(row.outcome_id, row.checkpoint_id) for row, _ in reads})
-    own = {row.sample_id for row, _ in reads}
-    past = _past(peers, before, own)
+    peers = _peers({(row.outcome_id, row.checkpoint_id) for row, _ in reads}, _before(trial, plan))
     found = {}
     for row, value in reads:
-        outcome, at = outcomes[row.outcome_id], (row.outcome_id, row.checkpoint_id)
-        every = peers.get(at, {})
-        block = {key: one for key, (one, where) in every.items() if where == row.sample.block}
-        now = block if len(block) > FEWEST_PEERS else {key: one for key, (one, _) in every.items()}
-        earlier = past.get((row.outcome_id, before.get(row.checkpoint_id, 0)), {})
+        outcome = outcomes[row.outcome_id]
+        every = peers.get((row.outcome_id, row.checkpoint_id), {})
+        block = {key: one.value for key, one in every.items() if one.block == row.sample.block}
+        now = block if len(block) > FEWEST_PEERS else {key: one.value for key, one in every.items()}
+        earlier = {key: one.past for key, one in every.items() if one.past is not None}
         series = [] if len(now) > FEWEST_PEERS else _series(trial, plan, row)
         odd = odd_value(str(row.sample_id), value, now, earlier, smallest_of(outcome.scale) or 0.0, series)
         if odd is not None:
@@ -83,8 +81,8 @@ def _before(trial: Trial, plan: Plan) -> dict[int, int]:
 Where = tuple[int, int]
 """An outcome at a checkpoint (row ids)."""
 NEWEST_PEERS = """
-    SELECT asked.outcome, asked.checkpoint, r.sample_id, r.value, r.block
-    FROM unnest(%s::bigint[], %s::bigint[]) AS asked (outcome, checkpoint)
+    SELECT asked.outcome, asked.checkpoint, r.sample_id, r.value, r.block, past.value
+    FROM unnest(%s::bigint[], %s::bigint[], %s::bigint[]) AS asked (outcome, checkpoint, before)
     CROSS JOIN LATERAL (
       SELECT r.sample_id, r.value, s.block, r.take, r.stored_at
       FROM rounds_reading r JOIN plan_sample s ON s.id = r.sample_id
@@ -93,39 +91,35 @@ NEWEST_PEERS = """
         AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = r.id)
       ORDER BY r.stored_at DESC LIMIT %s
     ) AS r
+    LEFT JOIN LATERAL (
+      SELECT p.value FROM rounds_reading p
+      WHERE p.sample_id = r.sample_id AND p.checkpoint_id = asked.before AND p.outcome_id = asked.outcome
+        AND p.kind = 'value' AND p.value IS NOT NULL AND p.repeat_id IS NULL
+        AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = p.id)
+      ORDER BY p.take DESC, p.stored_at DESC LIMIT 1
+    ) AS past ON true
     ORDER BY r.take, r.stored_at
 """
 
 
-def _peers(asked: set[tuple[int, int]]) -> dict[Where, dict[str, tuple[float, str]]]:
-    """The newest values at each of ``asked`` (row ids of outcome and checkpoint): value and block by sample (id as text).  Of very many
-    samples as many as tell what is usual."""
-    found: dict[Where, dict[str, tuple[float, str]]] = {}
+@dataclass(frozen=True)
+class _Peer:
+    """What a sample reads now, where it stands, and what it read at the checkpoint before (None: nothing)."""
+
+    value: float
+    block: str
+    past: float | None
+
+
+def _peers(asked: set[Where], before: Mapping[int, int]) -> dict[Where, dict[str, _Peer]]:
+    """The newest values at each of ``asked``, by sample (id as text).  Of very many samples as many as tell what is usual."""
+    found: dict[Where, dict[str, _Peer]] = {}
+    places = sorted(asked)
     with connection.cursor() as cursor:
-        cursor.execute(NEWEST_PEERS, [[one for one, _ in asked], [at for _, at in asked], MOST_PEERS])
-        for outcome, checkpoint, sample, value, block in cursor.fetchall():
-            found.setdefault((outcome, checkpoint), {})[str(sample)] = (value, block)
-    return found
-
-
-def _past(
-    peers: Mapping[Where, Mapping[str, tuple[float, str]]], before: Mapping[int, int], own: Iterable[UUID]
-) -> dict[Where, dict[str, float]]:
-    """What the same samples read at the checkpoint before, where that outcome was looked at then."""
-    asked = {(outcome, before[at]) for outcome, at in peers if at in before}
-    if not asked:
-        return {}
-    samples = {UUID(sample) for every in peers.values() for sample in every} | set(own)
-    rows = (
-        Reading.objects.current()
-        .filter(value__isnull=False, repeat=None, sample__in=samples)
-        .filter(outcome__in={outcome for outcome, _ in asked}, checkpoint__in={at for _, at in asked})
-        .order_by("take", "stored_at")
-    )
-    found: dict[Where, dict[str, float]] = {}
-    for outcome, checkpoint, sample, value in rows.values_list("outcome_id", "checkpoint_id", "sample_id", "value"):
-        if value is not None:
-            found.setdefault((outcome, checkpoint), {})[str(sample)] = value
+        earlier = [before.get(at) for _, at in places]
+        cursor.execute(NEWEST_PEERS, [[one for one, _ in places], [at for _, at in places], earlier, MOST_PEERS])
+        for outcome, checkpoint, sample, value, block, past in cursor.fetchall():
+            found.setdefault((outcome, checkpoint), {})[str(sample)] = _Peer(value, block, past)
     return found
 
 

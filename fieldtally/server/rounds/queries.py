@@ -137,15 +137,10 @@ def _later(trial: Trial, starts: Starts | None, samples: int, plan: Plan, now: d
 
 
 TAKEN = """
-    SELECT trial_id, key, outcomes, count(*), max(last)
-    FROM (
-      SELECT r.trial_id, c.key, count(DISTINCT r.outcome_id) AS outcomes, max(r.taken_at) AS last
-      FROM rounds_reading r JOIN plan_checkpoint c ON c.id = r.checkpoint_id
-      WHERE r.trial_id = ANY(%s) AND r.kind <> 'withdrawn' AND r.repeat_id IS NULL AND r.sample_id <> ALL(%s)
-        AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = r.id)
-      GROUP BY r.trial_id, c.key, r.sample_id
-    ) AS read
-    GROUP BY trial_id, key, outcomes
+    SELECT t.trial_id, c.key, t.outcomes, count(*), max(t.last)
+    FROM rounds_taken t JOIN plan_checkpoint c ON c.id = t.checkpoint_id
+    WHERE t.trial_id = ANY(%s) AND t.outcomes > 0 AND t.sample_id <> ALL(%s)
+    GROUP BY t.trial_id, c.key, t.outcomes
 """
 
 
@@ -247,17 +242,11 @@ def scored_now(trial: Trial, plan: Plan) -> bool:
 
 
 WHOLE = """
-    SELECT sample_id, count(*) FROM (
-      SELECT r.sample_id
-      FROM rounds_reading r JOIN unnest(%s::bigint[], %s::int[]) AS asked (checkpoint, outcomes) ON asked.checkpoint = r.checkpoint_id
-      WHERE r.trial_id = %s AND r.kind <> 'withdrawn' AND r.repeat_id IS NULL
-        AND NOT EXISTS (SELECT 1 FROM rounds_reading newer WHERE newer.supersedes_id = r.id)
-      GROUP BY r.sample_id, r.checkpoint_id, asked.outcomes
-      HAVING count(DISTINCT r.outcome_id) >= asked.outcomes
-    ) AS whole
-    GROUP BY sample_id
+    SELECT t.sample_id, count(*)
+    FROM rounds_taken t JOIN unnest(%s::bigint[], %s::int[]) AS asked (checkpoint, outcomes) ON asked.checkpoint = t.checkpoint_id
+    WHERE t.trial_id = %s AND t.outcomes >= asked.outcomes AND t.outcomes > 0
+    GROUP BY t.sample_id
 """
-"""Readings under a second code are left out: a stroke would tell which sample it is."""
 
 
 def looked_at_whole(trial: Trial, plan: Plan) -> dict[UUID, int]:

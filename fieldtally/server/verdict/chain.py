@@ -18,8 +18,13 @@ from fieldtally.server.plan.models import Amendment, Sample, SealedPlan
 from fieldtally.server.plan.queries import checkpoints_of, drawn_key, outcomes_of, plan_of, shuffle_of
 from fieldtally.server.prepare.models import Exposure, KeyLook
 from fieldtally.server.rounds.models import Reading
-from fieldtally.server.rounds.writing import reading_record
 from fieldtally.server.verdict.models import InterimLook
+
+READ = (
+    *("kind", "value", "words", "responses", "reason", "taken_at", "stored_at", "source", "device", "take"),
+    "repeat__code",
+)
+"""What the chain keeps of a reading, as the table has it."""
 
 
 def recorded(trial: Trial) -> Iterator[Item]:
@@ -42,13 +47,15 @@ def recorded(trial: Trial) -> Iterator[Item]:
         yield item("start", {"sample": codes[sample], "started_at": at}, f"The start of sample {codes[sample]}")
     names = {one.key: one.name for one in plan_of(trial).checkpoints}
     looks, outcomes = ({pk: key for key, pk in of(trial).items()} for of in (checkpoints_of, outcomes_of))
-    for row in Reading.objects.filter(trial=trial).select_related("repeat").iterator():
-        record = reading_record(row, codes, looks, outcomes)
-        yield item(
-            "reading",
-            record,
-            f"A reading of sample {record['sample']} at {names.get(record['checkpoint'], record['checkpoint'])}",
-        )
+    # Row by row as they are: of some trials there are hundreds of thousands.
+    rows = Reading.objects.filter(trial=trial).values_list("sample_id", "outcome_id", "checkpoint_id", *READ)
+    for sample, outcome, look, *values in rows.iterator(chunk_size=10_000):
+        record = dict(zip(READ, values, strict=True))
+        record["second_code"] = record.pop("repeat__code")
+        if record["responses"] is not None:
+            record["responses"] = [None if one is None else float(one) for one in record["responses"]]
+        record |= {"sample": codes[sample], "outcome": outcomes[outcome], "checkpoint": looks[look]}
+        yield item("reading", record, f"A reading of sample {codes[sample]} at {names.get(looks[look], looks[look])}")
     for deviation in Deviation.objects.filter(trial=trial).select_related("sample"):
         where = f" of sample {deviation.sample.code}" if deviation.sample else ""
         yield item("deviation", deviation_record(deviation), f"A deviation ({deviation.get_kind_display()}){where}")

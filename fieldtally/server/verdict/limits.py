@@ -41,7 +41,7 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
         accidents=accidents_told(trial),
         left_out=len(study.left_out),
         methods=methods_told(trial),
-        altered=faults_in(trial),
+        altered=faults_in(trial) or (),
         told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
     )
 

@@ -72,19 +72,25 @@ def made_from(trial: Trial, faults: tuple[str, ...]) -> str:
     return hashlib.sha256(repr(told).encode()).hexdigest()
 
 
-def faults_in(trial: Trial) -> tuple[str, ...]:
-    """What is held otherwise than it was recorded, as far as it was looked at; looked at anew every few minutes, in the background
-    where that takes long."""
-    link = ChainEntry.objects.filter(trial=trial).order_by("-number").values_list("link", flat=True).first() or ""
-    row = Result.objects.filter(trial=trial, part="faults").first()
-    if row is None or (row.state != ResultState.DONE and is_small(trial)):
+def faults_in(trial: Trial) -> tuple[str, ...] | None:
+    """What is held otherwise than it was recorded, as it was found last; None: nobody has looked since something was recorded.
+
+    It is looked at anew every few minutes, of a large trial in the background."""
+    link = tip_of(trial)
+    row = Result.objects.filter(trial=trial, part="faults", key=link).first()
+    if is_small(trial) and (row is None or timezone.now() - row.moved_at > LOOKED_AT_ANEW):
         return look_for_faults(trial, link)
-    if row.key != link or timezone.now() - row.moved_at > LOOKED_AT_ANEW:
-        if is_small(trial):
-            return look_for_faults(trial, link)
+    if row is None:
+        return None
+    if timezone.now() - row.moved_at > LOOKED_AT_ANEW:
         Result.objects.filter(pk=row.pk).update(moved_at=timezone.now())
         check_record.enqueue(str(trial.pk))
-    return tuple(pickle.loads(bytes(row.body))) if row.body else ()  # noqa: S301 - written by this code alone
+    return tuple(pickle.loads(bytes(row.body)))  # noqa: S301 - written by this code alone
+
+
+def tip_of(trial: Trial) -> str:
+    """The newest link of the chain of ``trial``; empty where there is none."""
+    return ChainEntry.objects.filter(trial=trial).order_by("-number").values_list("link", flat=True).first() or ""
 
 
 def look_for_faults(trial: Trial, link: str) -> tuple[str, ...]:
@@ -99,8 +105,7 @@ def check_record(trial_id: str) -> None:
     """Hold what is kept of a trial against its chain, in the background."""
     trial = Trial.objects.filter(pk=trial_id).first()
     if trial is not None:
-        link = ChainEntry.objects.filter(trial=trial).order_by("-number").values_list("link", flat=True).first() or ""
-        look_for_faults(trial, link)
+        look_for_faults(trial, tip_of(trial))
 
 
 def is_small(trial: Trial) -> bool:
@@ -136,7 +141,11 @@ def _unpacked(trial: Trial, part: str) -> Any:
 
 def kept(trial: Trial, part: str) -> bytes | None:
     """The ``part`` of the results of ``trial`` as it is kept; None while it is being worked out, which it is from now on."""
-    key = made_from(trial, faults_in(trial))
+    faults = faults_in(trial)
+    if faults is None:
+        _ask(trial, f"unchecked {tip_of(trial)}"[:64])
+        return None
+    key = made_from(trial, faults)
     found = Result.objects.filter(trial=trial, part=part, key=key, state=ResultState.DONE).first()
     if found is not None:
         return bytes(found.body)
@@ -170,6 +179,13 @@ def make_verdict(trial_id: str, key: str) -> None:
     if trial is None or row is None or row.state == ResultState.DONE:
         return
     try:
+        faults = faults_in(trial)
+        if faults is None:
+            _under_way(trial, key, "Holding what is kept against what was recorded …")
+            faults = look_for_faults(trial, tip_of(trial))
+        now = made_from(trial, faults)
+        Result.objects.filter(pk=row.pk, key=key).update(key=now)
+        key = now
         work_out(trial, key)
     except Outdated:
         return

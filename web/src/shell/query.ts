@@ -91,7 +91,8 @@ export function useVerdict(id: Id) {
     queryKey: keys.verdict(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/verdict", path(id))),
     staleTime: 60_000,
-    refetchInterval: ({ state }) => (state.data && "under_way" in state.data ? 1_000 : false),
+    refetchInterval: ({ state }) =>
+      state.data && "under_way" in state.data && state.data.under_way !== "failed" ? 1_000 : false,
   });
   const data = computed(() =>
     query.data.value && !("under_way" in query.data.value) ? query.data.value : undefined,

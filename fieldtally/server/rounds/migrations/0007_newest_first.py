@@ -13,6 +13,10 @@ class Migration(migrations.Migration):
     operations = [
         migrations.AddIndex(
             model_name="reading",
+            index=models.Index(fields=["sample", "checkpoint", "outcome"], name="readings_of_a_sample"),
+        ),
+        migrations.AddIndex(
+            model_name="reading",
             index=models.Index(fields=["checkpoint", "outcome", "-stored_at"], name="readings_newest_of_a_look"),
         ),
         migrations.AddIndex(

@@ -5,5 +5,6 @@ from fieldtally.server.rounds.models.reading import Reading
 from fieldtally.server.rounds.models.reminding import Feed, Reminded
 from fieldtally.server.rounds.models.repeat import Repeat
 from fieldtally.server.rounds.models.round import Round
+from fieldtally.server.rounds.models.taken import Taken
 
-__all__ = ["Feed", "Guess", "Reading", "Reminded", "Repeat", "Round"]
+__all__ = ["Feed", "Guess", "Reading", "Reminded", "Repeat", "Round", "Taken"]

@@ -75,6 +75,7 @@ class Reading(models.Model):
         ]
         indexes = [
             models.Index(fields=["trial", "checkpoint", "outcome"], name="readings_by_look"),
+            models.Index(fields=["sample", "checkpoint", "outcome"], name="readings_of_a_sample"),
             models.Index(fields=["checkpoint", "outcome", "-stored_at"], name="readings_newest_of_a_look"),
             models.Index(fields=["trial", "-stored_at"], name="readings_newest_of_a_trial"),
         ]

@@ -16,9 +16,9 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.verdict import services
-from fieldtally.server.verdict.chain import faults_of, last_link
+from fieldtally.server.verdict.chain import last_link
 from fieldtally.server.verdict.models import Result
-from fieldtally.server.verdict.results import concluded, kept, kept_study
+from fieldtally.server.verdict.results import concluded, kept, kept_study, look_for_faults, tip_of
 from fieldtally.server.verdict.told import VerdictOut
 
 MOST_WEIGHT = 1_000
@@ -46,7 +46,7 @@ def ask(request: SignedIn, trial_id: UUID) -> AskedOut:
     last = last_link(seen.trial)
     return AskedOut(
         until=asked.at + services.TIME_TO_CONFIRM,
-        faults=faults_of(seen.trial),
+        faults=list(look_for_faults(seen.trial, tip_of(seen.trial))),
         entries=last.document["number"] if last else 0,
     )
 
