@@ -5,10 +5,13 @@ from uuid import uuid4
 
 import pytest
 from django.db import connection
+from django.db.models import Count
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.queries import checkpoints_of
+from fieldtally.server.rounds.models import Reading, Taken
 from tests.server.conftest import PLAN, make, score
 
 pytestmark = pytest.mark.django_db
@@ -87,3 +90,27 @@ def test_scoring_the_second_look_asks_no_more(world):
     score(world, "c-2")
     queries = asked(posted(world, 3))
     assert len(queries) <= 9, "\n".join(queries)
+
+
+def test_what_is_counted_as_taken_is_what_counting_it_all_again_gives(world):
+    """Corrections, what is taken back, second scorers and retests among it."""
+    score(world, "c-2")
+    first, second = Sample.objects.filter(trial=world.trial).order_by("code")[:2]
+    for sample, kind, reason in ((first, "withdrawn", ""), (second, "cannot", "torn")):
+        reading = {
+            "id": str(uuid4()),
+            "round": str(world.rounds["c-1"]),
+            "sample": str(sample.pk),
+            "outcome": "o-height",
+            "kind": kind,
+            "reason": reason,
+            "taken_at": timezone.now().isoformat(),
+        }
+        assert sent(world, "/readings", {"readings": [reading]})().status_code == 200
+    kept = set(Taken.objects.filter(trial=world.trial).values_list("checkpoint_id", "sample_id", "outcomes"))
+    rows = Reading.objects.current().filter(trial=world.trial, repeat=None).order_by()
+    again = rows.values_list("checkpoint_id", "sample_id").annotate(many=Count("outcome_id", distinct=True))
+    assert kept == set(again)
+    at_first = {key for key, pk in checkpoints_of(world.trial).items() if pk in {at for at, _, _ in kept}}
+    assert at_first == {"c-1", "c-2"}
+    assert Taken.objects.get(sample=first, checkpoint__key="c-1").outcomes == 2

@@ -96,30 +96,7 @@ def conclude(
     knew the key.  With ``summaries_only`` checkpoints are compared only where an outcome's summary needs them.
     ``references`` are shared with other findings of the same samples.
     """
-    wanted: list[tuple[Outcome, str | None, Summed]] = []
-    gap = np.full(len(samples.treatments), np.nan)
-    for outcome in plan.outcomes:
-        if not outcome.compared:
-            continue
-        looked_at = plan.looked_at(outcome)
-        series = {c.key: values.get((outcome.key, c.key), gap) for c in looked_at}
-        if isinstance(outcome.scale, EventScale):
-            series = _seen_by(series)
-        wanted.append((outcome, None, summed(plan, outcome, series)))
-        wanted += [
-            (
-                outcome,
-                c.key,
-                Summed(
-                    series[c.key],
-                    outcome.scale,
-                    f"at {c.name}",
-                    _about(outcome),
-                    ladder_spans(outcome.scale, series[c.key]),
-                ),
-            )
-            for c in (looked_at if not summaries_only or outcome.summary.kind == "area" else ())
-        ]
+    wanted = _wanted(plan, samples, values, summaries_only=summaries_only)
     if not wanted:
         return []
     control, structure = plan.control, samples.structure(plan)
@@ -136,70 +113,119 @@ def conclude(
         spans={j: one.spans for j, (_, _, one) in enumerate(wanted) if one.spans is not None},
         references=references,
     )
-    circumstances = Circumstances(
-        planned=planned,
-        controls=tuple(t.name for t in plan.treatments if t.is_control),
-    )
-    every = [replace(circumstances, key_known=outcome.key in key_known) for outcome, _, _ in wanted]
-    levels = _shared_level(
-        plan,
-        [(o, c, comparison, own) for (o, c, _), comparison, own in zip(wanted, compared, every, strict=True)],
-    )
-    where = {
-        outcome.key: who_wins_in(plan, samples, _judged(outcome, one), _column(outcome, one), one.spans, rng)
-        for outcome, checkpoint, one in wanted
-        if checkpoint is None and outcome.better != "none"
+    around = Circumstances(planned=planned, controls=tuple(t.name for t in plan.treatments if t.is_control))
+    judged = [
+        Compared(outcome, checkpoint, one, comparison, replace(around, key_known=outcome.key in key_known))
+        for (outcome, checkpoint, one), comparison in zip(wanted, compared, strict=True)
+    ]
+    levels = _shared_level(plan, judged)
+    where = _where(plan, samples, judged, rng)
+    return [_finding(plan, one, levels, where) for one in judged]
+
+
+Wanted = tuple[Outcome, str | None, Summed]
+"""An outcome, its checkpoint (None: its summary), and the values that are compared there."""
+
+
+@dataclass(frozen=True)
+class Compared:
+    """What is judged: an outcome at a checkpoint (None: its summary) with its values, what was compared, and what surrounds it."""
+
+    outcome: Outcome
+    checkpoint: str | None
+    summed: Summed
+    comparison: Comparison
+    around: Circumstances
+
+
+def _wanted(
+    plan: Plan, samples: Samples, values: Mapping[tuple[str, str], Floats], *, summaries_only: bool
+) -> list[Wanted]:
+    """All that is compared, an outcome's summary before its checkpoints."""
+    found: list[Wanted] = []
+    gap = np.full(len(samples.treatments), np.nan)
+    for outcome in plan.outcomes:
+        if not outcome.compared:
+            continue
+        looked_at = plan.looked_at(outcome)
+        series = {c.key: values.get((outcome.key, c.key), gap) for c in looked_at}
+        if isinstance(outcome.scale, EventScale):
+            series = _seen_by(series)
+        found.append((outcome, None, summed(plan, outcome, series)))
+        for c in looked_at if not summaries_only or outcome.summary.kind == "area" else ():
+            spans = ladder_spans(outcome.scale, series[c.key])
+            one = Summed(series[c.key], outcome.scale, f"at {c.name}", _about(outcome), spans)
+            found.append((outcome, c.key, one))
+    return found
+
+
+def _where(
+    plan: Plan, samples: Samples, judged: Sequence[Compared], rng: np.random.Generator
+) -> dict[str, list[Where]]:
+    """Who wins where, of the summary of each outcome (key) that has a better side."""
+    found = {
+        one.outcome.key: who_wins_in(
+            plan,
+            samples,
+            _judged(one.outcome, one.summed),
+            _column(one.outcome, one.summed),
+            one.summed.spans,
+            rng,
+        )
+        for one in judged
+        if one.checkpoint is None and one.outcome.better != "none"
     }
     for outcome in plan.outcomes:
-        if outcome.key in where and outcome.summary.kind == "area":
-            own = [
-                (look, comparison, one.values)
-                for (o, look, one), comparison in zip(wanted, compared, strict=True)
-                if o.key == outcome.key and look is not None
-            ]
-            names = {c.key: c.name for c in plan.checkpoints}
-            found = who_wins_early_and_late(
-                [comparison for _, comparison, _ in own],
-                [names[look] for look, _, _ in own],
-                np.column_stack([_judged(outcome, Summed(values, outcome.scale, "", "")) for _, _, values in own]),
-                samples.labels(plan),
-                structure,
-                np.random.default_rng([int(rng.integers(2**63)), 3]),
-                alpha=plan.alpha,
-            )
-            where[outcome.key] += [found] if found else []
-    findings = []
-    for (outcome, checkpoint, one), comparison, around in zip(wanted, compared, every, strict=True):
-        claim = outcome.primary and checkpoint is None
-        alpha = levels[outcome.key] if claim else plan.level
-        strength = (
-            UNDIRECTED
-            if outcome.better == "none"
-            else judge(
-                comparison,
-                alpha=alpha,
-                margin=_margin(outcome, one),
-                circumstances=around,
-                where=where.get(outcome.key, ()) if checkpoint is None else (),
-            )
+        if outcome.key in found and outcome.summary.kind == "area":
+            looks = [one for one in judged if one.outcome.key == outcome.key and one.checkpoint is not None]
+            over_time = _early_and_late(plan, samples, outcome, looks, rng)
+            found[outcome.key] += [over_time] if over_time else []
+    return found
+
+
+def _early_and_late(
+    plan: Plan, samples: Samples, outcome: Outcome, looks: Sequence[Compared], rng: np.random.Generator
+) -> Where | None:
+    names = {c.key: c.name for c in plan.checkpoints}
+    series = [_judged(outcome, Summed(one.summed.values, outcome.scale, "", "")) for one in looks]
+    return who_wins_early_and_late(
+        [one.comparison for one in looks],
+        [names[one.checkpoint or ""] for one in looks],
+        np.column_stack(series),
+        samples.labels(plan),
+        samples.structure(plan),
+        np.random.default_rng([int(rng.integers(2**63)), 3]),
+        alpha=plan.alpha,
+    )
+
+
+def _finding(plan: Plan, of: Compared, levels: Mapping[str, float], where: Mapping[str, list[Where]]) -> Finding:
+    outcome, one = of.outcome, of.summed
+    claim = outcome.primary and of.checkpoint is None
+    places = tuple(where.get(outcome.key, ())) if of.checkpoint is None else ()
+    strength = UNDIRECTED
+    if outcome.better != "none":
+        strength = judge(
+            of.comparison,
+            alpha=levels[outcome.key] if claim else plan.level,
+            margin=_margin(outcome, one),
+            circumstances=of.around,
+            where=places,
         )
-        findings.append(
-            Finding(
-                outcome.key,
-                checkpoint,
-                one.when,
-                claim,
-                comparison,
-                strength,
-                sentence(strength, comparison, one.scale, one.about, one.when),
-                luck(leader_p(comparison, around)),
-                one.scale,
-                tuple(None if np.isnan(value) else float(value) for value in one.values),
-                comparison.courses,
-                tuple(where.get(outcome.key, ())) if checkpoint is None else (),
-            )
-        )
-    return findings
+    return Finding(
+        outcome.key,
+        of.checkpoint,
+        one.when,
+        claim,
+        of.comparison,
+        strength,
+        sentence(strength, of.comparison, one.scale, one.about, one.when),
+        luck(leader_p(of.comparison, of.around)),
+        one.scale,
+        tuple(None if np.isnan(value) else float(value) for value in one.values),
+        of.comparison.courses,
+        places,
+    )
 
 
 def _seen_by(series: dict[str, Floats]) -> dict[str, Floats]:
@@ -388,14 +414,12 @@ def _about(outcome: Outcome) -> str:
     return outcome.name
 
 
-def _shared_level(plan: Plan, found: list[tuple[Outcome, str | None, Comparison, Circumstances]]) -> dict[str, float]:
+def _shared_level(plan: Plan, judged: Sequence[Compared]) -> dict[str, float]:
     """The level at which each primary outcome's summary is judged: Holm's steps over the primaries."""
     claims = sorted(
-        (
-            (leader_p(comparison, around), outcome.key)
-            for outcome, checkpoint, comparison, around in found
-            if outcome.primary and checkpoint is None
-        )
+        (leader_p(one.comparison, one.around), one.outcome.key)
+        for one in judged
+        if one.outcome.primary and one.checkpoint is None
     )
     levels: dict[str, float] = {}
     failed: float | None = None

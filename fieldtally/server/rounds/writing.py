@@ -29,7 +29,6 @@ from fieldtally.server.people.locking import keys_of
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import checkpoints_of, outcomes_of, plan_of
-from fieldtally.server.rounds.counting import count_again
 from fieldtally.server.rounds.models import Reading, Repeat, Round
 from fieldtally.server.rounds.readiness import not_ready_for
 from fieldtally.server.rounds.services import must_run
@@ -190,8 +189,6 @@ def _write(hands: _Hands, fresh: Sequence[Written], stored_at: datetime) -> list
     outcomes = {pk: key for key, pk in hands.outcome_rows.items()}
     chained = [item("reading", reading_record(row, codes, hands.checkpoint_keys, outcomes)) for row in rows]
     append(hands.trial, "readings", chained, at=stored_at)
-    # After the chain, which one holds at a time.
-    count_again(hands.trial.pk, {(row.checkpoint_id, row.sample_id) for row in rows if row.repeat is None})
     return rows
 
 

@@ -40,7 +40,6 @@ from fieldtally.server.plan.models import (
     Uncovered,
 )
 from fieldtally.server.prepare.models import Application, Cycle, Exposure, HeldTick, KeyLook, MixTick, Pack
-from fieldtally.server.rounds.counting import count_all
 from fieldtally.server.rounds.models import Guess, Reading, Repeat, Round
 from fieldtally.server.rounds.models.reading import Kind, Source
 from fieldtally.server.share.gauged import Known, bring_gauged
@@ -137,7 +136,6 @@ class _Incoming:
         self._samples()
         self._rounds()
         self._readings()
-        count_all(self.trial.pk)
         self._happened()
         self._given()
         self._panels()

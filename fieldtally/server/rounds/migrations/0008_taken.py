@@ -3,9 +3,7 @@
 import django.db.models.deletion
 from django.db import migrations, models
 
-from fieldtally.server.rounds.counting import COUNTED
-
-EVERYTHING = "SELECT DISTINCT trial_id, checkpoint_id, sample_id FROM rounds_reading WHERE repeat_id IS NULL"
+from fieldtally.server.rounds.counting import COUNTING, NOT_COUNTING
 
 
 class Migration(migrations.Migration):
@@ -57,5 +55,5 @@ class Migration(migrations.Migration):
                 ],
             },
         ),
-        migrations.RunSQL(COUNTED.format(asked=EVERYTHING), migrations.RunSQL.noop),
+        migrations.RunSQL(COUNTING, NOT_COUNTING),
     ]
