@@ -73,8 +73,8 @@ def plan_of_size(samples: int) -> Any:
     )
 
 
-def made(samples: int, now: datetime) -> Made:
-    """The trial, scored."""
+def made(samples: int, now: datetime, looks: int = LOOKS) -> Made:
+    """The trial, scored at its first ``looks``."""
     from django.test import Client
 
     from fieldtally.core.rounds.written import Written
@@ -101,7 +101,7 @@ def made(samples: int, now: datetime) -> Made:
     placed, key = samples_of(trial), key_of(trial)
     effect = np.array([int(key[one.pk][1:]) * 0.3 for one in placed])
     opened = None
-    for look in range(1, LOOKS + 1):
+    for look in range(1, looks + 1):
         if samples > 1_000 and look % 2:
             continue
         at = began + timedelta(days=look)

@@ -42,6 +42,8 @@ MADE_FROM = """
       (SELECT count(*) FROM prepare_application WHERE trial_id = %(trial)s),
       (SELECT count(*) FROM prepare_cycle WHERE trial_id = %(trial)s),
       (SELECT count(*) FROM rounds_guess WHERE trial_id = %(trial)s),
+      (SELECT md5(string_agg(u.name, '/' ORDER BY u.id)) FROM people_user u
+       JOIN people_membership m ON m.user_id = u.id WHERE m.trial_id = %(trial)s),
       (SELECT md5(string_agg(p::text, '/' ORDER BY p.id)) FROM panels_panel p WHERE p.trial_id = %(trial)s),
       (SELECT md5(string_agg(a::text, '/' ORDER BY a.id)) FROM panels_assessor a
        JOIN panels_panel p ON p.id = a.panel_id WHERE p.trial_id = %(trial)s),

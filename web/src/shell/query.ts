@@ -85,7 +85,8 @@ export const usePrepared = (id: Id) =>
     refetchInterval: 30_000,
   });
 
-/** The verdict of a trial; while it is being worked out `underWay` says how far it is, and it is asked again. */
+/** The verdict of a trial; while it is being worked out `underWay` says how far it is, and it is asked for
+ * again. */
 export function useVerdict(id: Id) {
   const query = useQuery({
     queryKey: keys.verdict(computed(() => toValue(id))),
