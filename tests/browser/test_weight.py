@@ -27,10 +27,16 @@ def scripts_of(page: str) -> set[str]:
     return found
 
 
+def sent(file: str) -> int:
+    """How many bytes of ``file`` are sent; one that compressing makes no smaller is sent as it is."""
+    small = DIST / f"{file}.br"
+    return (small if small.exists() else DIST / file).stat().st_size
+
+
 @pytest.mark.parametrize("page", ["RoundPage", "TodayPage", "ShelfPage"])
 def test_a_page_takes_no_more_script_than_it_may(page):
     files = scripts_of(f"src/stages/rounds/{page}.vue")
-    weight = sum((DIST / f"{file}.br").stat().st_size for file in files)
+    weight = sum(sent(file) for file in files)
     assert weight <= MOST, f"{weight:,} bytes of script in {len(files)} files; {MOST:,} are allowed"
     # The page that is weighed must be the one that is meant.
     assert any(file.startswith(f"assets/{page}") for file in files)
