@@ -183,7 +183,7 @@ def make_verdict(trial_id: str, key: str) -> None:
     try:
         faults = faults_in(trial)
         if faults is None:
-            _under_way(trial, key, "Holding what is kept against what was recorded …")
+            _under_way(trial, key, "Checking the records …")
             faults = look_for_faults(trial, tip_of(trial))
         now = made_from(trial, faults)
         Result.objects.filter(pk=row.pk, key=key).update(key=now)
