@@ -6,9 +6,12 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import DESK, PASSWORD, PHONE
+from tests.browser.conftest import DESK, PASSWORD, PHONE, until
 
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
+STILL = """document.getAnimations().every(
+  (one) => one.playState !== "running" || one.effect.getTiming().iterations === Infinity
+)"""
 GHERKINS = "Crunch of bottled gherkins"
 MARIGOLDS = "Colour of dried marigolds"
 
@@ -165,7 +168,8 @@ def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
         where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short) :]}"
         one.page.goto(where)
         one.page.wait_for_load_state("networkidle")
-        one.page.wait_for_timeout(250)
+        # What moves has come to rest, but for what moves as long as it is there.
+        until(one.page, STILL)
         result = Axe().run(one.page)
         wrong = [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in result.response["violations"]]
         wide = one.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
