@@ -15,7 +15,7 @@ from fieldtally.core.agreement.drift import drift_of
 from fieldtally.core.agreement.icc import icc_2_1
 from fieldtally.core.agreement.kappa import weighted_kappa, words_for
 from fieldtally.core.agreement.repeats import within_scorer
-from fieldtally.core.agreement.together import Scored, agreement_of
+from fieldtally.core.agreement.together import Scored, agreement_of, cloud_of, grid_of
 from fieldtally.core.blinding.guesses import blinding_index
 from fieldtally.core.compare.odd import distance_from, odd_value
 
@@ -204,7 +204,7 @@ def test_what_to_do_follows_from_what_is_wrong():
         return rng.integers(0, 6)
 
     def advice(**hands):
-        return agreement_of(scored_by(hands), "kappa", 1.0, "grades", np.random.default_rng(0)).advice
+        return agreement_of(grid_of(scored_by(hands)), "kappa", 1.0, "grades", np.random.default_rng(0)).advice
 
     assert advice(Ada=steady, Ben=steady) == ("Nothing to mend: any of them may score.",)
     assert "Only one has scored" in advice(Ada=steady)[0]
@@ -213,7 +213,7 @@ def test_what_to_do_follows_from_what_is_wrong():
     said = advice(Ada=steady, Ben=blind)
     assert "score ten samples side by side" in said[0]
     found = agreement_of(
-        scored_by({"Ada": steady, "Ben": steady, "Cy": leaning}), "kappa", 1.0, "", np.random.default_rng(0)
+        grid_of(scored_by({"Ada": steady, "Ben": steady, "Cy": leaning})), "kappa", 1.0, "", np.random.default_rng(0)
     )
     assert len(found.pairs) == 3
     assert found.w > 0.8
@@ -222,5 +222,35 @@ def test_what_to_do_follows_from_what_is_wrong():
 def test_two_takes_of_one_hand_tell_how_it_repeats():
     once = [Scored("Ada", 0, str(i), float(i)) for i in range(6)]
     again = [Scored("Ada", 0, str(i), float(i) + (i == 2), 2) for i in range(4)]
-    (alone,) = agreement_of([*once, *again], "icc", None, "mm", np.random.default_rng(0)).alone
+    (alone,) = agreement_of(grid_of([*once, *again]), "icc", None, "mm", np.random.default_rng(0)).alone
     assert (alone.within.pairs, alone.within.same) == (4, 0.75)
+
+
+def test_many_values_of_a_pair_are_gathered_and_none_is_lost():
+    rng = np.random.default_rng(3)
+    true = rng.normal(20, 5, 4_000)
+    both = [
+        Scored(name, i % 7, str(i), float(round(value + rng.normal(0, 1), 2)))
+        for i, value in enumerate(true)
+        for name in ("Ada", "Ben")
+    ]
+    cloud = cloud_of("Ada", "Ben", grid_of(both))
+    assert cloud.square is not None
+    assert len(cloud.dots) <= 400
+    assert sum(one.times for one in cloud.dots) == cloud.shared == 4_000
+    values = {(one.sample, one.scorer): one.value for one in both}
+    near = {(one.first, one.second) for one in cloud.dots}
+    for i in range(0, 4_000, 97):
+        at = (values[str(i), "Ada"], values[str(i), "Ben"])
+        assert min(max(abs(at[0] - x), abs(at[1] - y)) for x, y in near) <= cloud.square / 2 + 1e-9
+
+
+def test_few_different_values_stay_where_they_are():
+    grades = [
+        Scored(name, 0, str(i), float((i + (name == "Ben" and i % 5 == 0)) % 6))
+        for i in range(300)
+        for name in ("Ada", "Ben")
+    ]
+    cloud = cloud_of("Ada", "Ben", grid_of(grades))
+    assert (cloud.square, cloud.shared, cloud.same) == (None, 300, 240)
+    assert all(one.first == int(one.first) for one in cloud.dots)

@@ -46,6 +46,6 @@ def drift_of(differences: Sequence[float], rng: np.random.Generator) -> Drift | 
         reached = np.abs(orders @ rounds) >= abs(slope * over) - 1e-12
         p = float(reached.mean())
     else:
-        drawn = np.array([rng.permutation(values) for _ in range(ALL_ORDERS_UP_TO)])
+        drawn = rng.permuted(np.tile(values, (ALL_ORDERS_UP_TO, 1)), axis=1)
         p = float((1 + (np.abs(drawn @ rounds) >= abs(slope * over) - 1e-12).sum()) / (1 + ALL_ORDERS_UP_TO))
     return Drift(float(values.mean()), slope, p)

@@ -6,11 +6,14 @@ Measurement 33:613.
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Sequence
 
+import numpy as np
 
-def weighted_kappa(first: Sequence[float], second: Sequence[float]) -> float | None:
+from fieldtally.core.compare.arrays import Floats
+
+
+def weighted_kappa(first: Sequence[float] | Floats, second: Sequence[float] | Floats) -> float | None:
     """Quadratic weighted kappa of two scorers' values of the same things (equally many): 1 where they always agree, 0 as by chance.
 
     None where there are fewer than two things, or both gave one value throughout, so that chance alone agrees fully.
@@ -18,15 +21,18 @@ def weighted_kappa(first: Sequence[float], second: Sequence[float]) -> float | N
     >>> round(weighted_kappa([0, 1, 2, 3], [0, 1, 2, 2]), 3)
     0.875
     """
-    n = len(first)
-    if n != len(second):
+    one, two = np.asarray(first, dtype=float), np.asarray(second, dtype=float)
+    if len(one) != len(two):
         raise ValueError("Both score the same things.")
-    if n < 2:
+    if len(one) < 2:
         return None
-    seen = sum((a - b) ** 2 for a, b in zip(first, second, strict=True)) / n
-    ones, twos = Counter(first), Counter(second)
-    chance = sum((a - b) ** 2 * i * j for a, i in ones.items() for b, j in twos.items()) / n**2
-    return None if chance == 0 else 1 - seen / chance
+    # Counted from the least value, so that where all are the same nothing is left of them.
+    least = min(one.min(), two.min())
+    one, two = one - least, two - least
+    seen = ((one - two) ** 2).mean()
+    # The mean of (a − b)² over all couples of one's values and the other's.
+    chance = one.var() + two.var() + (one.mean() - two.mean()) ** 2
+    return None if chance <= 0 else float(1 - seen / chance)
 
 
 def words_for(kappa: float) -> str:

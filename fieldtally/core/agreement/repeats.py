@@ -6,6 +6,10 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from fieldtally.core.compare.arrays import Floats
+
 
 @dataclass(frozen=True)
 class WithinScorer:
@@ -19,7 +23,7 @@ class WithinScorer:
     blind: bool = True
 
 
-def within_scorer(pairs: Sequence[tuple[float, float]], *, blind: bool = True) -> WithinScorer | None:
+def within_scorer(pairs: Sequence[tuple[float, float]] | Floats, *, blind: bool = True) -> WithinScorer | None:
     """How a scorer repeats, from ``pairs`` of values of the same thing; ``blind``: they did not know that it was.  None without pairs.
 
     The standard deviation is √(Σd²/2n) (Dahlberg 1940); two values of one thing differ by less than 1.96·√2 of it in 95 of 100.
@@ -28,8 +32,9 @@ def within_scorer(pairs: Sequence[tuple[float, float]], *, blind: bool = True) -
     >>> found.same, round(found.deviation, 3)
     (0.75, 0.354)
     """
-    if not pairs:
+    if len(pairs) == 0:
         return None
-    deviation = math.sqrt(sum((a - b) ** 2 for a, b in pairs) / (2 * len(pairs)))
-    same = sum(abs(a - b) < 1e-9 for a, b in pairs) / len(pairs)
-    return WithinScorer(len(pairs), same, deviation, 1.96 * math.sqrt(2) * deviation, blind)
+    apart = np.array([one[0] - one[1] for one in pairs])
+    deviation = math.sqrt(float((apart**2).sum()) / (2 * len(apart)))
+    same = float((np.abs(apart) < 1e-9).mean())
+    return WithinScorer(len(apart), same, deviation, 1.96 * math.sqrt(2) * deviation, blind)

@@ -15,7 +15,7 @@ from fieldtally.core.design.layout import last_start
 from fieldtally.core.design.plan import Checkpoint, Plan
 from fieldtally.core.schedule.standing import Standing, Times, cycle_times, standing_at, times_of
 from fieldtally.server.log.queries import Deviations, set_aside
-from fieldtally.server.people.models import Trial
+from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample, Shuffle
 from fieldtally.server.plan.queries import checkpoints_of, shuffle_of
 from fieldtally.server.prepare.queries import Starts, cycles_by_trial, key_looks, starts_by_trial
@@ -25,6 +25,17 @@ from fieldtally.server.rounds.models import Reading, Round
 def current_readings(*trials: Trial) -> QuerySet[Reading]:
     """The readings of ``trials`` that nothing supersedes and nobody took back."""
     return Reading.objects.current().filter(trial__in=trials)
+
+
+def scorers_of(trial: Trial) -> dict[int, str]:
+    """What each scorer is called; where two are called alike, with a number."""
+    seen: dict[str, int] = {}
+    found = {}
+    scorers = Reading.objects.filter(trial=trial).values_list("scorer_id", flat=True).distinct()
+    for user in User.objects.filter(pk__in=scorers).order_by("pk"):
+        seen[user.called] = seen.get(user.called, 0) + 1
+        found[user.pk] = user.called if seen[user.called] == 1 else f"{user.called} ({seen[user.called]})"
+    return found
 
 
 Taken = dict[tuple[UUID, str], list[tuple[int, int, datetime]]]

@@ -6,62 +6,65 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
+from django.contrib.postgres.aggregates import ArrayAgg
+from django.db.models import Q
 
-from fieldtally.core.agreement.together import Agreement, Scored, agreement_of
+from fieldtally.core.agreement.together import Agreement, Cloud, Grid, agreement_of, cloud_of
+from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.scales import GradeScale, PassFailScale, unit_of
-from fieldtally.server.people.models import Trial, User
+from fieldtally.server.people.models import Trial
+from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import checkpoints_of, outcomes_of
-from fieldtally.server.rounds.queries import current_readings
+from fieldtally.server.rounds.queries import current_readings, scorers_of
 
 SEED = 20_270_301
-FIELDS = ("outcome_id", "checkpoint_id", "scorer_id", "sample_id", "value", "take", "repeat_id")
 
 
 @dataclass(frozen=True)
 class Agreed:
-    """How scorers agree on one ``outcome``; ``dots`` for each of its pairs, in their order: the two values of each sample at each look."""
+    """How scorers agree on one ``outcome``; ``clouds`` for each of its pairs, in their order."""
 
     outcome: Outcome
     found: Agreement
-    dots: list[list[tuple[float, float]]]
+    clouds: list[Cloud]
 
 
 def agreements(trial: Trial, plan: Plan) -> Iterator[Agreed]:
     """The agreement on each outcome that somebody scored."""
-    scored = _scored(trial, plan) if trial.plan_seal else {}
+    grids = _grids(trial, plan) if trial.plan_seal else {}
     for outcome in plan.outcomes:
-        own = scored.get(outcome.key)
-        if not own:
+        own = grids.get(outcome.key)
+        if own is None:
             continue
         graded = isinstance(outcome.scale, GradeScale | PassFailScale)
         unit = unit_of(outcome.scale)
         found = agreement_of(own, "kappa" if graded else "icc", outcome.margin, unit, np.random.default_rng(SEED))
-        at = {(o.scorer, o.look, o.sample): o.value for o in own if o.take == 1}
-        dots = [
-            [
-                (value, at[pair.second, look, sample])
-                for (scorer, look, sample), value in at.items()
-                if scorer == pair.first and (pair.second, look, sample) in at
-            ]
-            for pair in found.pairs
-        ]
-        yield Agreed(outcome, found, dots)
+        yield Agreed(outcome, found, [cloud_of(pair.first, pair.second, own) for pair in found.pairs])
 
 
-def _scored(trial: Trial, plan: Plan) -> dict[str, list[Scored]]:
-    """What was read, by outcome (key); looks are numbered in order of time."""
+def _grids(trial: Trial, plan: Plan) -> dict[str, Grid]:
+    """What was read, by outcome (key); looks in order of time, samples in order of their codes.  The database gathers the values of each
+    look, so that no row is made for a reading."""
     outcomes = {pk: key for key, pk in outcomes_of(trial).items()}
     rows = checkpoints_of(trial)
     looks = {rows[c.key]: i for i, c in enumerate(plan.in_time) if c.key in rows}
-    read = current_readings(trial).filter(value__isnull=False).order_by("stored_at", "pk").values_list(*FIELDS)
-    names: dict[int, str] = {}
-    found: dict[str, list[Scored]] = {}
-    for outcome, checkpoint, scorer, sample, value, take, repeat in read:
-        if checkpoint not in looks or value is None:
-            continue
-        if scorer not in names:
-            names |= {user.pk: user.called for user in User.objects.filter(readings__trial=trial).distinct()}
-        one = Scored(names[scorer], looks[checkpoint], str(sample), value, take, repeat is not None)
-        found.setdefault(outcomes[outcome], []).append(one)
-    return found
+    codes = Sample.objects.filter(trial=trial).order_by("code").values_list("code", flat=True)
+    samples = {code: i for i, code in enumerate(codes)}
+    read = (
+        current_readings(trial)
+        .filter(value__isnull=False, checkpoint__in=list(looks), take__lte=2)
+        .order_by()
+        .annotate(second_code=Q(repeat__isnull=False))
+        .values_list("outcome_id", "checkpoint_id", "scorer_id", "take", "second_code")
+        .annotate(codes=ArrayAgg("sample__code"), values=ArrayAgg("value"))
+    )
+    called = scorers_of(trial)
+    names = tuple(sorted(called.values()))
+    tables: dict[str, list[Floats]] = {}
+    for outcome, checkpoint, scorer, take, second_code, own, values in read:
+        nothing = [np.full((len(names), len(looks), len(samples)), np.nan) for _ in range(3)]
+        first, blind, again = tables.setdefault(outcomes[outcome], nothing)
+        table = again if take == 2 else blind if second_code else first
+        table[names.index(called[scorer]), looks[checkpoint], [samples[code] for code in own]] = values
+    return {key: Grid(names, *own) for key, own in tables.items()}

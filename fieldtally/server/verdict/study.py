@@ -10,12 +10,11 @@ from fieldtally.core.design.plan import Plan
 from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, StudyData, study_in
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.log.queries import given_up_outcomes, left_out, set_aside, split_outcomes
-from fieldtally.server.people.models import Trial, User
+from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import key_of, plan_of, samples_of, sealed_document
-from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.models.reading import Kind
-from fieldtally.server.rounds.queries import current_readings, rounds_of
+from fieldtally.server.rounds.queries import current_readings, rounds_of, scorers_of
 
 
 @dataclass(frozen=True)
@@ -45,7 +44,7 @@ def study_of(trial: Trial) -> Study:
         split={outcome: _since(one) for outcome, one in split_outcomes(trial).items()},
     )
     placed = [Placed(s.code, key[s.pk], s.block or None, s.plot, s.row, s.column) for s in samples]
-    names = _scorers(trial)
+    names = scorers_of(trial)
     seen_by = {(one.checkpoint, names[one.scorer_id]) for one in rounds_of(trial) if one.blinding == "open"}
     data = study_in(plan_of(trial), sealed_document(trial)["seed"], placed, _stands(trial), decisions, seen_by)
     return Study(data, samples, aside, out)
@@ -58,21 +57,10 @@ def _since(deviation: Deviation) -> datetime:
 def _stands(trial: Trial) -> list[CountedReading]:
     rows = current_readings(trial).filter(kind=Kind.VALUE, value__isnull=False).order_by("take", "stored_at", "pk")
     fields = ("outcome__key", "checkpoint__key", "sample__code", "scorer_id", "repeat__code", "value", "taken_at")
-    names = _scorers(trial)
+    names = scorers_of(trial)
     return [
         CountedReading(
             (row[0], row[1]), row[2], names[row[3]], row[4], row[5], row[6], None if row[7] is None else tuple(row[7])
         )
         for row in rows.values_list(*fields, "responses")
     ]
-
-
-def _scorers(trial: Trial) -> dict[int, str]:
-    """What each scorer is called; where two are called alike, with a number."""
-    seen: dict[str, int] = {}
-    found = {}
-    scorers = Reading.objects.filter(trial=trial).values_list("scorer_id", flat=True).distinct()
-    for user in User.objects.filter(pk__in=scorers).order_by("pk"):
-        seen[user.called] = seen.get(user.called, 0) + 1
-        found[user.pk] = user.called if seen[user.called] == 1 else f"{user.called} ({seen[user.called]})"
-    return found

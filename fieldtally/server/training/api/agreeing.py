@@ -6,7 +6,7 @@ from uuid import UUID
 from django.http import HttpResponse
 from ninja import Router, Schema
 
-from fieldtally.core.agreement.together import Agreement
+from fieldtally.core.agreement.together import Agreement, Cloud
 from fieldtally.core.scales import unit_of
 from fieldtally.server.answers import ProblemsOut, as_it_is
 from fieldtally.server.people.sight import sight
@@ -17,21 +17,14 @@ from fieldtally.server.training.agreement import agreements
 router = Router()
 
 
-class TwoValues(Schema):
-    """Two values of one sample at one look, by two scorers of a pair."""
-
-    first: float
-    second: float
-
-
 class OutcomeAgreement(Schema):
-    """The agreement on one outcome; ``dots`` for each of its pairs, in their order."""
+    """The agreement on one outcome; ``clouds`` for each of its pairs, in their order."""
 
     outcome: str
     name: str
     unit: str
     found: Agreement
-    dots: Sequence[Sequence[TwoValues]]
+    clouds: Sequence[Cloud]
 
 
 class AgreementOut(Schema):
@@ -54,9 +47,7 @@ def agreement(request: SignedIn, trial_id: UUID) -> HttpResponse:
                 name=seen.spoken(one.outcome.name, names),
                 unit=unit_of(one.outcome.scale),
                 found=one.found,
-                dots=[
-                    [TwoValues.model_construct(first=first, second=second) for first, second in own] for own in one.dots
-                ],
+                clouds=one.clouds,
             )
             for one in agreements(seen.trial, plan)
         ]

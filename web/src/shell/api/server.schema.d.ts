@@ -8168,6 +8168,33 @@ export interface components {
             drift: components["schemas"]["Drift"] | null;
         };
         /**
+         * Cloud
+         * @description The values of a pair against each other: ``same`` of ``shared`` were the same; ``square``: dots are the middles of squares of that
+         *     side, in the unit of the values (None: each dot is where it is).
+         */
+        Cloud: {
+            /** Dots */
+            dots: components["schemas"]["Dot"][];
+            /** Shared */
+            shared: number;
+            /** Same */
+            same: number;
+            /** Square */
+            square: number | null;
+        };
+        /**
+         * Dot
+         * @description Two values that a pair of scorers gave the same sample at the same look, ``times`` over.
+         */
+        Dot: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+            /** Times */
+            times: number;
+        };
+        /**
          * Drift
          * @description How a scorer stands against the others: ``leaning`` (mean difference) and ``slope`` (change of it from one round to the
          *     next), both in the unit of the values; ``p`` of the slope, None with fewer than four rounds.
@@ -8182,7 +8209,7 @@ export interface components {
         };
         /**
          * OutcomeAgreement
-         * @description The agreement on one outcome; ``dots`` for each of its pairs, in their order.
+         * @description The agreement on one outcome; ``clouds`` for each of its pairs, in their order.
          */
         OutcomeAgreement: {
             /** Outcome */
@@ -8192,8 +8219,8 @@ export interface components {
             /** Unit */
             unit: string;
             found: components["schemas"]["Agreement"];
-            /** Dots */
-            dots: components["schemas"]["TwoValues"][][];
+            /** Clouds */
+            clouds: components["schemas"]["Cloud"][];
         };
         /**
          * PairOfScorers
@@ -8218,16 +8245,6 @@ export interface components {
             word: string;
             /** Difference */
             difference: number;
-        };
-        /**
-         * TwoValues
-         * @description Two values of one sample at one look, by two scorers of a pair.
-         */
-        TwoValues: {
-            /** First */
-            first: number;
-            /** Second */
-            second: number;
         };
         /**
          * WithinScorer

@@ -53,7 +53,7 @@ const MEASURES = { kappa: "weighted κ", icc: "ICC(2,1)" };
           class="grid grid-cols-[minmax(0,15rem)_minmax(0,1fr)] items-center gap-4"
         >
           <AgreementDots
-            :dots="one.dots[i] ?? []"
+            :cloud="sure(one.clouds[i])"
             :first="pair.first"
             :second="pair.second"
             :unit="one.unit"
@@ -68,7 +68,12 @@ const MEASURES = { kappa: "weighted κ", icc: "ICC(2,1)" };
               >
             </p>
             <p>{{ pair.first }} gives {{ signed(pair.difference, one.unit) }} on average</p>
-            <p class="text-soft">{{ pair.shared }} values in common</p>
+            <p class="text-soft">
+              {{ pair.shared.toLocaleString("en") }} values in common<template v-if="one.clouds[i]?.square"
+                >, gathered into squares of {{ honest(sure(one.clouds[i]?.square), 2) }}
+                {{ one.unit }}</template
+              >
+            </p>
           </figcaption>
         </figure>
       </div>
