@@ -5,6 +5,7 @@ import json
 import re
 from uuid import uuid4
 
+import numpy as np
 import openpyxl
 import pypdfium2
 import pytest
@@ -215,6 +216,23 @@ def all_scales():
         answer = world.call("scorer", "post", "/readings", {"readings": rows})
         assert answer.status_code == 200, answer.content
     return world
+
+
+def test_very_many_samples_are_counted_in_columns_that_fit_a_page():
+    rng = np.random.default_rng(1)
+    rows = [
+        DotsRow(i, "ABCD"[i], f"Feed {i}", tuple(rng.normal(i, 2, 400).round(1)), float(i), i - 0.1, i + 0.1)
+        for i in range(4)
+    ]
+    drawn = dots_svg(rows, "cm", title="Height")
+    height = float(re.search(r'viewBox="0 0 640 ([\d.]+)"', drawn)[1])
+    assert height < 900
+    assert "<circle" not in drawn
+    tallest = int(re.search(r"the tallest (\d+)", drawn)[1])
+    bars = [float(h) for h in re.findall(r'height="([\d.]+)" fill="#(?!fbfcfa)[0-9a-f]{6}"/>', drawn) if h != "20"]
+    assert max(bars) == pytest.approx(126, abs=0.1)
+    # As tall as they count, all of them.
+    assert round(sum(bars) * tallest / 126) == pytest.approx(1_600, abs=12)
 
 
 def test_while_it_is_sealed_the_lead_sees_every_scale_without_codes_or_treatments():

@@ -25,7 +25,11 @@ def test_a_large_verdict_is_worked_out_once_and_told_as_it_comes(monkeypatch, dj
         answer = get(world, django_capture_on_commit_callbacks)
         assert (answer.status_code, answer.json()["under_way"]) == (202, "waiting")
     (task,) = DBTaskResult.objects.filter(task_path__endswith="make_verdict")
-    assert world.get("lead", "/report.html").status_code == 409
+    waiting = world.get("lead", "/report.html")
+    assert (waiting.status_code, waiting["Refresh"]) == (
+        202,
+        "2",
+    ) and "still being worked out" in waiting.content.decode()
     results.make_verdict.func(*task.args_kwargs["args"])
     whole = get(world, django_capture_on_commit_callbacks)
     assert whole.status_code == 200 and whole.json() == small

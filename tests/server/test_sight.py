@@ -24,12 +24,31 @@ from fieldtally.server.panels.models import Assessor, Panel, Serving
 from fieldtally.server.people.models import Invitation
 from fieldtally.server.people.sight import HIDDEN, blacked_out
 from fieldtally.server.plan.models import KeyEntry, Sample
+from fieldtally.server.share.models import MadeFile
 from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make, replace
 from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
 BLIND = ("scorer", "viewer")
 NOW = timezone.now().isoformat()
+
+
+def leads_file(world):
+    """A file that the lead asked for, with treatments in it."""
+    now = timezone.now()
+    found, _ = MadeFile.objects.get_or_create(
+        trial=world.trial,
+        by=world.users["lead"],
+        defaults={
+            "wanted": {"what": "pack", "paper": "a4", "short": False},
+            "state": "done",
+            "content": b"zebra, untreated",
+            "kind": "text/plain",
+            "asked_at": now,
+            "moved_at": now,
+        },
+    )
+    return found
 
 
 def calls(world):
@@ -134,6 +153,9 @@ def calls(world):
         ("post", "/api/published/{token}/expected"): ("/api/published/open-sesame/expected", {}),
         ("get", "/api/published/{token}/report.html"): ("/api/published/open-sesame/report.html", None),
         ("get", "/api/published/{token}/report.pdf"): ("/api/published/open-sesame/report.pdf", None),
+        ("post", "/api/published/{token}/files"): ("/api/published/open-sesame/files", {"what": "report"}),
+        ("post", "/api/trials/{trial_id}/files"): (f"{trial}/files", {"what": "pack"}),
+        ("get", "/api/files/{file_id}"): (f"/api/files/{leads_file(world).pk}", None),
         ("get", "/api/published/{token}/card.png"): ("/api/published/open-sesame/card.png", None),
         ("get", "/api/earlier-assessors"): ("/api/earlier-assessors", None),
         ("get", "/api/tokens"): ("/api/tokens", None),

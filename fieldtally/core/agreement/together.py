@@ -52,7 +52,8 @@ class Grid:
 
     def by_place(self, scorer: str) -> Floats:
         """What ``scorer`` read first (looks · samples), one look after the other."""
-        return self.first[self.scorers.index(scorer)].ravel()
+        own: Floats = self.first[self.scorers.index(scorer)].ravel()
+        return own
 
 
 def grid_of(scored: Sequence[Scored]) -> Grid:

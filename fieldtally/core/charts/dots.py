@@ -1,4 +1,5 @@
-"""Each sample as a dot, its treatment's mean with its interval, one row a treatment; and means over the looks, with letters at the ends."""
+"""Each sample as a dot, or columns that count very many, with its treatment's mean and the interval of that, one row a treatment; and means
+over the looks, with letters at the ends."""
 
 from __future__ import annotations
 
@@ -14,6 +15,8 @@ DASHES = ("", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3")
 INK, SOFT, LINE = "#14201b", "#4d5c54", "#bcc7bf"
 FONT = "font-family=\"'Tally','Atkinson Hyperlegible Next',sans-serif\""
 SIZE = 9.0
+MOST_LEVELS = 14
+"""Where more dots than so many would stand on each other, columns count them instead."""
 
 
 @dataclass(frozen=True)
@@ -59,9 +62,15 @@ def dots_svg(
     at = _scale(low, high, left, right)
     parts: list[str] = []
     top = 6.0
+    dots = {row.letter: [] if share else _stacked([at(v) for v in row.values]) for row in rows}
+    most = max((level + 1 for own in dots.values() for _, level in own), default=0)
+    columns = {row.letter: _columned([at(v) for v in row.values]) for row in rows} if most > MOST_LEVELS else {}
+    tallest = max((many for own in columns.values() for _, many in own), default=0)
     for row in rows:
-        stacked = [] if share else _stacked([at(v) for v in row.values])
+        stacked, heaped = [] if columns else dots[row.letter], columns.get(row.letter, [])
         tall = max((level for _, level in stacked), default=0) + 1
+        if heaped:
+            tall = math.ceil(MOST_LEVELS * max(many for _, many in heaped) / tallest)
         height = 34 + tall * SIZE
         base, hue = top + height - 8, HUES[row.place % len(HUES)]
         parts.append(f'<line x1="0" x2="{width:g}" y1="{top:g}" y2="{top:g}" stroke="{LINE}"/>')
@@ -85,6 +94,11 @@ def dots_svg(
             f'<circle cx="{x:.1f}" cy="{base - 4 - level * SIZE:.1f}" r="{SIZE / 2 - 0.7:.1f}" fill="{hue}"/>'
             for x, level in stacked
         ]
+        parts += [
+            f'<rect x="{x - SIZE / 2 + 0.5:.1f}" y="{base - (up := MOST_LEVELS * SIZE * many / tallest):.1f}" width="{SIZE - 1:g}" '
+            f'height="{up:.1f}" fill="{hue}"/>'
+            for x, many in heaped
+        ]
         if share and row.estimate is not None:
             passed = sum(1 for v in row.values if v == 1)
             parts.append(_words(at(row.estimate), base + 2, f"{passed} of {len(row.values)}", "middle"))
@@ -99,6 +113,8 @@ def dots_svg(
         f'<line x1="{left:g}" x2="{right:g}" y1="{top:.1f}" y2="{top:.1f}" stroke="{INK}" stroke-width="1.6"/>'
         f'<text x="{right:g}" y="{top + 34:.1f}" font-size="12" text-anchor="end" fill="{SOFT}">{escape("%" if share else axis)}</text>'
     )
+    if columns:
+        foot += _words(4, top + 34, f"Columns count samples, the tallest {tallest}.")
     return _svg(width, top + 40, title, grid + "".join(parts) + foot)
 
 
@@ -175,6 +191,14 @@ def _stacked(places: Sequence[float]) -> list[tuple[float, int]]:
         newest[level : level + 1] = [x]
         found.append((x, level))
     return found
+
+
+def _columned(places: Sequence[float]) -> list[tuple[float, int]]:
+    """How many lie within each dot's width: (where they lie on average, how many)."""
+    found: dict[int, list[float]] = {}
+    for x in places:
+        found.setdefault(round(x / SIZE), []).append(x)
+    return [(sum(own) / len(own), len(own)) for _, own in sorted(found.items())]
 
 
 def _wrapped(name: str, width: int) -> list[str]:

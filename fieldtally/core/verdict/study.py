@@ -68,13 +68,14 @@ class Decisions:
 @dataclass(frozen=True)
 class Concluded:
     """The findings without what is left out; those of the summaries with it, where there is any, without odd readings, where there are any,
-    and by each scorer alone, where there are several; and what lies behind them."""
+    and by each scorer alone, where there are several; what lies behind them; and the tally over outcomes."""
 
     findings: list[Finding]
     with_all: list[Finding]
     without_odd: list[Finding]
     by_scorer: dict[str, list[Finding]]
     behind: list[SupportingAnalysis]
+    tally: WholeTally | None
 
 
 @dataclass(frozen=True)
@@ -140,6 +141,7 @@ class StudyData:
                 for name, own in self.by_scorer.items()
             },
             self._behind(without),
+            self.tally(without),
         )
 
     def tally(self, findings: list[Finding], weights: dict[str, float] | None = None) -> WholeTally | None:

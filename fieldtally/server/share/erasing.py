@@ -20,7 +20,7 @@ from fieldtally.server.people.models import AccessToken, Membership, Role, Trial
 from fieldtally.server.plan.models import Rehearsal
 from fieldtally.server.prepare.models import MeasuringTool
 from fieldtally.server.rounds.models import Feed, Reminded, Taken
-from fieldtally.server.share.models import Import
+from fieldtally.server.share.models import Import, MadeFile
 from fieldtally.server.training.models import TrainingSet
 from fieldtally.server.verdict.models import Result
 
@@ -65,6 +65,7 @@ def erase(user: User, email: str) -> None:
                 says = f"“{membership.trial.title}” has others in it and no lead but you. Invite another lead, or leave them out, first."
                 raise Declined(409, says)
         Result.objects.filter(trial__in=alone).delete()
+        MadeFile.objects.filter(trial__in=alone).delete()
         Taken.objects.filter(trial__in=alone).delete()
         _erase_trials(locked, alone)
         # Their values stay in the trials of others; that the account was erased stands in the chain of each.

@@ -43,6 +43,34 @@ class Import(models.Model):
         ordering = ["-at"]
 
 
+class MadeFile(models.Model):
+    """A file of a trial that was asked for and takes a while: a worker makes it, and whoever asked (``by``; None: a reader of the published
+    page) fetches it.  ``wanted`` says what is in it; ``done`` of ``total`` how far it is; ``key`` what it was made from, where that is
+    known.  Nothing that was recorded: it goes after a day."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    trial = models.ForeignKey("people.Trial", on_delete=models.CASCADE, db_constraint=False, related_name="+")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="+")
+    wanted = models.JSONField()
+    key = models.CharField(max_length=200, blank=True)
+    state = models.CharField(
+        max_length=8,
+        choices=[("waiting", "waits"), ("running", "is made"), ("done", "ready"), ("failed", "failed here")],
+        default="waiting",
+    )
+    says = models.CharField(max_length=500, blank=True)
+    done = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField(default=0)
+    name = models.CharField(max_length=250, blank=True)
+    kind = models.CharField(max_length=100, blank=True)
+    content = models.BinaryField(default=bytes)
+    asked_at = models.DateTimeField()
+    moved_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-asked_at"]
+
+
 class Report(models.Model):
     """What somebody wrote beside the figures of a trial's report (``comments``, by section), the photos they chose (ids), and, while it
     is published, the token of its address.  ``names``: whether people are named on the published page."""

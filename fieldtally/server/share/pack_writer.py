@@ -16,7 +16,6 @@ from fieldtally.core.scales import unit_of
 from fieldtally.core.trialpack.chained import chain_sheet
 from fieldtally.core.trialpack.pack import Cell, Sheet, sheet_of
 from fieldtally.core.verdict.study import Concluded
-from fieldtally.core.verdict.tally import WholeTally
 from fieldtally.server.log.models import Condition, Deviation, LogNote
 from fieldtally.server.log.queries import set_aside
 from fieldtally.server.measuring.models import GaugeRecipe, Gauging, Photo, PhotoFile
@@ -29,9 +28,10 @@ from fieldtally.server.prepare.models import Application, Cycle, Exposure, HeldT
 from fieldtally.server.rounds.models import Guess, Reading, Repeat, Round
 from fieldtally.server.rounds.queries import rounds_of
 from fieldtally.server.share.gauged import gauge_tables
+from fieldtally.server.share.rows import readings_in, written
 from fieldtally.server.training.models import Calibration, CalibrationGrade, Readiness
 from fieldtally.server.verdict.models import InterimLook
-from fieldtally.server.verdict.results import concluded, kept_study
+from fieldtally.server.verdict.results import concluded
 
 Row = TypeVar("Row", bound=Model)
 WHO: tuple[tuple[type[Model], str, str], ...] = (
@@ -93,15 +93,19 @@ def names_of(trial: Trial) -> dict[int, str]:
 def _in_order(rows: Iterable[Row], key: Callable[[Row], tuple[Any, ...]]) -> list[Row]:
     """Rows in an order that their contents alone decide, what replaces another behind it."""
     found = list(rows)
-    before = {row.pk: getattr(row, "supersedes_id", None) for row in found}
+    before = {row.pk: pk for row in found if (pk := getattr(row, "supersedes_id", None)) is not None}
+    return sorted(
+        found,
+        key=lambda row: (getattr(row, "stored_at", None) or row.at, _depth(before, row.pk), *key(row)),  # type: ignore[attr-defined]
+    )
 
-    def depth(pk: Any) -> int:
-        steps = 0
-        while before.get(pk) is not None:
-            pk, steps = before[pk], steps + 1
-        return steps
 
-    return sorted(found, key=lambda row: (getattr(row, "stored_at", None) or row.at, depth(row.pk), *key(row)))  # type: ignore[attr-defined]
+def _depth(before: Mapping[UUID, UUID], pk: UUID) -> int:
+    """How many others the row ``pk`` replaces, one after the other."""
+    steps = 0
+    while (earlier := before.get(pk)) is not None:
+        pk, steps = earlier, steps + 1
+    return steps
 
 
 class Outgoing:
@@ -189,43 +193,45 @@ class Outgoing:
         return sorted(rows)
 
     def _readings(self) -> list[tuple[Cell, ...]]:
-        rows = Reading.objects.filter(trial=self.trial).select_related("sample", "outcome", "checkpoint", "repeat")
-        ordered = _in_order(
-            rows,
-            lambda r: (
-                r.checkpoint.key,
-                r.sample.code,
-                r.outcome.key,
-                self.names[r.scorer_id],
+        rows = list(readings_in(Reading.objects.filter(trial=self.trial)))
+        before = {row.pk: row.supersedes for row in rows if row.supersedes}
+        rows.sort(
+            key=lambda r: (
+                r.stored,
+                _depth(before, r.pk),
+                r.checkpoint,
+                r.sample,
+                r.outcome,
+                self.names[r.scorer],
                 r.take,
-                r.repeat.code if r.repeat else "",
+                r.second_code or "",
                 r.kind,
                 r.value or 0.0,
                 r.words,
-            ),
+            )
         )
-        number = self.reading_number = {one.pk: i for i, one in enumerate(ordered, start=1)}
+        number = self.reading_number = {one.pk: i for i, one in enumerate(rows, start=1)}
         return [
             (
                 number[r.pk],
-                r.sample.code,
-                r.outcome.key,
-                r.checkpoint.key,
-                self.names[r.scorer_id],
+                r.sample,
+                r.outcome,
+                r.checkpoint,
+                self.names[r.scorer],
                 r.kind,
-                _float(r.value),
+                r.value,
                 r.words or None,
                 None if r.responses is None else [None if one is None else float(one) for one in r.responses],
                 r.reason or None,
-                moment(r.taken_at),
-                moment(r.stored_at),
+                written(r.taken),
+                written(r.stored),
                 r.source,
                 r.device or None,
                 r.take,
-                number.get(r.supersedes_id) if r.supersedes_id else None,
-                r.repeat.code if r.repeat else None,
+                number.get(r.supersedes) if r.supersedes else None,
+                r.second_code,
             )
-            for r in ordered
+            for r in rows
         ]
 
     def _deviations(self) -> list[tuple[Cell, ...]]:
@@ -525,9 +531,7 @@ class Outgoing:
                 }
         found_verdict = {}
         if self.open:
-            study = kept_study(self.trial)
-            done = concluded(self.trial)
-            found_verdict = {"verdict.json": verdict_document(done, study.data.tally(done.findings))}
+            found_verdict = {"verdict.json": verdict_document(concluded(self.trial))}
         return {"plan.json": plan, **found_verdict}
 
     def moments(self) -> dict[str, Any]:
@@ -559,7 +563,7 @@ class Outgoing:
         return found
 
 
-def verdict_document(done: Concluded, tally: WholeTally | None) -> dict[str, Any]:
+def verdict_document(done: Concluded) -> dict[str, Any]:
     """The verdict as plain JSON values."""
     return {
         "format": "field-tally-verdict/1",
@@ -568,7 +572,7 @@ def verdict_document(done: Concluded, tally: WholeTally | None) -> dict[str, Any
         "without_odd": [asdict(one) for one in done.without_odd],
         "by_scorer": {name: [asdict(one) for one in own] for name, own in done.by_scorer.items()},
         "behind": [asdict(one) for one in done.behind],
-        "tally": asdict(tally) if tally else None,
+        "tally": asdict(done.tally) if done.tally else None,
     }
 
 

@@ -6,6 +6,7 @@ import secrets
 
 from django.utils import timezone
 
+from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.share.models import Report
 
@@ -24,3 +25,14 @@ def take_back(trial: Trial) -> None:
     kept, _ = Report.objects.get_or_create(trial=trial)
     kept.token, kept.names, kept.published_at, kept.published_by = "", False, None, None
     kept.save()
+
+
+def published_report(token: str) -> Report:
+    """The report at that address.
+
+    :raises Declined: 404 where there is none, or none any more.
+    """
+    kept = Report.objects.select_related("trial").filter(token=token).first() if token else None
+    if kept is None or kept.trial.opened_at is None:
+        raise Declined(404, "There is nothing here: the address is wrong, or what stood here was taken back.")
+    return kept

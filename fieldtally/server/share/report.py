@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
 from datetime import datetime
+from functools import cache
 from statistics import fmean
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -37,6 +38,7 @@ from fieldtally.server.rounds.queries import RoundKept, progress_of, rounds_of
 from fieldtally.server.rounds.telling import accidents_told, methods_told
 from fieldtally.server.share.models import Report
 from fieldtally.server.share.pack_writer import names_of
+from fieldtally.server.share.raw import MOST_VALUES, Raw, RawTable
 from fieldtally.server.verdict.chain import last_link
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.results import concluded, kept_study
@@ -82,14 +84,6 @@ class Told:
     effect: str
     pairs: tuple[tuple[str, str, str, str, str], ...]
     settle: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Raw:
-    """The table of all samples: header and rows."""
-
-    header: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...]
 
 
 @dataclass(frozen=True)
@@ -150,7 +144,7 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
             if one.begun_at is not None
         ),
         limits=tuple(not_claimed(trial, study, rounds)),
-        cost=tuple(_cost(plan, study, found)),
+        cost=tuple(_cost(plan, found)),
         cautions=tuple((one.name, one.usual) for one in cautions_for(uses_in(plan))),
         defers=DEFERS,
         raw=_raw(study),
@@ -171,11 +165,14 @@ def _unnamed(whole: WholeReport, trial: Trial) -> WholeReport:
         return whole
     pattern = re.compile("|".join(rf"(?<!\w){re.escape(name)}(?!\w)" for name in known), re.IGNORECASE)
 
+    # The tables of samples say the same few things over and over.
+    unnamed = cache(lambda text: pattern.sub("somebody", text))
+
     def plain(value: Any) -> Any:
         if isinstance(value, SafeString):
             return value
         if isinstance(value, str):
-            return pattern.sub("somebody", value)
+            return unnamed(value)
         if isinstance(value, tuple):
             return tuple(plain(one) for one in value)
         if isinstance(value, dict):
@@ -401,12 +398,11 @@ def _both_ways(study: Study, found: Concluded) -> list[str]:
     return told
 
 
-def _cost(plan: Plan, study: Study, found: Concluded) -> list[str]:
+def _cost(plan: Plan, found: Concluded) -> list[str]:
     told = []
     if plan.cost is not None:
         told.append(f"All {plan.sample_count} {plan.sample_word}s: {plan.money}{plan.cost:.2f}.")
-    tally = study.data.tally(found.findings)
-    for row in tally.rows if tally else ():
+    for row in found.tally.rows if found.tally else ():
         if row.cost is not None:
             good = "" if row.per_good is None else f"; for each good result {plan.money}{row.per_good:.2f}"
             told.append(f"{row.treatment}: {plan.money}{row.cost:.2f} a {plan.sample_word}{good}.")
@@ -414,21 +410,33 @@ def _cost(plan: Plan, study: Study, found: Concluded) -> list[str]:
 
 
 def _raw(study: Study) -> Raw:
+    """A table for each outcome with several looks, one for all those with one."""
     plan = study.plan
+    looks = [(o, c) for o in plan.outcomes if o.compared for c in plan.looked_at(o)]
+    values = sum(len(study.data.all_values.get((o.key, c.key), {})) for o, c in looks)
+    if values > MOST_VALUES:
+        return Raw((), values)
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
     blocks = {b.key: b.name for b in plan.layout.blocks}
-    columns = [(o, c) for o in plan.outcomes if o.compared for c in plan.looked_at(o)]
-    several = {o.key: len(plan.looked_at(o)) > 1 for o in plan.outcomes}
-    header = [plan.sample_word, "treatment", *(["block"] if blocks else [])]
-    header += [f"{o.name}, {c.name}" if several[o.key] else o.name for o, c in columns]
-    rows = []
-    for sample, placed in zip(study.samples, study.data.placed, strict=True):
-        row = [sample.code, letters[placed.treatment], *([blocks.get(sample.block, "")] if blocks else [])]
-        for o, c in columns:
-            value = study.data.all_values.get((o.key, c.key), {}).get(sample.code)
-            row.append("" if value is None else honest(value, 4))
-        rows.append(tuple(row))
-    return Raw(tuple(header), tuple(rows))
+    named = [plan.sample_word, "treatment", *(["block"] if blocks else [])]
+    lead = [
+        (sample.code, letters[placed.treatment], *([blocks.get(sample.block, "")] if blocks else []))
+        for sample, placed in zip(study.samples, study.data.placed, strict=True)
+    ]
+    several = [o for o in plan.outcomes if o.compared and len(plan.looked_at(o)) > 1]
+    once = [(o, c) for o, c in looks if o not in several]
+    titled = [(o.name, [(c.name, o, c) for c in plan.looked_at(o)]) for o in several]
+    if once:
+        titled.insert(0, ("" if not several else "Looked at once", [(o.name, o, c) for o, c in once]))
+    shown = cache(lambda value: honest(value, 4))
+    tables = []
+    for title, columns in titled:
+        own = [study.data.all_values.get((o.key, c.key), {}) for _, o, c in columns]
+        rows = tuple(
+            (*before, *("" if (value := at.get(before[0])) is None else shown(value) for at in own)) for before in lead
+        )
+        tables.append(RawTable(title, (*named, *(name for name, _, _ in columns)), len(named), rows))
+    return Raw(tuple(tables), values)
 
 
 def _photos(trial: Trial, chosen: Sequence[str]) -> tuple[Shown, ...]:

@@ -13,7 +13,9 @@ from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.queries import key_of, plan_of, samples_of
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.models.reading import ReadingSet
+from fieldtally.server.rounds.queries import scorers_of
 from fieldtally.server.rounds.spoken import spoken_outcome
+from fieldtally.server.share.rows import ReadingRow, readings_in, to_the_second
 
 
 def _moment(at: datetime) -> str:
@@ -121,27 +123,26 @@ class Sheets:
         return Sheet("checkpoints", "When it was looked at", fields, rows, ("checkpoint",))
 
     def _readings(self) -> ReadingSet:
-        rows = Reading.objects.filter(trial=self.trial).select_related(
-            "sample", "outcome", "checkpoint", "scorer", "superseded_by", "repeat"
-        )
+        rows = Reading.objects.filter(trial=self.trial)
         if self.own_only is not None:
             rows = rows.filter(scorer_id=self.own_only)
         return rows.order_by("stored_at", "pk")
 
-    def _code(self, reading: Reading) -> str:
+    def _code(self, row: ReadingRow) -> str:
         """The code a reading goes by; one under a second code goes by that one, until the key is open."""
-        hidden = reading.repeat if not self.seen.may("see_verdict") else None
-        return hidden.code if hidden else reading.sample.code
+        hidden = row.second_code if not self.seen.may("see_verdict") else None
+        return hidden or row.sample
 
     def readings(self) -> Sheet:
         """Every reading, replaced ones among them."""
+        scorers = scorers_of(self.trial)
         rows = [
             (
                 str(r.pk),
                 self._code(r),
-                r.outcome.key,
-                r.checkpoint.key,
-                r.scorer.called,
+                r.outcome,
+                r.checkpoint,
+                scorers[r.scorer],
                 r.kind,
                 r.value,
                 self._say(r.words) or None,
@@ -149,14 +150,14 @@ class Sheets:
                 if r.responses is None
                 else " ".join("-" if one is None else repr(float(one)) for one in r.responses),
                 self._say(r.reason),
-                _moment(r.taken_at),
-                _moment(r.stored_at),
+                to_the_second(r.taken),
+                to_the_second(r.stored),
                 r.source,
                 r.device or None,
-                str(r.supersedes_id) if r.supersedes_id else None,
-                r.repeat.code if r.repeat else None,
+                str(r.supersedes) if r.supersedes else None,
+                r.second_code,
             )
-            for r in self._readings()
+            for r in readings_in(self._readings())
         ]
         fields: Fields = (
             ("reading", "string"),
@@ -230,17 +231,18 @@ class Sheets:
         """One row a reading that stands, in words, for a spreadsheet; the treatment only with the key."""
         aside = set_aside(self.trial)
         rows: list[tuple[Cell, ...]] = []
-        for r in self._readings().newest().filter(kind="value"):
+        scorers = scorers_of(self.trial)
+        for r in readings_in(self._readings().newest().filter(kind="value")):
             row: list[Cell] = [self._code(r)]
             if self.with_key:
                 row.append(self.treatment_names[self.key[r.sample_id]])
             row += [
-                self.blocks.get(r.sample.block, ""),
-                self.checkpoint_names[r.checkpoint.key],
-                self.outcome_names[r.outcome.key],
+                self.blocks.get(r.block, ""),
+                self.checkpoint_names[r.checkpoint],
+                self.outcome_names[r.outcome],
                 r.value,
-                r.scorer.called,
-                _moment(r.taken_at),
+                scorers[r.scorer],
+                to_the_second(r.taken),
                 r.sample_id in aside,
             ]
             rows.append(tuple(row))

@@ -4,62 +4,66 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Sequence
+import re
+from collections.abc import Callable, Sequence
+from itertools import islice
 
-from openpyxl import Workbook
-from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
-from openpyxl.styles import Alignment, Font
-from openpyxl.utils import get_column_letter
+from xlsxwriter import Workbook  # type: ignore[import-untyped]
 
-from fieldtally.core.trialpack.pack import Cell, Sheet
+from fieldtally.core.trialpack.pack import Sheet
 from fieldtally.server.share.report import WholeReport
 
 WIDEST = 60
+MOST_ROWS = 1_048_575
+"""So many rows stand under the heading of a sheet; a longer table goes on in the next."""
+MOST_LETTERS = 32_000
+UNWRITABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
+TOLD_EVERY = 5_000
+Tell = Callable[[int, int], None]
+"""Told how many rows of how many are written."""
 
 
-def workbook_of(report: WholeReport | None, title: str, sheets: Sequence[Sheet]) -> bytes:
+def workbook_of(report: WholeReport | None, title: str, sheets: Sequence[Sheet], tell: Tell | None = None) -> bytes:
     """XLSX bytes.  Texts are written as texts, so that none is ever taken for a formula."""
-    book = Workbook()
-    front = book.active
-    assert front is not None
-    front.title = "Summary"
-    for row in _summary(report, title):
-        front.append([""] * len(row))
-        for column, text in enumerate(row, start=1):
-            cell = front.cell(front.max_row, column)
-            _write(cell, text)
-            cell.alignment = Alignment(wrap_text=True, vertical="top")
-    front.column_dimensions["A"].width = 26
-    front.column_dimensions["B"].width = 90
-    front["A1"].font = Font(bold=True, size=14)
-    for sheet in sheets:
-        if not sheet.rows:
-            continue
-        page = book.create_sheet(sheet.name[:31])
-        page.freeze_panes = "A2"
-        for column, (name, _) in enumerate(sheet.fields, start=1):
-            cell = page.cell(1, column, name)
-            cell.font = Font(bold=True)
-        for line, values in enumerate(sheet.rows, start=2):
-            for column, value in enumerate(values, start=1):
-                if value is not None:
-                    _write(page.cell(line, column), value)
-        for column, (name, _) in enumerate(sheet.fields, start=1):
-            longest = max([len(name), *(len(str(row[column - 1] or "")) for row in sheet.rows[:200])])
-            page.column_dimensions[get_column_letter(column)].width = min(WIDEST, longest + 2)
     out = io.BytesIO()
-    book.save(out)
+    with Workbook(out, {"in_memory": True}) as book:
+        bold, big = book.add_format({"bold": True}), book.add_format({"bold": True, "font_size": 14})
+        wrapped = book.add_format({"text_wrap": True, "valign": "top"})
+        front = book.add_worksheet("Summary")
+        front.set_column(0, 0, 26)
+        front.set_column(1, 1, 90)
+        for line, row in enumerate(_summary(report, title)):
+            for column, text in enumerate(row):
+                front.write_string(line, column, _text(text), big if line == column == 0 else wrapped)
+        total, done = sum(len(sheet.rows) for sheet in sheets), 0
+        for sheet in sheets:
+            for part in range(0, len(sheet.rows), MOST_ROWS):
+                rows = sheet.rows[part : part + MOST_ROWS]
+                name = sheet.name if not part else f"{sheet.name} {part // MOST_ROWS + 1}"
+                page = book.add_worksheet(name[:31])
+                page.freeze_panes(1, 0)
+                for column, (field, _) in enumerate(sheet.fields):
+                    page.write_string(0, column, field, bold)
+                    longest = max([len(field), *(len(str(row[column] or "")) for row in islice(rows, 200))])
+                    page.set_column(column, column, min(WIDEST, longest + 2))
+                for line, values in enumerate(rows, start=1):
+                    for column, value in enumerate(values):
+                        if isinstance(value, str):
+                            page.write_string(line, column, _text(value))
+                        elif isinstance(value, bool):
+                            page.write_boolean(line, column, value)
+                        elif isinstance(value, int | float):
+                            page.write_number(line, column, value)
+                        elif value is not None:
+                            page.write_string(line, column, _text(json.dumps(value, ensure_ascii=False)))
+                    done += 1
+                    if tell and done % TOLD_EVERY == 0:
+                        tell(done, total)
     return out.getvalue()
 
 
-def _write(cell: object, value: Cell) -> None:
-    if isinstance(value, dict | list):
-        value = json.dumps(value, ensure_ascii=False)
-    if isinstance(value, str):
-        value = ILLEGAL_CHARACTERS_RE.sub("", value)[:32_000]
-    cell.value = value  # type: ignore[attr-defined]
-    if isinstance(value, str):
-        cell.data_type = "s"  # type: ignore[attr-defined]
+def _text(text: str) -> str:
+    return text if text.isprintable() and len(text) <= MOST_LETTERS else UNWRITABLE.sub("", text)[:MOST_LETTERS]
 
 
 def _summary(report: WholeReport | None, title: str) -> list[tuple[str, ...]]:

@@ -119,7 +119,7 @@ def is_small(trial: Trial) -> bool:
 def concluded(trial: Trial) -> Concluded:
     """The findings of ``trial``.
 
-    :raises Declined: 409 while they are being worked out.
+    :raises NotYet: 409 while they are being worked out.
     """
     done: Concluded = _unpacked(trial, "concluded")
     return done
@@ -128,16 +128,35 @@ def concluded(trial: Trial) -> Concluded:
 def kept_study(trial: Trial) -> Study:
     """The study of ``trial``, whose key is open.
 
-    :raises Declined: 409 while it is being worked out.
+    :raises NotYet: 409 while it is being worked out.
     """
     study: Study = _unpacked(trial, "study")
     return study
 
 
+class NotYet(Declined):
+    """It is being worked out."""
+
+
+def worked_out(trial: Trial) -> None:
+    """Have all results of ``trial`` kept: work them out here and now where they are not, which only a worker has the time for."""
+    faults = faults_in(trial)
+    if faults is None:
+        faults = look_for_faults(trial, tip_of(trial))
+    key = made_from(trial, faults)
+    if not Result.objects.filter(trial=trial, part="verdict", key=key, state=ResultState.DONE).exists():
+        Result.objects.update_or_create(
+            trial=trial,
+            part="verdict",
+            defaults={"key": key, "state": ResultState.RUNNING, "body": b"", "moved_at": timezone.now()},
+        )
+        work_out(trial, key)
+
+
 def _unpacked(trial: Trial, part: str) -> Any:
     found = kept(trial, part)
     if found is None:
-        raise Declined(409, "The verdict is still being worked out; look again in a moment.")
+        raise NotYet(409, "The verdict is still being worked out; look again in a moment.")
     return pickle.loads(zlib.decompress(found))  # noqa: S301 - written by this code alone
 
 

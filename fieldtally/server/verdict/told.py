@@ -248,7 +248,7 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
             if f.claim
         ],
         behind=found.behind,
-        tally=study.data.tally(found.findings),
+        tally=found.tally,
         samples=_samples(study, found.findings),
         rounds=[
             HeldRound(checkpoint=r.checkpoint, scorer=r.scorer, blinding=r.blinding, readings=r.readings)

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
-/** Each sample as a dot, its treatment's mean with the interval in which the true mean lies; one row a
- * treatment.
+/** Each sample as a dot, or columns that count very many; its treatment's mean with the interval in which
+ * the true mean lies; one row a treatment.
  */
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
-import { stacked } from "./stacked";
+import { columned, stacked } from "./stacked";
 import { amount, honest, isShare, unitOf, type Scale } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
@@ -50,13 +50,38 @@ const ticks = computed(() => {
   const whole = props.scale.kind === "count" || props.scale.kind === "grade";
   return whole ? found.filter(Number.isInteger) : found;
 });
+/** Where more dots than so many would stand on each other, columns count them instead. */
+const MOST_LEVELS = 14;
+const all = computed(() =>
+  props.rows.map((row) => (share.value ? [] : stacked(row.dots, (dot) => x.value(dot.value), SIZE))),
+);
+const heaped = computed(() => all.value.some((dots) => dots.some((dot) => dot.level >= MOST_LEVELS)));
+const columns = computed(() =>
+  props.rows.map((row) =>
+    heaped.value
+      ? columned(
+          row.dots,
+          (dot) => x.value(dot.value),
+          SIZE,
+          (dot) => dot.aside,
+        )
+      : [],
+  ),
+);
+const tallest = computed(() => Math.max(1, ...columns.value.flat().map((one) => one.many + one.aside)));
+const up = (many: number) => (MOST_LEVELS * SIZE * many) / tallest.value;
 const drawn = computed(() => {
   let top = 0;
-  return props.rows.map((row) => {
-    const dots = share.value ? [] : stacked(row.dots, (dot) => x.value(dot.value), SIZE);
-    const tallest = Math.max(1, ...dots.map((dot) => dot.level + 1));
-    const height = (side.value ? 44 : 74) + tallest * SIZE;
-    const at = { row, dots, top, base: top + height - 14, height };
+  return props.rows.map((row, i) => {
+    const dots = heaped.value ? [] : sure(all.value[i]);
+    const heap = sure(columns.value[i]);
+    const levels = heap.length
+      ? Math.ceil(up(Math.max(...heap.map((one) => one.many + one.aside))) / SIZE)
+      : dots.length
+        ? Math.max(...dots.map((dot) => dot.level + 1))
+        : 0;
+    const height = (side.value ? 44 : 74) + Math.max(1, levels) * SIZE;
+    const at = { row, dots, heap, top, base: top + height - 14, height, tall: levels ? levels * SIZE : 6 };
     top += height;
     return at;
   });
@@ -101,9 +126,7 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
         <rect
           v-if="one.row.low !== null"
           :x="x(one.row.low)"
-          :y="
-            one.base - 11 - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 6
-          "
+          :y="one.base - 17 - one.tall"
           :width="Math.max(2, x(one.row.high!) - x(one.row.low))"
           height="12"
           class="interval"
@@ -112,10 +135,8 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
           v-if="one.row.estimate !== null"
           :x1="x(one.row.estimate)"
           :x2="x(one.row.estimate)"
-          :y1="
-            one.base - 11 - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 10
-          "
-          :y2="one.base - (one.dots.length ? Math.max(...one.dots.map((d) => d.level + 1)) * SIZE : 6) - 1"
+          :y1="one.base - 21 - one.tall"
+          :y2="one.base - one.tall - 1"
           class="mean"
         />
         <circle
@@ -130,12 +151,32 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
             {{ dot.of.code }}: {{ amount(dot.of.value, scale) }}{{ dot.of.aside ? ", set aside" : "" }}
           </title>
         </circle>
+        <template v-for="column in one.heap" :key="column.x">
+          <rect
+            :x="column.x - SIZE / 2 + 0.5"
+            :y="one.base - up(column.many)"
+            :width="SIZE - 1"
+            :height="up(column.many)"
+            class="dot"
+          />
+          <rect
+            v-if="column.aside"
+            :x="column.x - SIZE / 2 + 1.4"
+            :y="one.base - up(column.many + column.aside)"
+            :width="SIZE - 2.8"
+            :height="up(column.aside)"
+            class="dot-aside"
+          />
+        </template>
         <text v-if="share" :x="x(one.row.estimate ?? 0)" :y="one.base + 2" text-anchor="middle" class="tick">
           {{ passed(one.row) }} of {{ one.row.n }}
         </text>
       </g>
       <line :x1="side + 14" :x2="width - 24" :y1="height - 42" :y2="height - 42" class="axis" />
     </svg>
+    <figcaption v-if="heaped" class="text-[0.9rem] text-soft">
+      Columns count samples, the tallest {{ tallest }}.
+    </figcaption>
     <details class="mt-1">
       <summary class="quiet inline-flex items-center">As a table</summary>
       <table class="figures mt-1 max-w-2xl">

@@ -20,3 +20,35 @@ export function stacked<T>(things: readonly T[], x: (thing: T) => number, size: 
       return { x: x(of), level, of };
     });
 }
+
+/** How many things lie within each `size` pixels: where they lie on average, how many count, and how many
+ * of them are set `aside`.
+ */
+export interface Column {
+  x: number;
+  many: number;
+  aside: number;
+}
+
+export function columned<T>(
+  things: readonly T[],
+  x: (thing: T) => number,
+  size: number,
+  aside: (thing: T) => boolean,
+): Column[] {
+  const found = new Map<number, { sum: number; all: number; aside: number }>();
+  for (const thing of things) {
+    const at = Math.round(x(thing) / size);
+    const own = found.get(at) ?? { sum: 0, all: 0, aside: 0 };
+    found.set(at, {
+      sum: own.sum + x(thing),
+      all: own.all + 1,
+      aside: own.aside + (aside(thing) ? 1 : 0),
+    });
+  }
+  return [...found.values()].map((own) => ({
+    x: own.sum / own.all,
+    many: own.all - own.aside,
+    aside: own.aside,
+  }));
+}

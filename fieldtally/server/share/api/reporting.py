@@ -10,7 +10,6 @@ from uuid import UUID
 
 import pypdfium2
 from django.http import HttpRequest, HttpResponse
-from django.template.loader import render_to_string
 from ninja import Router, Schema
 
 from fieldtally.core.charts.dots import HUES
@@ -21,13 +20,15 @@ from fieldtally.server.measuring.models import Photo
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
-from fieldtally.server.printing import Paper, pdf_bytes, screen_faces
+from fieldtally.server.printing import Paper, pdf_bytes
+from fieldtally.server.share.api.files import fetched, fetched_by_reader
+from fieldtally.server.share.making import Wanted
 from fieldtally.server.share.models import ReaderPrediction, Report
-from fieldtally.server.share.pack_writer import Outgoing, verdict_document
-from fieldtally.server.share.publishing import put_out, take_back
-from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, WholeReport, chart_of, leads_of, report_of
-from fieldtally.server.share.workbook import workbook_of
-from fieldtally.server.verdict.results import concluded, kept_study
+from fieldtally.server.share.pack_writer import verdict_document
+from fieldtally.server.share.printed import report_page, waiting_page
+from fieldtally.server.share.publishing import published_report, put_out, take_back
+from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, chart_of, leads_of, report_of
+from fieldtally.server.verdict.results import NotYet, concluded, kept_study
 from fieldtally.server.verdict.study import Study
 
 router = Router()
@@ -47,48 +48,28 @@ def _named(trial: Trial, ending: str) -> str:
     return f"{plain}{ending}"
 
 
-def _context(report: WholeReport, *, full: bool, screen: bool) -> dict[str, object]:
-    return {
-        "report": report,
-        "comments": report.comments,
-        "full": full,
-        "screen": screen,
-        "hues": list(enumerate(HUES)),
-        "given": any(one.given for one in report.compared),
-        "costs": any(one.cost for one in report.compared),
-        "faces": screen_faces() if screen else "",
-    }
-
-
-def _page(report: WholeReport, *, full: bool) -> HttpResponse:
-    size = {"page_width": 210.0, "page_height": 297.0}
-    answer = HttpResponse(render_to_string("prints/report.html", {**_context(report, full=full, screen=True), **size}))
-    # The page carries its own style, and nothing else.
-    answer._csp_update = {"style-src": ["'unsafe-inline'"]}  # type: ignore[attr-defined]
-    return answer
-
-
-def _paper(report: WholeReport, name: str, *, full: bool, paper: Paper) -> HttpResponse:
-    content = pdf_bytes("prints/report.html", _context(report, full=full, screen=False), paper=paper)
-    return _file(content, "application/pdf", name)
-
-
 def _file(content: bytes, kind: str, name: str) -> HttpResponse:
     return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-@router.get("/trials/{trial_id}/report.html", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+def _page(trial: Trial, *, names: bool, short: bool) -> HttpResponse:
+    """The report, or a page that waits for the verdict."""
+    try:
+        return report_page(report_of(trial, names=names), full=not short)
+    except NotYet as waited:
+        return waiting_page(waited.problems[0].says)
+
+
+@router.get("/trials/{trial_id}/report.html", response={200: None, 202: None, 403: ProblemsOut, 404: ProblemsOut})
 def read(request: SignedIn, trial_id: UUID, short: bool = False) -> HttpResponse:
     """The report as a page of its own."""
-    seen = _opened(request, trial_id)
-    return _page(report_of(seen.trial), full=not short)
+    return _page(_opened(request, trial_id).trial, names=True, short=short)
 
 
-@router.get("/trials/{trial_id}/report.pdf", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+@router.get("/trials/{trial_id}/report.pdf", response={200: None, 303: None, 403: ProblemsOut, 404: ProblemsOut})
 def printed(request: SignedIn, trial_id: UUID, paper: Paper = "a4", short: bool = False) -> HttpResponse:
-    """The report as PDF."""
-    seen = _opened(request, trial_id)
-    return _paper(report_of(seen.trial), _named(seen.trial, "-report.pdf"), full=not short, paper=paper)
+    """The report as PDF; of a large trial the way to where it will be."""
+    return fetched(request, trial_id, Wanted("report", paper, short))
 
 
 class ReportOut(Schema):
@@ -210,22 +191,17 @@ def _picture(drawn: str, form: str, name: str) -> HttpResponse:
     return _file(out.getvalue(), "image/png", f"{name}.png")
 
 
-@router.get("/trials/{trial_id}/workbook.xlsx", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
+@router.get("/trials/{trial_id}/workbook.xlsx", response={200: None, 303: None, 403: ProblemsOut, 404: ProblemsOut})
 def workbook(request: SignedIn, trial_id: UUID) -> HttpResponse:
-    """Summary and all tables as XLSX."""
-    seen = _opened(request, trial_id)
-    content = workbook_of(report_of(seen.trial), seen.trial.title, Outgoing(seen.trial).sheets())
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _file(content, kind, _named(seen.trial, ".xlsx"))
+    """Summary and all tables as XLSX; of a large trial the way to where it will be."""
+    return fetched(request, trial_id, Wanted("workbook"))
 
 
 @router.get("/trials/{trial_id}/verdict.json", response={200: None, 403: ProblemsOut, 404: ProblemsOut})
 def verdict(request: SignedIn, trial_id: UUID) -> HttpResponse:
     """Every figure of the verdict as JSON, as a trial pack holds it."""
     seen = _opened(request, trial_id)
-    study = kept_study(seen.trial)
-    done = concluded(seen.trial)
-    told = json.dumps(verdict_document(done, study.data.tally(done.findings)), ensure_ascii=False, indent=1)
+    told = json.dumps(verdict_document(concluded(seen.trial)), ensure_ascii=False, indent=1)
     return _file(told.encode(), "application/json", _named(seen.trial, "-verdict.json"))
 
 
@@ -252,17 +228,6 @@ class PublishedOut(Schema):
     level: str
 
 
-def published_trial(token: str) -> Report:
-    """The report at that address.
-
-    :raises Declined: 404 where there is none, or none any more.
-    """
-    kept = Report.objects.select_related("trial").filter(token=token).first() if token else None
-    if kept is None or kept.trial.opened_at is None:
-        raise Declined(404, "There is nothing here: the address is wrong, or what stood here was taken back.")
-    return kept
-
-
 def _published(kept: Report, *, told: bool) -> PublishedOut:
     study = kept_study(kept.trial)
     rows = list(ReaderPrediction.objects.filter(trial=kept.trial).values_list("treatment", flat=True)) if told else []
@@ -283,7 +248,7 @@ def _published(kept: Report, *, told: bool) -> PublishedOut:
 @router.get("/published/{token}", auth=None, response={200: PublishedOut, 404: ProblemsOut})
 def published(request: HttpRequest, token: str) -> PublishedOut:
     """What was asked and compared; not yet what came of it."""
-    return _published(published_trial(token), told=False)
+    return _published(published_report(token), told=False)
 
 
 class ExpectedIn(Schema):
@@ -295,7 +260,7 @@ class ExpectedIn(Schema):
 @router.post("/published/{token}/expected", auth=None, response={200: PublishedOut, 404: ProblemsOut, 422: ProblemsOut})
 def expect(request: HttpRequest, token: str, body: ExpectedIn) -> PublishedOut:
     """Say what one expects, or nothing, and read what came of it."""
-    kept = published_trial(token)
+    kept = published_report(token)
     keys = {t.key for t in kept_study(kept.trial).plan.treatments}
     if body.treatment and body.treatment not in keys:
         raise Declined(422, Problem("treatment", "This is not among what was compared."))
@@ -306,24 +271,23 @@ def expect(request: HttpRequest, token: str, body: ExpectedIn) -> PublishedOut:
     return _published(kept, told=True)
 
 
-@router.get("/published/{token}/report.html", auth=None, response={200: None, 404: ProblemsOut})
+@router.get("/published/{token}/report.html", auth=None, response={200: None, 202: None, 404: ProblemsOut})
 def published_page(request: HttpRequest, token: str, short: bool = False) -> HttpResponse:
     """The whole report, for anybody with the address."""
-    kept = published_trial(token)
-    return _page(report_of(kept.trial, names=kept.names), full=not short)
+    kept = published_report(token)
+    return _page(kept.trial, names=kept.names, short=short)
 
 
-@router.get("/published/{token}/report.pdf", auth=None, response={200: None, 404: ProblemsOut})
+@router.get("/published/{token}/report.pdf", auth=None, response={200: None, 303: None, 404: ProblemsOut})
 def published_paper(request: HttpRequest, token: str, paper: Paper = "a4") -> HttpResponse:
-    """The same as PDF."""
-    kept = published_trial(token)
-    return _paper(report_of(kept.trial, names=kept.names), _named(kept.trial, "-report.pdf"), full=True, paper=paper)
+    """The same as PDF; of a large trial the way to where it will be."""
+    return fetched_by_reader(published_report(token), Wanted("report", paper))
 
 
 @router.get("/published/{token}/card.png", auth=None, response={200: None, 404: ProblemsOut})
 def card(request: HttpRequest, token: str) -> HttpResponse:
     """A picture for sharing: title and question, and not the result."""
-    kept = published_trial(token)
+    kept = published_report(token)
     study = kept_study(kept.trial)
     context = {
         "title": kept.trial.title,

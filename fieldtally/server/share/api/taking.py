@@ -1,6 +1,5 @@
 """Doors of the share stage."""
 
-import re
 from uuid import UUID
 
 from django.contrib.auth import logout
@@ -10,75 +9,37 @@ from ninja.security import SessionAuth
 
 from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.problems import Problem
-from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.people.models import Membership, Trial
-from fieldtally.server.people.sight import Sight, sight
+from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
-from fieldtally.server.plan.queries import is_covered, plan_of, sealed_document
+from fieldtally.server.plan.queries import plan_of
 from fieldtally.server.plan.services import begin_again
-from fieldtally.server.prepare.queries import has_seen_key
 from fieldtally.server.share.again import weaknesses_of
+from fieldtally.server.share.api.files import fetched
 from fieldtally.server.share.erasing import erase, own_trials
-from fieldtally.server.share.pack_writer import Outgoing
-from fieldtally.server.share.sheets import Sheets
+from fieldtally.server.share.making import Wanted
 
 router = Router()
 MOST_SAMPLES = 1_000
 
 
-def _sheets(request: SignedIn, trial_id: UUID) -> Sheets:
-    """The tables this person may have.  While the key is sealed they name treatments only for someone who may see the key
-    and has done so already: taking a table along is no way to look at it unrecorded."""
-    seen = sight(request, trial_id)
-    seen.need("take_tables")
-    if seen.trial.sealed_at is None:
-        raise Declined(409, "There is nothing to take along yet: the plan is not sealed.")
-    covered = is_covered(seen.trial)
-    with_key = seen.may("see_verdict") or (
-        not covered and seen.may("see_key") and has_seen_key(seen.trial, request.user)
-    )
-    own = None if seen.may("see_all_readings") else request.user.pk
-    return Sheets(seen, with_key=with_key, own_only=own)
-
-
-def _file(content: bytes, kind: str, seen: Sight, ending: str) -> HttpResponse:
-    # While the key is sealed the title may name a treatment: the file is then called after the trial's random id.
-    name = seen.trial.title if seen.may("see_treatments") else f"trial {str(seen.trial.pk)[:8]}"
-    plain = re.sub(r"[^a-z0-9]+", "-", name.casefold()).strip("-") or "trial"
-    return HttpResponse(
-        content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{plain}{ending}"'}
-    )
+@router.get(
+    "/trials/{trial_id}/readings.csv",
+    response={200: None, 303: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
+)
+def readings(request: SignedIn, trial_id: UUID) -> HttpResponse:
+    """The readings as one long table, a row a reading; of a large trial the way to where it will be."""
+    return fetched(request, trial_id, Wanted("readings"))
 
 
 @router.get(
-    "/trials/{trial_id}/readings.csv",
-    response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
+    "/trials/{trial_id}/pack.zip",
+    response={200: None, 303: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
 )
-def readings(request: SignedIn, trial_id: UUID) -> HttpResponse:
-    """The readings as one long table, a row a reading."""
-    sheets = _sheets(request, trial_id)
-    return _file(
-        ("\ufeff" + sheets.long_table().csv()).encode(), "text/csv; charset=utf-8", sheets.seen, "-readings.csv"
-    )
-
-
-@router.get("/trials/{trial_id}/pack.zip", response={200: None, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
 def pack(request: SignedIn, trial_id: UUID) -> HttpResponse:
-    """The trial pack."""
-    sheets = _sheets(request, trial_id)
-    seen = sheets.seen
-    title = seen.titled(seen.trial.title, sheets.names)
-    if sheets.with_key and sheets.own_only is None:
-        out = Outgoing(seen.trial)
-        content = write_pack(
-            "field-tally-trial", title, out.sheets(), out.documents(), out.moments(), out.files(), out.chain()
-        )
-    else:
-        # Who prepares has the key; with the readings of others beside it they would have the verdict.
-        documents = {"plan.json": {"seal": seen.trial.sealed.seal, "sealed": sealed_document(seen.trial)}}
-        content = write_pack("field-tally-trial", title, sheets.pack(), documents if sheets.with_key else {})
-    return _file(content, "application/zip", seen, "-trial-pack.zip")
+    """The trial pack; of a large trial the way to where it will be."""
+    return fetched(request, trial_id, Wanted("pack"))
 
 
 class AgainIn(Schema):

@@ -2815,7 +2815,7 @@ export interface paths {
         };
         /**
          * Readings
-         * @description The readings as one long table, a row a reading.
+         * @description The readings as one long table, a row a reading; of a large trial the way to where it will be.
          */
         get: operations["fieldtally_server_share_api_taking_readings"];
         put?: never;
@@ -2835,7 +2835,7 @@ export interface paths {
         };
         /**
          * Pack
-         * @description The trial pack.
+         * @description The trial pack; of a large trial the way to where it will be.
          */
         get: operations["fieldtally_server_share_api_taking_pack"];
         put?: never;
@@ -2900,6 +2900,66 @@ export interface paths {
          * @description Erase the account and what is theirs alone.  There is no way back.
          */
         post: operations["fieldtally_server_share_api_taking_leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Ask for a file; ask again under its address how far it is.
+         */
+        post: operations["fieldtally_server_share_api_files_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin As Reader
+         * @description The same for a reader of a published report.
+         */
+        post: operations["fieldtally_server_share_api_files_begin_as_reader"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch
+         * @description The file once it is ready; before that how far it is.  ``ask``: how far it is, and never the file.
+         */
+        get: operations["fieldtally_server_share_api_files_fetch"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3027,7 +3087,7 @@ export interface paths {
         };
         /**
          * Printed
-         * @description The report as PDF.
+         * @description The report as PDF; of a large trial the way to where it will be.
          */
         get: operations["fieldtally_server_share_api_reporting_printed"];
         put?: never;
@@ -3111,7 +3171,7 @@ export interface paths {
         };
         /**
          * Workbook
-         * @description Summary and all tables as XLSX.
+         * @description Summary and all tables as XLSX; of a large trial the way to where it will be.
          */
         get: operations["fieldtally_server_share_api_reporting_workbook"];
         put?: never;
@@ -3211,7 +3271,7 @@ export interface paths {
         };
         /**
          * Published Paper
-         * @description The same as PDF.
+         * @description The same as PDF; of a large trial the way to where it will be.
          */
         get: operations["fieldtally_server_share_api_reporting_published_paper"];
         put?: never;
@@ -10531,6 +10591,47 @@ export interface components {
         LeaveIn: {
             /** Email */
             email: string;
+        };
+        /**
+         * FileOut
+         * @description How far a file is; ``at_once``: it is made while it is fetched.  ``href`` is where it is, or will be.
+         */
+        FileOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "at_once" | "waiting" | "running" | "done" | "failed";
+            /** Says */
+            says: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Href */
+            href: string;
+        };
+        /**
+         * FileIn
+         * @description Which file; of a report, on which paper, and whether only its first page.
+         */
+        FileIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "readings" | "pack" | "workbook" | "report";
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
+            /**
+             * Short
+             * @default false
+             */
+            short: boolean;
         };
         /**
          * ImportOut
@@ -18039,6 +18140,13 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description See Other */
+            303: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Forbidden */
             403: {
                 headers: {
@@ -18081,6 +18189,13 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description See Other */
+            303: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18219,6 +18334,172 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_files_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_files_begin_as_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_files_fetch: {
+        parameters: {
+            query?: {
+                ask?: boolean;
+            };
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18518,6 +18799,13 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Forbidden */
             403: {
                 headers: {
@@ -18554,6 +18842,13 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description See Other */
+            303: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18776,6 +19071,13 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description See Other */
+            303: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Forbidden */
             403: {
                 headers: {
@@ -18929,6 +19231,13 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18955,6 +19264,13 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description See Other */
+            303: {
                 headers: {
                     [name: string]: unknown;
                 };

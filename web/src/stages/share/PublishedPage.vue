@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** A published trial: its question, what a reader expects, and only then what came of it. */
-import { onMounted, ref } from "vue";
+import { onBeforeUnmount, onMounted, ref } from "vue";
 
 import { LEVELS } from "@/parts/levels";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
-import { problemsOf } from "@/shell/api/problems";
+import { Declined, problemsOf } from "@/shell/api/problems";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
 const props = defineProps<{ token: string }>();
@@ -15,21 +15,26 @@ const shown = ref<Schemas["PublishedOut"]>();
 const told = ref(false);
 const chosen = ref("");
 const failed = ref("");
-async function through(ask: () => Promise<Schemas["PublishedOut"]>): Promise<boolean> {
+let again = 0;
+onBeforeUnmount(() => window.clearTimeout(again));
+async function through(ask: () => Promise<Schemas["PublishedOut"]>, then = () => {}): Promise<void> {
   try {
     shown.value = await ask();
     failed.value = "";
-    return true;
+    then();
   } catch (error) {
     failed.value = sure(problemsOf(error)[0]).says;
-    return false;
+    // Of a large trial the result may still be on its way.
+    const waits = error instanceof Declined && error.status === 409;
+    if (waits) again = window.setTimeout(() => void through(ask, then), 3_000);
   }
 }
 onMounted(() => through(() => answer(api.GET("/api/published/{token}", path))));
 async function expect(treatment: string): Promise<void> {
   chosen.value = treatment;
-  told.value = await through(() =>
-    answer(api.POST("/api/published/{token}/expected", { ...path, body: { treatment } })),
+  await through(
+    () => answer(api.POST("/api/published/{token}/expected", { ...path, body: { treatment } })),
+    () => (told.value = true),
   );
 }
 </script>
@@ -91,7 +96,7 @@ async function expect(treatment: string): Promise<void> {
           </template>
           <p class="mt-6 flex flex-wrap gap-3">
             <a class="press press-main" :href="`/api/published/${token}/report.html`">Read the whole report</a
-            ><a class="press" :href="`/api/published/${token}/report.pdf`" download>As PDF</a>
+            ><TakeFile :token="token" what="report">As PDF</TakeFile>
           </p>
         </template>
       </template>

@@ -6,6 +6,7 @@ import { keys } from "@/shell/queryKeys";
 import { useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, reactive, ref, watch } from "vue";
 
+import TakeFile from "./TakeFile.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -92,9 +93,9 @@ function turn(id: string): void {
       <a class="press" :href="`/api/trials/${id}/report.html?short=true`" target="_blank" rel="noopener"
         >On one page</a
       >
-      <a class="press" :href="`/api/trials/${id}/report.pdf`" download>PDF, A4</a>
-      <a class="press" :href="`/api/trials/${id}/report.pdf?paper=letter`" download>PDF, Letter</a>
-      <a class="press" :href="`/api/trials/${id}/report.pdf?short=true`" download>One page, PDF</a>
+      <TakeFile :trial="id" what="report">PDF, A4</TakeFile>
+      <TakeFile :trial="id" what="report" paper="letter">PDF, Letter</TakeFile>
+      <TakeFile :trial="id" what="report" short>One page, PDF</TakeFile>
     </p>
     <template v-if="lead">
       <details class="mt-4">

@@ -6,6 +6,7 @@ import { useRouter } from "vue-router";
 import ReceiptPart from "./ReceiptPart.vue";
 import ReportPart from "./ReportPart.vue";
 import TakeChart from "./TakeChart.vue";
+import TakeFile from "./TakeFile.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -40,9 +41,7 @@ const again = () =>
       <div class="border-t-2 border-ink pt-3">
         <h2>Readings</h2>
         <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF‑8.</p>
-        <a class="press press-main mt-4" :href="`/api/trials/${id}/readings.csv`" download
-          >Save the readings</a
-        >
+        <TakeFile :trial="id" what="readings" main class="mt-4">Save the readings</TakeFile>
       </div>
       <div class="border-t-2 border-ink pt-3">
         <h2>Trial pack</h2>
@@ -53,7 +52,7 @@ const again = () =>
             >, and the sealed plan with its seed</template
           >.
         </p>
-        <a class="press press-main mt-4" :href="`/api/trials/${id}/pack.zip`" download>Save the pack</a>
+        <TakeFile :trial="id" what="pack" main class="mt-4">Save the pack</TakeFile>
       </div>
       <div v-if="course.state === 'opened'" class="border-t-2 border-ink pt-3">
         <h2>Workbook and verdict</h2>
@@ -61,7 +60,7 @@ const again = () =>
           A summary and a sheet for each table; and every figure of the verdict for other programs.
         </p>
         <p class="mt-4 flex flex-wrap gap-3">
-          <a class="press press-main" :href="`/api/trials/${id}/workbook.xlsx`" download>Save the workbook</a
+          <TakeFile :trial="id" what="workbook" main>Save the workbook</TakeFile
           ><a class="press" :href="`/api/trials/${id}/verdict.json`" download>Verdict as JSON</a>
         </p>
       </div>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** A chart to put elsewhere, as SVG or PNG; the readings as a table for the clipboard. */
-import { computed, ref } from "vue";
+import { computed, onBeforeUnmount, ref } from "vue";
 
+import { made, saysOf, type FileState } from "./madeFile";
 import { pasted } from "./pasted";
 import type { Schemas } from "@/shell/api/client";
 
@@ -15,12 +16,17 @@ const several = computed(
 const address = (form: string) =>
   `/api/trials/${props.id}/chart?outcome=${encodeURIComponent(outcome.value)}&kind=${several.value ? kind.value : "dots"}&form=${form}`;
 const copied = ref("");
+const left = new AbortController();
+onBeforeUnmount(() => left.abort());
 async function copy(): Promise<void> {
   try {
-    const text = await (await fetch(`/api/trials/${props.id}/readings.csv`)).text();
+    const tell = (now: FileState) => (copied.value = saysOf(now));
+    const at = await made({ trial: props.id, what: "readings" }, tell, left.signal);
+    if (!at) return;
+    const text = await (await fetch(at)).text();
     const rows = pasted(text).split("\n");
     await navigator.clipboard.writeText(rows.join("\n"));
-    copied.value = `${rows.length - 1} rows copied; paste them into a spreadsheet.`;
+    copied.value = `${(rows.length - 1).toLocaleString("en")} rows copied; paste them into a spreadsheet.`;
   } catch {
     copied.value = "This browser did not let the table onto its clipboard; save it instead.";
   }
