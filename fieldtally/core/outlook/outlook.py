@@ -55,6 +55,8 @@ class Outlook:
     cost: float | None
     others: tuple[OtherPrimary, ...] = ()
     """The other primary outcomes, which share the level with the first."""
+    whole: bool = True
+    """Whether ``found_8_in_10`` and ``advice`` were looked for."""
 
 
 @dataclass(frozen=True)
@@ -65,8 +67,9 @@ class OtherPrimary:
     shares: Shares
 
 
-def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
-    """The outlook of ``plan`` on its first primary outcome; None while there is too little to say anything.
+def outlook(plan: Plan, rng: np.random.Generator, *, whole: bool = True) -> Outlook | None:
+    """The outlook of ``plan`` on its first primary outcome; None while there is too little to say anything.  Without the ``whole`` of it
+    what would be found and what would help are not looked for, which takes longest; all else is the same.
 
     Needs two treatments with at least one sample each, a layout that can be drawn, and an outcome with a sound scale.
     """
@@ -85,7 +88,7 @@ def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
     seeds = rng.integers(2**63, size=3)
     shares, *rest = play_each(design, truths, np.random.default_rng(seeds[0]))
     standing = _standing(smallest, plan.level, shares)
-    found = None if smallest > plan.level else _found(design, truths, int(seeds[1]))
+    found = None if smallest > plan.level or not whole else _found(design, truths, int(seeds[1]))
     return Outlook(
         standing=standing,
         headline=_headline(plan, standing, smallest, shares),
@@ -99,13 +102,14 @@ def outlook(plan: Plan, rng: np.random.Generator) -> Outlook | None:
         shares=shares,
         found_8_in_10=found,
         advice=()
-        if shares.right >= ENOUGH
+        if shares.right >= ENOUGH or not whole
         else advice_for(plan, outcome, truths, found, (int(seeds[0]), int(seeds[2]))),
         rare=_rare(plan, outcome),
         steps=_steps(plan, outcome, truth, smallest, shares, (a, b)),
         samples=plan.sample_count,
         cost=plan.cost,
         others=tuple(OtherPrimary(one.name, own) for one, own in zip(others, rest, strict=True)),
+        whole=whole,
     )
 
 

@@ -10,6 +10,6 @@ from fieldtally.core.outlook.outlook import Outlook, outlook
 OUTLOOK_SEED = 20
 
 
-def foreseen(plan: Plan) -> Outlook | None:
-    """The outlook of ``plan``; None where it is not sound enough to tell one."""
-    return outlook(plan, np.random.default_rng(OUTLOOK_SEED))
+def foreseen(plan: Plan, *, whole: bool = True) -> Outlook | None:
+    """The outlook of ``plan``, or what is known of it at once; None where it is not sound enough to tell one."""
+    return outlook(plan, np.random.default_rng(OUTLOOK_SEED), whole=whole)

@@ -1,6 +1,7 @@
 """What the app judges of a plan while it is written.  Nothing here is stored; the same plan always gets the same answer."""
 
 from datetime import datetime
+from typing import Literal
 from uuid import UUID
 
 from ninja import Router, Schema
@@ -32,10 +33,11 @@ MOST_SHOWN = 600
 
 
 class OutlookIn(Schema):
-    """A plan to be judged, and how many predictions are written down for it."""
+    """A plan to be judged, and how many predictions are written down for it; the ``headline`` comes sooner than the whole outlook."""
 
     plan: Plan
     predictions: int = 0
+    part: Literal["headline", "whole"] = "whole"
 
 
 class OutlookOut(Schema):
@@ -81,7 +83,7 @@ def tell(request: SignedIn, body: OutlookIn) -> OutlookOut:
     return OutlookOut(
         odd_starts=list(odd),
         places=places,
-        outlook=foreseen(plan),
+        outlook=foreseen(plan, whole=body.part == "whole"),
         fairness=list(fairness_of(plan, Known(body.predictions))),
         methods=[proven(outcome, fewest) for outcome in measured],
         cells=list(cells_of(plan)),

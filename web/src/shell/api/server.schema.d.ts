@@ -4955,6 +4955,11 @@ export interface components {
              * @default []
              */
             others: components["schemas"]["OtherPrimary"][];
+            /**
+             * Whole
+             * @default true
+             */
+            whole: boolean;
         };
         /**
          * OutlookOut
@@ -5001,7 +5006,7 @@ export interface components {
         };
         /**
          * OutlookIn
-         * @description A plan to be judged, and how many predictions are written down for it.
+         * @description A plan to be judged, and how many predictions are written down for it; the ``headline`` comes sooner than the whole outlook.
          */
         OutlookIn: {
             plan: components["schemas"]["Plan"];
@@ -5010,6 +5015,12 @@ export interface components {
              * @default 0
              */
             predictions: number;
+            /**
+             * Part
+             * @default whole
+             * @enum {string}
+             */
+            part: "headline" | "whole";
         };
         /**
          * Repeated

@@ -75,7 +75,9 @@ async function ask(i: number): Promise<void> {
   design.busy = true;
   try {
     design.outlook = (
-      await answer(api.POST("/api/outlook", { body: { plan: planOf(design), predictions: 0 } }))
+      await answer(
+        api.POST("/api/outlook", { body: { plan: planOf(design), predictions: 0, part: "whole" } }),
+      )
     ).outlook;
   } catch {
     design.outlook = null;

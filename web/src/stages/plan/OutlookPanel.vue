@@ -113,7 +113,8 @@ const blind = computed(
         </div>
         <div class="fact">
           <dt>Lead found 8 times in 10</dt>
-          <dd>{{ outlook.found_8_in_10 === null ? "none" : inUnit(outlook.found_8_in_10) }}</dd>
+          <dd v-if="!outlook.whole" aria-busy="true">…</dd>
+          <dd v-else>{{ outlook.found_8_in_10 === null ? "none" : inUnit(outlook.found_8_in_10) }}</dd>
         </div>
         <div class="fact">
           <dt>In all</dt>
@@ -126,7 +127,10 @@ const blind = computed(
       <p v-for="one in blind" :key="one.outcome" class="mt-3 border-l-4 border-panel-ink pl-3">
         {{ one.says }}
       </p>
-      <template v-if="outlook.advice.length && !sealed">
+      <p v-if="!outlook.whole && !sealed && shares.right < 80" class="mt-4 text-panel-soft">
+        What would help is being worked out …
+      </p>
+      <template v-else-if="outlook.advice.length && !sealed">
         <h3 class="mt-4 font-bold">What would help</h3>
         <ul class="mt-1 grid gap-1.5">
           <li v-for="one in outlook.advice" :key="one.says" class="bg-panel-raised px-4 py-2.5">

@@ -199,14 +199,20 @@ export function usePlan(trial: string) {
   async function ask(): Promise<void> {
     const turn = ++asked;
     asking.value = true;
-    try {
+    const told = async (part: "headline" | "whole") => {
       const found = await answer(
         api.POST("/api/outlook", {
-          body: { plan: sure(plan.value), predictions: saved.value?.predictions ?? 0 },
+          body: { plan: sure(plan.value), predictions: saved.value?.predictions ?? 0, part },
         }),
       );
       // While somebody types on, an answer about a moment ago is still the newest there is.
-      if (turn > shown) [judged.value, shown] = [found, turn];
+      if (turn >= shown) [judged.value, shown] = [found, turn];
+      return found;
+    };
+    try {
+      const first = await told("headline");
+      // What would help takes longer, and is asked for only once nobody types on.
+      if (turn === asked && first.outlook && !first.outlook.whole) await told("whole");
     } catch {
       if (turn > shown) [judged.value, shown] = [null, turn];
     } finally {

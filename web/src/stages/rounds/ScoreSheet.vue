@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** The round as a sheet for a desk: driven by digits, arrows and Enter. */
-import { computed, nextTick, ref } from "vue";
+import { defaultRangeExtractor, useWindowVirtualizer, type Range } from "@tanstack/vue-virtual";
+import { computed, nextTick, onMounted, ref } from "vue";
 
 import CannotDialog from "./CannotDialog.vue";
 import SheetRow from "./SheetRow.vue";
@@ -17,18 +18,65 @@ const round = computed(() => sure(props.work.round.value));
 const paper = props.work.paper;
 /** Whether a paper sheet is being typed a second time. */
 const twice = ref(false);
-const fromPaper = computed(() =>
-  round.value.samples.some((sample) =>
-    round.value.outcomes.some((outcome) => props.work.cellOf(sample, outcome)?.source === "paper"),
-  ),
-);
+const fromPaper = props.work.fromPaper;
 const table = ref<HTMLElement>();
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
 
-/** At once, so that the next key already lands in the next cell. */
+/** Of a long sheet only the rows in sight are there, some above and below them, and the one that is typed in:
+ * a sheet of thousands is as light as one of fifty.
+ */
+const [ROW, FEW, AROUND] = [61, 300, 8];
+const active = ref(0);
+const above = ref(0);
+const rows = useWindowVirtualizer(
+  computed(() => {
+    const { samples, outcomes } = round.value;
+    return {
+      count: samples.length,
+      estimateSize: () => ROW,
+      overscan: samples.length * outcomes.length <= FEW ? samples.length : AROUND,
+      scrollMargin: above.value,
+      getItemKey: (row: number) => sure(samples[row]).id,
+      rangeExtractor: (range: Range) =>
+        [...new Set([active.value, ...defaultRangeExtractor(range)])]
+          .filter((row) => row < samples.length)
+          .sort((a, b) => a - b),
+    };
+  }),
+);
+const body = ref<HTMLElement>();
+onMounted(() => (above.value = (body.value?.getBoundingClientRect().top ?? 0) + window.scrollY));
+const placeOf = (start: number) => ({ transform: `translateY(${start - above.value}px)` });
+const measured = (found: unknown) => {
+  const row = (found as { $el?: Element } | null)?.$el;
+  if (row) rows.value.measureElement(row);
+};
+
+/** At once, so that the next key already lands in the next cell; a row out of sight is brought first. */
 function focus(row: number, column: number): void {
-  table.value?.querySelector<HTMLInputElement>(`input[data-at="${row},${column}"]`)?.focus();
+  const field = () => table.value?.querySelector<HTMLInputElement>(`input[data-at="${row},${column}"]`);
+  if (row < 0 || row >= round.value.samples.length) return;
+  active.value = row;
+  if (field()) {
+    field()?.focus();
+    return;
+  }
+  rows.value.scrollToIndex(row, { align: "center" });
+  void nextTick(() => field()?.focus());
+}
+/** Where a code is, in a sheet too long to look through. */
+const sought = ref("");
+const found = computed(() => {
+  const code = sought.value.trim().toLowerCase();
+  return code ? round.value.samples.findIndex((sample) => sample.code.toLowerCase() === code) : -1;
+});
+function go(): void {
+  if (found.value < 0) return;
+  const { outcomes, samples } = round.value;
+  const open = outcomes.findIndex((outcome) => !props.work.cellOf(sure(samples[found.value]), outcome));
+  focus(found.value, Math.max(0, open));
+  sought.value = "";
 }
 function step(row: number, column: number, by: "next" | "before" | "down" | "up"): void {
   const columns = round.value.outcomes.length;
@@ -61,6 +109,10 @@ async function giveUp(reason: string): Promise<void> {
   await nextTick();
   step(round.value.samples.indexOf(sample), round.value.outcomes.indexOf(outcome), "next");
 }
+/** What was given at the look before, where the plan shows it. */
+const previous = computed(
+  () => new Map(round.value.previous.map((one) => [`${one.sample}/${one.outcome}`, one] as const)),
+);
 useKey("u", "undo the last score", () => void undo());
 useListed([
   { keys: "0–9", does: "give that grade and go on" },
@@ -88,6 +140,8 @@ const first = computed(() => {
   return "0,0";
 });
 const begin = first.value;
+active.value = Number(begin.split(",")[0]);
+onMounted(() => focus(...(begin.split(",").map(Number) as [number, number])));
 const { data: photos } = usePhotos(() => props.id);
 const photoOf = (outcome: string, level: number) =>
   [...(photos.value?.photos ?? [])]
@@ -112,16 +166,27 @@ const grades = computed(() =>
         <button v-if="fromPaper" type="button" class="quiet" @click="twice = true">
           Type it a second time
         </button>
+        <form v-if="round.samples.length > 40" class="flex items-center gap-2" @submit.prevent="go">
+          <label for="sought">Go to code</label>
+          <input id="sought" v-model="sought" class="field max-w-32" autocomplete="off" />
+          <span v-if="sought && found < 0" role="status" class="text-soft">not on this sheet</span>
+        </form>
       </div>
-      <!-- A grid, not a table's own layout: rows out of sight are not laid out, however many there are. -->
-      <table ref="table" class="block w-full" role="table" :style="{ '--columns': round.outcomes.length }">
+      <!-- A grid, not a table's own layout: rows out of sight are not there, however many there are. -->
+      <table
+        ref="table"
+        class="block w-full"
+        role="table"
+        :aria-rowcount="round.samples.length + 1"
+        :style="{ '--columns': round.outcomes.length }"
+      >
         <caption class="sr-only">
           {{
             round.name
           }}: type a score for each sample
         </caption>
         <thead class="sticky top-0 z-10 block bg-sheet" role="rowgroup">
-          <tr class="line items-end" role="row">
+          <tr class="line items-end" role="row" aria-rowindex="1">
             <th class="pb-2 text-left" scope="col" role="columnheader">Sample</th>
             <th class="pb-2 text-left" scope="col" role="columnheader">Where</th>
             <th
@@ -135,20 +200,30 @@ const grades = computed(() =>
             </th>
           </tr>
         </thead>
-        <tbody class="block" role="rowgroup">
+        <tbody
+          ref="body"
+          class="relative block"
+          role="rowgroup"
+          :style="{ height: `${rows.getTotalSize()}px` }"
+        >
           <SheetRow
-            v-for="(sample, row) in round.samples"
-            :key="sample.id"
-            class="line"
-            :sample="sample"
+            v-for="one in rows.getVirtualItems()"
+            :key="String(one.key)"
+            :ref="measured"
+            class="line absolute inset-x-0 top-0"
+            :data-index="one.index"
+            :aria-rowindex="one.index + 2"
+            :style="placeOf(one.start)"
+            :sample="sure(round.samples[one.index])"
             :outcomes="round.outcomes"
-            :row="row"
+            :row="one.index"
             :work="work"
-            :begin="begin"
-            @wait="(minutes, says) => timers.begin(sample.code, minutes, says)"
-            @give="(column, given, how) => give(row, column, given, how)"
-            @step="(column, by) => step(row, column, by)"
-            @cannot="(outcome) => (cannot = { sample, outcome })"
+            :before="previous"
+            @focusin="active = one.index"
+            @wait="(minutes, says) => timers.begin(sure(round.samples[one.index]).code, minutes, says)"
+            @give="(column, given, how) => give(one.index, column, given, how)"
+            @step="(column, by) => step(one.index, column, by)"
+            @cannot="(outcome) => (cannot = { sample: sure(round.samples[one.index]), outcome })"
             @undo="undo"
           />
         </tbody>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** One cell of the sheet: what is typed, what is kept, whether the server has it. */
-import { onMounted, ref, watch } from "vue";
+import { ref, watch } from "vue";
 
 import { givenIn } from "./given";
 import { shownResponses } from "./twice";
@@ -15,7 +15,6 @@ const props = defineProps<{
   outcome: Outcome;
   cell: Cell | undefined;
   at: string;
-  begin: boolean;
 }>();
 const emit = defineEmits<{
   give: [given: Given, how?: How];
@@ -51,7 +50,6 @@ function give(value: Given, how?: How): void {
   given = text.value;
   emit("give", value, how);
 }
-onMounted(() => props.begin && input.value?.focus());
 
 /** Where every score is one key, giving it goes on at once. */
 const oneKey = () => {

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { sure } from "@/parts/sure";
 /** One sample of the sheet.  It shows its own cells alone, so that a key pressed in one row leaves all others
  * as they are.
  */
 import SheetCell from "./SheetCell.vue";
-import type { Given, How, Outcome, RoundAtWork, RoundSample } from "./useRound";
+import type { Given, How, Outcome, Round, RoundAtWork, RoundSample } from "./useRound";
 import SampleTag from "@/parts/SampleTag.vue";
 import { reading } from "@/parts/amounts";
 
@@ -13,13 +12,11 @@ const props = defineProps<{
   outcomes: Outcome[];
   row: number;
   work: RoundAtWork;
-  begin: string;
+  before: Map<string, Round["previous"][number]>;
 }>();
 /** What was given at the look before, where the plan shows it. */
 function previous(outcome: Outcome): string {
-  const one = sure(props.work.round.value).previous.find(
-    (each) => each.sample === props.sample.id && each.outcome === outcome.key,
-  );
+  const one = props.before.get(`${props.sample.id}/${outcome.key}`);
   return !one ? "" : one.words || (one.value === null ? "" : reading(one.value, outcome.scale));
 }
 const emit = defineEmits<{
@@ -32,7 +29,7 @@ const emit = defineEmits<{
 </script>
 
 <template>
-  <tr class="rule row" role="row">
+  <tr class="rule" role="row">
     <th scope="row" role="rowheader" class="py-1 pr-3 font-normal"><SampleTag :code="sample.code" /></th>
     <td role="cell" class="truncate pr-4 text-soft">
       {{ sample.blind_repeat ? "brought" : sample.block ? `${sample.block}, ${sample.place}` : sample.place
@@ -44,7 +41,6 @@ const emit = defineEmits<{
         :outcome="outcome"
         :cell="work.cellOf(sample, outcome)"
         :at="`${row},${column}`"
-        :begin="begin === `${row},${column}`"
         @give="(given, how) => emit('give', column, given, how)"
         @step="(by) => emit('step', column, by)"
         @cannot="emit('cannot', outcome)"
@@ -63,10 +59,3 @@ const emit = defineEmits<{
     </td>
   </tr>
 </template>
-
-<style scoped>
-.row {
-  content-visibility: auto;
-  contain-intrinsic-block-size: auto 61px;
-}
-</style>

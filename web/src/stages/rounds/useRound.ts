@@ -1,6 +1,6 @@
 /** A round at work: what is read, what waits on the device, where the scorer stands, and undoing. */
 import { sure } from "@/parts/sure";
-import { computed, onUnmounted, reactive, ref } from "vue";
+import { computed, onUnmounted, reactive, ref, shallowRef, toRaw } from "vue";
 
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Unreachable } from "@/shell/api/problems";
@@ -73,9 +73,16 @@ function calledOf(sample: RoundSample, outcome: Outcome, { kind, value, words, r
 const at = (sample: string, outcome: string) => `${sample}/${outcome}`;
 
 export function useRound(trial: string, person: number) {
-  const round = ref<Round>();
+  // Read and never changed: of some trials it is large.
+  const round = shallowRef<Round>();
   const cells = reactive(new Map<string, Cell>());
   const lane = laneOf(trial, person);
+  /** Which cell (sample and outcome) holds a reading. */
+  const cellAt = new Map<string, string>();
+  /** Kept as it changes, so that a key pressed costs the same however many samples there are. */
+  const tally = reactive({ solid: 0, hollow: 0, paper: 0 });
+  const standing = new Map<string, "solid" | "hollow">();
+  const onPaper = new Set<string>();
   /** What of this round the server turned down, and what this device itself has no room for. */
   const refused = ref<Waiting[]>([]);
   const noRoom = ref("");
@@ -126,6 +133,7 @@ export function useRound(trial: string, person: number) {
         again: [],
         stored: true,
       });
+    for (const [key, cell] of toRaw(cells)) cellAt.set(cell.id, key);
     for (const one of opened.readings.filter((each) => each.take > 1 && each.value !== null))
       cells.get(at(one.sample, one.outcome))?.again.push(sure(one.value));
     const waiting = await waitingIn(opened.id, person);
@@ -134,11 +142,38 @@ export function useRound(trial: string, person: number) {
       if (one.kind === "reading" && one.round === opened.id && !settled.has(one.id)) put(one.body, true);
     for (const one of waiting) if (one.kind === "reading") put(one.body, false);
     round.value = opened;
+    for (const sample of opened.samples) recount(sample.id);
     await showRefused();
     void send(lane);
   }
 
+  /** How a sample stands now. */
+  function recount(sample: string): void {
+    const raw = toRaw(cells);
+    const own = (round.value?.outcomes ?? []).map(
+      (outcome) => [outcome.key, raw.get(at(sample, outcome.key))] as const,
+    );
+    const whole = own.length > 0 && own.every(([, cell]) => cell);
+    const now = !whole ? undefined : own.every(([, cell]) => cell?.stored) ? "solid" : "hollow";
+    const before = standing.get(sample);
+    if (before !== now) {
+      if (before) tally[before] -= 1;
+      if (now) tally[now] += 1;
+      if (now) standing.set(sample, now);
+      else standing.delete(sample);
+    }
+    for (const [outcome, cell] of own)
+      if (cell?.source === "paper") onPaper.add(at(sample, outcome));
+      else onPaper.delete(at(sample, outcome));
+    tally.paper = onPaper.size;
+  }
+
   function put(reading: Reading, stored: boolean): void {
+    place(reading, stored);
+    cellAt.set(reading.id, at(reading.sample, reading.outcome));
+    recount(reading.sample);
+  }
+  function place(reading: Reading, stored: boolean): void {
     const key = at(reading.sample, reading.outcome);
     if (reading.take > 1) {
       if (reading.value !== null) cells.get(key)?.again.push(reading.value);
@@ -166,15 +201,19 @@ export function useRound(trial: string, person: number) {
   }
 
   const stop = onSettled(({ rows, odd: found }) => {
-    const ids = new Set(rows.map((row) => row.id));
     for (const one of found) {
-      const [key] = [...cells].find(([, cell]) => cell.id === one.id) ?? [];
-      const [sample, outcome] = key?.split("/") ?? [];
+      const [sample, outcome] = cellAt.get(one.id)?.split("/") ?? [];
       const whose = round.value?.samples.find((each) => each.id === sample);
       const what = round.value?.outcomes.find((each) => each.key === outcome);
       if (whose && what) odd.value.push({ id: one.id, sample: whose, outcome: what, says: one.says });
     }
-    for (const cell of cells.values()) if (ids.has(cell.id)) cell.stored = true;
+    for (const row of rows) {
+      const key = cellAt.get(row.id);
+      const cell = key === undefined ? undefined : cells.get(key);
+      if (!key || cell?.id !== row.id) continue;
+      cell.stored = true;
+      recount(sure(key.split("/")[0]));
+    }
     void showRefused();
   });
   onUnmounted(stop);
@@ -227,6 +266,7 @@ export function useRound(trial: string, person: number) {
       // Nothing may look kept that is not: a full or forbidden store is said at once.
       if (before) cells.set(at(sample.id, outcome.key), before);
       else cells.delete(at(sample.id, outcome.key));
+      recount(sample.id);
       noRoom.value = `${sample.code} was not kept: this device has no room to keep it, or does not allow it.`;
     }
   }
@@ -251,16 +291,12 @@ export function useRound(trial: string, person: number) {
 
   const isDone = (sample: RoundSample) =>
     sure(round.value).outcomes.every((outcome) => cellOf(sample, outcome));
-  const counts = computed(() => {
-    let solid = 0;
-    let hollow = 0;
-    for (const sample of round.value?.samples ?? []) {
-      if (!isDone(sample)) continue;
-      if (sure(round.value).outcomes.every((outcome) => sure(cellOf(sample, outcome)).stored)) solid += 1;
-      else hollow += 1;
-    }
-    return { solid, hollow, rest: (round.value?.samples.length ?? 0) - solid - hollow };
-  });
+  const counts = computed(() => ({
+    solid: tally.solid,
+    hollow: tally.hollow,
+    rest: (round.value?.samples.length ?? 0) - tally.solid - tally.hollow,
+  }));
+  const fromPaper = computed(() => tally.paper > 0);
 
   return {
     round,
@@ -271,6 +307,7 @@ export function useRound(trial: string, person: number) {
     undoable,
     isDone,
     counts,
+    fromPaper,
     refused,
     noRoom,
     showRefused,
