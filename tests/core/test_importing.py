@@ -31,7 +31,10 @@ def brought(data, *, edit=None, **choices):
     meaning = guess(table)
     if edit:
         meaning = Meaning(tuple(edit.get(c.name, c) for c in meaning.columns), meaning.control)
-    return bring(table, meaning, "Beans", "Maren", NOW, Choices(**choices), seed=uuid4().hex)
+    found = bring(table, meaning, "Beans", "Maren", NOW, Choices(**choices), seed=uuid4().hex)
+    # Whoever stores it relies on that.
+    assert not problems_of(found.pack)
+    return found
 
 
 def refused(data, **choices):

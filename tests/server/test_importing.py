@@ -7,11 +7,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.utils import timezone
 
+from fieldtally.server.people.chain import entries_of
 from fieldtally.server.people.models import Trial
-from fieldtally.server.share import importing
+from fieldtally.server.rounds.models import Reading
+from fieldtally.server.share import importing, pack_reader
 from fieldtally.server.share.models import Import
+from fieldtally.server.verdict.chain import faults_of, recorded
 from tests.core.test_importing import WIDE
-from tests.server.conftest import make
+from tests.server.conftest import as_owner, make
 from tests.server.test_packs import edited, packed
 
 pytestmark = pytest.mark.django_db
@@ -153,3 +156,21 @@ def test_what_is_no_table_is_not_kept(content, says):
     answer = sent(client, content)
     assert answer.status_code == 422 and says in answer.json()["problems"][0]["says"]
     assert not Import.objects.exists()
+
+
+def test_a_long_table_begins_its_chain_in_parts_and_nothing_of_it_differs(monkeypatch):
+    monkeypatch.setattr(pack_reader, "CHAINED_AT_ONCE", 5)
+    monkeypatch.setattr(pack_reader, "COPIED_AT_ONCE", 4)
+    world = make("running")
+    row = importing.keep(world.users["lead"], "beans.csv", WIDE.encode())
+    Import.objects.filter(pk=row.pk).update(state="running")
+    importing.carry_in.func(str(row.pk))
+    row.refresh_from_db()
+    assert row.state == "done", row.problems
+    assert [one.document["what"] for one in entries_of(row.trial)] == ["taken over"] * 5
+    assert sum(len(one.document["items"]) for one in entries_of(row.trial)) == len(list(recorded(row.trial)))
+    assert faults_of(row.trial) == []
+    assert Reading.objects.filter(trial=row.trial).count() == 24
+    with as_owner() as cursor:
+        cursor.execute("UPDATE rounds_reading SET value = value + 1 WHERE trial_id = %s AND value > 5", [row.trial_id])
+    assert faults_of(row.trial)

@@ -2,19 +2,22 @@
 
 import itertools
 import re
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
-from django.db import DatabaseError, connection, transaction
+from django.db import DatabaseError, IntegrityError, connection, transaction
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
+from fieldtally.server.share.pack_reader import bring_in
 from fieldtally.server.verdict.study import study_of
 from tests.server.conftest import PLAN, make, score
+from tests.server.test_packs import packed
 
 pytestmark = pytest.mark.django_db
 
@@ -352,3 +355,26 @@ def test_an_odd_value_is_pointed_out_and_a_retest_stands_beside_it():
     assert send([(samples[0], 20)], take=10)[1].status_code == 422
     study = study_of(world.trial)
     assert study.data.values["o-height", "c-2"][Sample.objects.get(pk=samples[-1]).code] == 21.5
+
+
+@pytest.mark.parametrize("wrong", ["round_id", "checkpoint_id", "scorer_id", "sample_id", "outcome_id", "trial_id"])
+def test_postgresql_itself_refuses_a_reading_that_does_not_fit_its_round(wrong):
+    world = make("running")
+    other = bring_in(read_pack(packed(world.trial)), world.users["outsider"])
+    there = Reading.objects.filter(trial=world.trial).values().first()
+    elsewhere = Reading.objects.filter(trial=other).values().first()
+    columns = [name for name in there if name not in ("responses", "supersedes_id", "repeat_id")]
+    fitting = {**there, "id": uuid4(), "take": 7}
+
+    def write(row):
+        with connection.cursor() as cursor, transaction.atomic():
+            cursor.execute(
+                f"INSERT INTO rounds_reading ({', '.join(columns)}) VALUES ({', '.join(['%s'] * len(columns))})",
+                [row[name] for name in columns],
+            )
+
+    write(fitting)
+    with pytest.raises(IntegrityError, match="of its round"):
+        write({**fitting, "id": uuid4(), wrong: elsewhere[wrong]})
+    with pytest.raises(IntegrityError, match="of its round"):
+        write({**fitting, "id": uuid4(), wrong: uuid4() if isinstance(there[wrong], UUID) else 987_654})

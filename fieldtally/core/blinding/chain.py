@@ -9,7 +9,7 @@ SHA-256 of its canonical document (:func:`~.seal.canonical`).  An entry lists th
 and its *link* is the SHA-256 of that.  The salt keeps somebody who holds a link from trying out what it may have been made of.  The last
 link stands for all of it: who took note of it as a *receipt* can prove later that nothing before it was changed, left out or put in.
 
-An entry ``erased`` says that somebody's account was; their values stay.  An entry ``taken over`` begins the chain of a trial that was
+An entry ``erased`` says that somebody's account was; their values stay.  Entries ``taken over`` begin the chain of a trial that was
 recorded before there were chains, or came from a table: what came before it cannot be proved.
 """
 
@@ -21,6 +21,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import Any, Literal
 
 from fieldtally.core.blinding.seal import canonical
@@ -46,6 +47,7 @@ CUT = 20
 """How many differences are told one by one."""
 
 
+@lru_cache(maxsize=4_096)
 def moment(at: datetime) -> str:
     """A moment as it is recorded: UTC, ISO 8601.
 

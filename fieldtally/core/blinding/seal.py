@@ -47,9 +47,12 @@ def amended_document(plan: Plan, follows: str, reason: str, changes: tuple[str, 
     }
 
 
+CANONICAL = json.JSONEncoder(sort_keys=True, separators=(",", ":"), ensure_ascii=False, allow_nan=False)
+
+
 def canonical(document: Mapping[str, Any]) -> str:
     """The one way to write ``document`` as JSON."""
-    return json.dumps(document, sort_keys=True, separators=(",", ":"), ensure_ascii=False, allow_nan=False)
+    return CANONICAL.encode(document)
 
 
 def seal_of(document: Mapping[str, Any]) -> str:

@@ -7,11 +7,15 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import zipfile
+from array import array
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from itertools import chain, islice, zip_longest
+from typing import NamedTuple, overload
 
 from charset_normalizer import from_bytes
 from python_calamine import CalamineError, CalamineWorkbook
@@ -19,20 +23,45 @@ from python_calamine import CalamineError, CalamineWorkbook
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.quantities.numbers import honest
 
-LARGEST = 30_000_000
-MOST_ROWS, MOST_COLUMNS, LONGEST_CELL = 200_000, 200, 2_000
+LARGEST = 100_000_000
+MOST_ROWS, MOST_COLUMNS, LONGEST_CELL = 1_000_000, 200, 2_000
 UNPACKED, SQUEEZED = 400_000_000, 300
 HEADER_WITHIN = 20
+FIRST = 40
+"""So many rows below where a header may stand are looked at to find it."""
+MOST_KNOWN = 500_000
+LINE_END = re.compile(r"\r\n|\n|\r")
 DELIMITERS = ",;\t|"
 TEXT_SAMPLE = 64_000
 
 
-@dataclass(frozen=True)
-class ForeignRow:
+class ForeignRow(NamedTuple):
     """The cells of one row, and the number it has in the file (counted from 1)."""
 
     line: int
     cells: tuple[str, ...]
+
+
+class Rows(Sequence[ForeignRow]):
+    """The rows of a table, kept as its columns: texts that come back are there once, and a row is made when it is asked for."""
+
+    def __init__(self, lines: Sequence[int], columns: Sequence[list[str]]) -> None:
+        self.lines, self.columns = lines, columns
+
+    def __len__(self) -> int:
+        return len(self.lines)
+
+    @overload
+    def __getitem__(self, at: int) -> ForeignRow: ...
+    @overload
+    def __getitem__(self, at: slice) -> Rows: ...
+    def __getitem__(self, at: int | slice) -> ForeignRow | Rows:
+        if isinstance(at, slice):
+            return Rows(self.lines[at], [column[at] for column in self.columns])
+        return ForeignRow(self.lines[at], tuple([column[at] for column in self.columns]))
+
+    def __iter__(self) -> Iterator[ForeignRow]:
+        return map(ForeignRow, self.lines, zip(*self.columns, strict=True))
 
 
 @dataclass(frozen=True)
@@ -42,7 +71,7 @@ class Foreign:
     sheet: str
     sheets: tuple[str, ...]
     header: tuple[str, ...]
-    rows: tuple[ForeignRow, ...]
+    rows: Rows
     warnings: tuple[str, ...]
 
 
@@ -59,25 +88,37 @@ def read_foreign(data: bytes, sheet: str = "") -> Foreign:
         return _from_workbook(data, sheet)
     if data.startswith((b"%PDF", b"\xff\xd8\xff", b"\x89PNG", b"GIF8", b"\x1f\x8b", b"7z\xbc\xaf", b"Rar!")):
         raise Refused("This is no table: bring a CSV, XLSX or ODS file.")
-    rows, said = _csv_rows(data)
-    return _table("", ("",), rows, said)
-
-
-def _csv_rows(data: bytes) -> tuple[list[list[str]], list[str]]:
     text, said = _text(data)
+    return _table("", ("",), _csv_rows(text), said)
+
+
+def _csv_rows(text: str) -> Iterator[list[str]]:
     if "\x00" in text:
         raise Refused("This is no table: bring a CSV, XLSX or ODS file.")
-    delimiter = _delimiter(text)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
-    rows: list[list[str]] = []
+    reader = csv.reader(_lines_of(text), delimiter=_delimiter(text), strict=True)
+    many = 0
     try:
         for cells in reader:
-            rows.append(cells)
-            if len(rows) > MOST_ROWS + HEADER_WITHIN:
+            many += 1
+            if many > MOST_ROWS + HEADER_WITHIN:
                 raise Refused(f"This table has more than {MOST_ROWS:,} rows; bring it in parts.")
+            yield cells
     except csv.Error as error:
         raise Refused(f"The quotes do not close ({error}).", f"line {reader.line_num}") from error
-    return rows, said
+
+
+def _lines_of(text: str) -> Iterator[str]:
+    """The lines of ``text`` with their ends, without a second copy of it all."""
+    return io.StringIO(text, newline="") if len(text) < TEXT_SAMPLE else _cut(text)
+
+
+def _cut(text: str) -> Iterator[str]:
+    start = 0
+    for found in LINE_END.finditer(text):
+        yield text[start : found.end()]
+        start = found.end()
+    if start < len(text):
+        yield text[start:]
 
 
 def _text(data: bytes) -> tuple[str, list[str]]:
@@ -131,7 +172,7 @@ def _from_workbook(data: bytes, sheet: str) -> Foreign:
         page = book.get_sheet_by_name(chosen)
         if page.total_height > MOST_ROWS + HEADER_WITHIN:
             raise Refused(f"This table has {page.total_height:,} rows; more than {MOST_ROWS:,} come in parts.")
-        rows = [[_cell(value) for value in row] for row in page.to_python(skip_empty_area=False)]
+        rows = ([_cell(value) for value in row] for row in page.to_python(skip_empty_area=False))
     except Refused:
         raise
     except (CalamineError, ValueError, OSError, KeyError, RuntimeError, BaseException) as error:
@@ -185,33 +226,60 @@ def _cell(value: object) -> str:
     return str(value)
 
 
-def _table(sheet: str, sheets: tuple[str, ...], rows: Sequence[Sequence[str]], said: list[str]) -> Foreign:
-    cleaned = [[" ".join(cell.split())[:LONGEST_CELL] for cell in row] for row in rows]
-    filled = [sum(1 for cell in row if cell) for row in cleaned]
+def _table(sheet: str, sheets: tuple[str, ...], rows: Iterable[Sequence[str]], said: list[str]) -> Foreign:
+    clean = _cleaner()
+    cleaned = ([clean(cell) for cell in row] for row in rows)
+    head = list(islice(cleaned, HEADER_WITHIN + FIRST))
+    filled = [sum(1 for cell in row if cell) for row in head]
     if not any(many > 1 for many in filled):
         raise Refused("There is no table in it: a header and rows of at least two cells.")
-    top = _header_at(cleaned, filled)
-    width = max(i + 1 for i, cell in enumerate(cleaned[top]) if cell)
+    top = _header_at(head, filled)
+    width = max(i + 1 for i, cell in enumerate(head[top]) if cell)
     if width > MOST_COLUMNS:
         raise Refused(f"It has {width} columns; up to {MOST_COLUMNS} can be read.")
     if top:
         said.append(f"The header was found in row {top + 1}; what stands above it was left out.")
-    header = _named([*cleaned[top], *[""] * width][:width])
-    body = []
+    header = _named([*head[top], *[""] * width][:width])
+    return Foreign(sheet, sheets, header, _body(chain(head[top + 1 :], cleaned), top + 2, width), tuple(said))
+
+
+def _cleaner() -> Callable[[str], str]:
+    """What makes a cell of it: without line breaks and double blanks, and one text for all cells that say the same."""
+    known: dict[str, str] = {}
+
+    def clean(cell: str) -> str:
+        found = known.get(cell)
+        if found is None:
+            found = " ".join(cell.split())[:LONGEST_CELL]
+            # One text for all cells that say the same; those that never come back are not remembered for ever.
+            found = known.setdefault(found, found)
+            if len(known) < MOST_KNOWN:
+                known[cell] = found
+        return found
+
+    return clean
+
+
+def _body(rows: Iterable[Sequence[str]], first: int, width: int) -> Rows:
+    """The rows below the header, the first of which is row ``first`` of the file; empty ones are passed over."""
+    columns: list[list[str]] = [[] for _ in range(width)]
+    lines = array("l")
     problems = []
-    for i, row in enumerate(cleaned[top + 1 :], start=top + 2):
+    for i, row in enumerate(rows, start=first):
         if not any(row):
             continue
-        if any(row[width:]):
+        if len(row) > width and any(row[width:]):
             problems.append(Problem(f"row {i}", f"It has more cells than the header’s {width}."))
-        body.append(ForeignRow(i, tuple([*row, *[""] * width][:width])))
+        lines.append(i)
+        for column, cell in zip_longest(columns, row[:width], fillvalue=""):
+            column.append(cell)  # type: ignore[union-attr]
     if problems:
         raise Refused(problems[:20])
-    if not body:
-        raise Refused("There is a header, but no rows below it.", f"row {top + 2}")
-    if len(body) > MOST_ROWS:
-        raise Refused(f"This table has {len(body):,} rows; more than {MOST_ROWS:,} come in parts.")
-    return Foreign(sheet, sheets, header, tuple(body), tuple(said))
+    if not lines:
+        raise Refused("There is a header, but no rows below it.", f"row {first}")
+    if len(lines) > MOST_ROWS:
+        raise Refused(f"This table has {len(lines):,} rows; more than {MOST_ROWS:,} come in parts.")
+    return Rows(lines, columns)
 
 
 def _header_at(rows: Sequence[Sequence[str]], filled: Sequence[int]) -> int:

@@ -12,7 +12,10 @@ from dataclasses import asdict, dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any, Literal
 
+import numpy as np
+
 from fieldtally.core.blinding.seal import FORMAT, seal_of
+from fieldtally.core.compare.arrays import Floats, Ints
 from fieldtally.core.design.plan import (
     Block,
     Checkpoint,
@@ -26,15 +29,17 @@ from fieldtally.core.design.plan import (
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.quantities.numbers import LARGEST, honest, number_in
 from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementScale, PassFailScale, PercentScale, Scale
-from fieldtally.core.tables.foreign import Foreign, ForeignRow
-from fieldtally.core.tables.meaning import BLANK, NO, OF, WITH_UNIT, YES, ColumnMeaning, Meaning, kind_of, minutes_of
+from fieldtally.core.tables.entries import MOST_TOLD, Entries, alike, coded, crossed, entries_of
+from fieldtally.core.tables.foreign import Foreign, Rows
+from fieldtally.core.tables.meaning import NO, OF, WITH_UNIT, YES, ColumnMeaning, Meaning, kind_of, minutes_of
 from fieldtally.core.tables.numerals import numerals
+from fieldtally.core.tables.reading_rows import ReadingRows
 from fieldtally.core.trialpack.reading import Record, TrialPack
 from fieldtally.core.trialpack.schema import SCHEMAS
 
 DAY = 1440
-MOST_TOLD = 20
 MOST_TREATMENTS, MOST_SAMPLES, MOST_LOOKS, MOST_OUTCOMES = 60, 20_000, 200, 40
+MOST_TAKES = 9
 LETTERS = [f"{letter}{sign}" for letter in "FEDCBA" for sign in ("-", "", "+")]
 SLASHED = re.compile(r"^(\d{1,4})[./-](\d{1,2})[./-](\d{1,4})(?:[ T].*)?$")
 
@@ -56,19 +61,6 @@ class ImportedTable:
     plan: Plan
     readings: int
     warnings: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class _Value:
-    line: int
-    treatment: tuple[str, ...]
-    block: str
-    sample: str
-    checkpoint: str
-    scorer: str
-    outcome: str
-    cell: str
-    column: ColumnMeaning
 
 
 def bring(
@@ -93,10 +85,10 @@ def bring(
     warnings = list(table.warnings)
     rows = _without_copies(table, chosen, warnings)
     rows = _filled_down(table, rows, meaning, warnings)
-    values = _values(table, rows, meaning, by, warnings)
-    looks = _looks([one for one in values if one.checkpoint] or values, chosen)
+    values = entries_of(table, rows, meaning, by, warnings)
+    looks = _looks([word for word in values.checkpoint.words if word] or [""], chosen)
     # What was read without a look of its own was read at the end.
-    values = [one if one.checkpoint in looks else replace(one, checkpoint=list(looks)[-1]) for one in values]
+    values = replace(values, checkpoint=values.checkpoint.told(lambda word: word if word in looks else list(looks)[-1]))
     scales, numbers = _read(values, warnings)
     plan, keys = _plan(title, meaning, values, looks, scales, chosen, zone)
     pack, many = _pack(plan, keys, values, numbers, looks, (now, seed), warnings)
@@ -123,123 +115,49 @@ def _sound(table: Foreign, meaning: Meaning) -> None:
         raise Refused(f"Two columns hold “{twice[0]}” at the same look; give them other names.", "meaning")
 
 
-def _without_copies(table: Foreign, chosen: Choices, warnings: list[str]) -> list[ForeignRow]:
-    seen: dict[tuple[str, ...], int] = {}
-    copies = []
-    kept = []
-    for row in table.rows:
-        if row.cells in seen:
-            copies.append(Problem(f"row {row.line}", f"It is the same as row {seen[row.cells]}, cell for cell."))
-            if chosen.doubled == "leave out":
-                continue
-        seen.setdefault(row.cells, row.line)
-        kept.append(row)
+def _without_copies(table: Foreign, chosen: Choices, warnings: list[str]) -> Rows:
+    rows = table.rows
+    first = alike(rows.columns)
+    copies = np.flatnonzero(first != np.arange(len(rows))).tolist()
     # Without a column that tells samples apart, rows that are alike are samples that fared alike.
     if copies and chosen.doubled == "ask":
         raise Refused(
             [
                 Problem("doubled", f"{len(copies)} rows are there twice. Are they copies, or samples alike?"),
-                *copies[:MOST_TOLD],
+                *(
+                    Problem(f"row {rows.lines[at]}", f"It is the same as row {rows.lines[first[at]]}, cell for cell.")
+                    for at in copies[:MOST_TOLD]
+                ),
             ]
         )
-    if copies and chosen.doubled == "leave out":
-        warnings.append(f"{len(copies)} copies of rows were left out.")
-    return kept
+    if not copies or chosen.doubled != "leave out":
+        return rows
+    warnings.append(f"{len(copies)} copies of rows were left out.")
+    kept = np.setdiff1d(np.arange(len(rows)), copies).tolist()
+    return Rows([rows.lines[i] for i in kept], [[column[i] for i in kept] for column in rows.columns])
 
 
-def _filled_down(table: Foreign, rows: list[ForeignRow], meaning: Meaning, warnings: list[str]) -> list[ForeignRow]:
+def _filled_down(table: Foreign, rows: Rows, meaning: Meaning, warnings: list[str]) -> Rows:
     """Cells that were joined over several rows stand in the first of them only."""
-    columns = [i for i, one in enumerate(meaning.columns) if one.part in ("treatment", "block")]
-    for i in columns:
-        blanks = sum(1 for row in rows if not row.cells[i])
-        if not blanks or not rows[0].cells[i]:
+    columns = list(rows.columns)
+    for i, one in enumerate(meaning.columns):
+        blanks = columns[i].count("") if one.part in ("treatment", "block") else 0
+        if not blanks or not columns[i][0]:
             continue
         last, filled = "", []
-        for row in rows:
-            last = row.cells[i] or last
-            filled.append(replace(row, cells=(*row.cells[:i], last, *row.cells[i + 1 :])))
-        rows = filled
+        for cell in columns[i]:
+            last = cell or last
+            filled.append(last)
+        columns[i] = filled
         warnings.append(f"{blanks} empty cells of “{table.header[i]}” were taken to be as the one above them.")
-    return rows
-
-
-def _values(table: Foreign, rows: Sequence[ForeignRow], meaning: Meaning, by: str, warnings: list[str]) -> list[_Value]:
-    at = {name: i for i, name in enumerate(table.header)}
-
-    parts = ("treatment", "block", "checkpoint", "outcome", "sample", "scorer")
-    places = {part: [at[one.name] for one in meaning.those(part)] for part in parts}  # type: ignore[arg-type]
-    measured = [(at[one.name], one) for one in meaning.those("value")]
-
-    def cells(row: ForeignRow, part: str) -> tuple[str, ...]:
-        return tuple([row.cells[i] for i in places[part]])
-
-    problems = [
-        Problem(f"row {row.line}", f"“{one.name}” is empty.")
-        for row in rows
-        for one in (*meaning.those("treatment"), *meaning.those("block"), *meaning.those("checkpoint"))
-        if not row.cells[at[one.name]]
-    ]
-    if problems:
-        raise Refused(problems[:MOST_TOLD])
-    named = bool(meaning.those("sample"))
-    several = bool(meaning.those("checkpoint") or meaning.those("outcome"))
-    order: Counter[tuple[Any, ...]] = Counter()
-    found = []
-    for row in rows:
-        treatment, block = cells(row, "treatment"), " / ".join(cells(row, "block"))
-        checkpoint, outcome = "".join(cells(row, "checkpoint")), "".join(cells(row, "outcome"))
-        sample = "".join(cells(row, "sample"))
-        if not named or not sample:
-            # Without names samples are told apart by their order inside treatment, block and look.
-            place = (treatment, block, checkpoint, outcome) if several else ()
-            order[place] += 1
-            sample = f"{'/'.join(treatment)} {block} {order[place]}" if several else f"row {row.line}"
-        scorer = "".join(cells(row, "scorer")) or by
-        for i, column in measured:
-            cell = row.cells[i]
-            if cell.casefold() in BLANK:
-                continue
-            found.append(
-                _Value(
-                    row.line,
-                    treatment,
-                    block,
-                    sample,
-                    checkpoint or column.checkpoint.strip(),
-                    scorer[:80],
-                    (outcome or column.outcome.strip() or column.name)[:80],
-                    cell,
-                    column,
-                )
-            )
-    if not found:
-        raise Refused("No row holds a value.", "meaning")
-    if not named and several:
-        warnings.append("No column names the samples, so they were told apart by their order in the table.")
-    homes: dict[str, tuple[tuple[str, ...], str, int]] = {}
-    for value in found:
-        home = homes.setdefault(value.sample, (value.treatment, value.block, value.line))
-        if home[:2] != (value.treatment, value.block):
-            if named and len({(v.treatment, v.block) for v in found if v.sample == value.sample}) > 1:
-                return _own_numbers(found, warnings)
-            raise Refused("It has another treatment or block than before.", f"row {value.line}")
-    return found
-
-
-def _own_numbers(found: list[_Value], warnings: list[str]) -> list[_Value]:
-    """Numbers that begin anew in each treatment: samples are then named by treatment, block and number."""
-    warnings.append(
-        "The same sample numbers come back under other treatments, so they were read as numbers inside each."
-    )
-    return [replace(one, sample=f"{'/'.join(one.treatment)} {one.block} {one.sample}") for one in found]
+    return Rows(rows.lines, columns)
 
 
 # When it was looked at
 
 
-def _looks(values: Sequence[_Value], chosen: Choices) -> dict[str, tuple[str, int]]:
+def _looks(written: list[str], chosen: Choices) -> dict[str, tuple[str, int]]:
     """For each look as written its name and offset in minutes, in order of time."""
-    written = list(dict.fromkeys(one.checkpoint for one in values))
     if written == [""]:
         return {"": ("The look", DAY)}
     if len(written) > MOST_LOOKS:
@@ -299,35 +217,36 @@ def _dates(written: Sequence[str], chosen: Choices) -> dict[str, date] | None:
 # What was measured
 
 
-def _read(values: Sequence[_Value], warnings: list[str]) -> tuple[dict[str, tuple[Scale, ColumnMeaning]], list[float]]:
-    """The scale of each outcome, and the number of each value in order."""
-    by_outcome: dict[str, list[int]] = {}
-    for i, one in enumerate(values):
-        by_outcome.setdefault(one.outcome, []).append(i)
-    if len(by_outcome) > MOST_OUTCOMES:
-        raise Refused(f"There are {len(by_outcome)} different outcomes; up to {MOST_OUTCOMES} can be told.", "meaning")
-    numbers = [0.0] * len(values)
+def _read(values: Entries, warnings: list[str]) -> tuple[dict[str, tuple[Scale, ColumnMeaning]], Floats]:
+    """The scale of each outcome, and the number of each value in order (n,)."""
+    outcomes = values.outcome.words
+    if len(outcomes) > MOST_OUTCOMES:
+        raise Refused(f"There are {len(outcomes)} different outcomes; up to {MOST_OUTCOMES} can be told.", "meaning")
+    numbers = np.zeros(len(values))
     scales: dict[str, tuple[Scale, ColumnMeaning]] = {}
-    problems: list[Problem] = []
-    long = len({one.column.name for one in values}) == 1 and len(by_outcome) > 1
-    for outcome, places in by_outcome.items():
-        cells = [values[i].cell for i in places]
-        column = values[places[0]].column
+    problems: list[tuple[int, Problem]] = []
+    long = len(set(values.column.tolist())) == 1 and len(outcomes) > 1
+    for k, outcome in enumerate(outcomes):
+        places = np.flatnonzero(values.outcome.codes == k)
+        # Each text is read once, however often it comes back.
+        cells = coded(values.cells[i] for i in places.tolist())
+        column = values.columns[int(values.column[places[0]])]
         if long:
             # One column of values for several outcomes: each has a kind of its own.
-            kind, of = kind_of(outcome, cells)
+            kind, of = kind_of(outcome, cells.words)
             column = replace(column, kind=kind, of=of, unit="")
-        found = _numbers(cells, column, warnings, outcome)
-        for i, number in zip(places, found, strict=True):
-            if number is None:
-                says = f"“{values[i].cell[:40]}” in “{values[i].column.name}” is no {_word(column)}."
-                problems.append(Problem(f"row {values[i].line}", says))
-            else:
-                numbers[i] = number
+        found = _numbers(cells.words, column, warnings, outcome)
+        wrong = [code for code, number in enumerate(found) if number is None]
+        for i in places[np.isin(cells.codes, wrong)][:MOST_TOLD].tolist():
+            name = values.columns[int(values.column[i])].name
+            says = f"“{values.cells[i][:40]}” in “{name}” is no {_word(column)}."
+            problems.append((i, Problem(f"row {values.lines[i]}", says)))
         if not problems:
-            scales[outcome] = (_scale(column, cells, [numbers[i] for i in places]), column)
+            known = [one for one in found if one is not None]
+            numbers[places] = np.array(known)[cells.codes]
+            scales[outcome] = (_scale(column, cells.words, known), column)
     if problems:
-        raise Refused(problems[:MOST_TOLD])
+        raise Refused([problem for _, problem in problems[:MOST_TOLD]])
     return scales, numbers
 
 
@@ -405,22 +324,22 @@ class _Keys:
 def _plan(
     title: str,
     meaning: Meaning,
-    values: Sequence[_Value],
+    values: Entries,
     looks: dict[str, tuple[str, int]],
     scales: dict[str, tuple[Scale, ColumnMeaning]],
     chosen: Choices,
     zone: str,
 ) -> tuple[Plan, _Keys]:
-    combos = list(dict.fromkeys(one.treatment for one in values))
-    blocks = list(dict.fromkeys(one.block for one in values))
-    home = {one.sample: (one.treatment, one.block) for one in values}
+    combos, blocks = values.combos, values.block.words
     if len(combos) < 2:
         raise Refused("Only one treatment is named; a comparison needs two.", "meaning")
     if len(combos) > MOST_TREATMENTS:
         raise Refused(f"{len(combos)} different treatments are named; is that column the treatment?", "meaning")
-    if len(home) > MOST_SAMPLES:
-        raise Refused(f"{len(home):,} samples are more than the {MOST_SAMPLES:,} that one trial holds.", "meaning")
-    many = Counter(treatment for treatment, _ in home.values())
+    samples = len(values.sample.words)
+    if samples > MOST_SAMPLES:
+        raise Refused(f"{samples:,} samples are more than the {MOST_SAMPLES:,} that one trial holds.", "meaning")
+    _, first = np.unique(values.sample.codes, return_index=True)
+    many = dict(zip(combos, np.bincount(values.treatment[first], minlength=len(combos)).tolist(), strict=True))
     in_blocks = len(blocks) > 1
     keys = _Keys(
         {combo: f"t{i}" for i, combo in enumerate(combos, start=1)},
@@ -428,8 +347,8 @@ def _plan(
         {name: f"o{i}" for i, name in enumerate(scales, start=1)},
         {look: f"c{i}" for i, look in enumerate(looks, start=1)},
     )
-    crossed = len(meaning.those("treatment")) > 1
-    factors = _factors(meaning, combos) if crossed else ()
+    several = len(meaning.those("treatment")) > 1
+    factors = _factors(meaning, combos) if several else ()
     treatments = tuple(
         Treatment(
             key,
@@ -440,15 +359,14 @@ def _plan(
                 f.key: next(level.key for level in f.levels if level.name == name)
                 for f, name in zip(factors, combo, strict=True)
             }
-            if crossed
+            if several
             else {},
         )
         for combo, key in keys.treatments.items()
     )
-    read_at = {
-        name: {looks_key for v in values if v.outcome == name for looks_key in [keys.looks[v.checkpoint]]}
-        for name in scales
-    }
+    read_at: dict[str, set[str]] = {name: set() for name in scales}
+    for name, look in crossed(values.outcome, values.checkpoint)[0]:
+        read_at[name].add(keys.looks[look])
     outcomes = tuple(
         Outcome(
             keys.outcomes[name],
@@ -491,61 +409,69 @@ def _factors(meaning: Meaning, combos: Sequence[tuple[str, ...]]) -> tuple[Facto
     return tuple(found)
 
 
+def _takes(values: Entries) -> Ints:
+    """How often each value's sample was read at its look by its scorer, counted up to that value (n,)."""
+    key = np.zeros(len(values), dtype=np.int64)
+    for part in (values.sample, values.outcome, values.checkpoint, values.scorer):
+        key = key * len(part.words) + part.codes
+    order = np.argsort(key, kind="stable")
+    sorted_key = key[order]
+    begins = np.r_[True, sorted_key[1:] != sorted_key[:-1]]
+    starts = np.maximum.accumulate(np.where(begins, np.arange(len(key)), 0))
+    takes = np.empty(len(key), dtype=np.int64)
+    takes[order] = np.arange(len(key)) - starts + 1
+    return takes
+
+
 def _pack(
     plan: Plan,
     keys: _Keys,
-    values: Sequence[_Value],
-    numbers: Sequence[float],
+    values: Entries,
+    numbers: Floats,
     looks: dict[str, tuple[str, int]],
     made: tuple[datetime, str],
     warnings: list[str],
 ) -> tuple[TrialPack, int]:
     now, seed = made
-    home = {one.sample: one for one in values}
-    names = list(home)
+    by = values.scorer.words[int(values.scorer.codes[0])]
+    names = values.sample.words
     usable = all(re.fullmatch(r"[0-9A-Za-z-]{1,6}", name) for name in names)
     code = {name: name if usable else str(101 + i) for i, name in enumerate(names)}
     started = now - timedelta(minutes=max(offset for _, offset in looks.values()))
-    tables: dict[str, list[Record]] = {name: [] for name in SCHEMAS}
+    tables: dict[str, Any] = {name: [] for name in SCHEMAS}
     allocation = []
     place: Counter[str] = Counter()
-    for name, one in home.items():
-        block = keys.blocks.get(one.block)
+    _, last = np.unique(values.sample.codes[::-1], return_index=True)
+    scorers = values.scorer.words
+    for name, at in zip(names, (len(values) - 1 - last).tolist(), strict=True):
+        block = keys.blocks.get(values.block.words[int(values.block.codes[at])])
         place[block or ""] += 1
         row = {
             "sample": code[name],
             "block": block,
             "place": place[block or ""],
-            "treatment": keys.treatments[one.treatment],
+            "treatment": keys.treatments[values.combos[int(values.treatment[at])]],
         }
         allocation.append({**row, "code": row.pop("sample"), "plot": None, "row": None, "column": None, "starts": 0})
         empty: Record = dict.fromkeys([field for field, _ in SCHEMAS["samples"].fields])
-        tables["samples"].append(
-            {**empty, **row, "sample": code[name], "started_at": started, "started_by": one.scorer}
-        )
-    takes: Counter[tuple[str, ...]] = Counter()
-    for number, (one, value) in enumerate(zip(values, numbers, strict=True), start=1):
-        look = (one.sample, one.outcome, one.checkpoint, one.scorer)
-        takes[look] += 1
-        empty = dict.fromkeys([field for field, _ in SCHEMAS["readings"].fields])
-        at = started + timedelta(minutes=looks[one.checkpoint][1])
-        tables["readings"].append(
-            {
-                **empty,
-                "reading": number,
-                "sample": code[one.sample],
-                "outcome": keys.outcomes[one.outcome],
-                "checkpoint": keys.looks[one.checkpoint],
-                "scorer": one.scorer,
-                "kind": "value",
-                "value": value,
-                "taken_at": at,
-                "stored_at": now,
-                "source": "typed",
-                "take": min(takes[look], 9),
-            }
-        )
-    again = sum(1 for many in takes.values() if many > 1)
+        scorer = scorers[int(values.scorer.codes[at])]
+        tables["samples"].append({**empty, **row, "sample": code[name], "started_at": started, "started_by": scorer})
+    takes = _takes(values)
+    at_look = [started + timedelta(minutes=looks[word][1]) for word in values.checkpoint.words]
+    tables["readings"] = ReadingRows(
+        [code[name] for name in names],
+        [keys.outcomes[word] for word in values.outcome.words],
+        [keys.looks[word] for word in values.checkpoint.words],
+        scorers,
+        at_look,
+        now,
+        np.array(
+            [values.sample.codes, values.outcome.codes, values.checkpoint.codes, values.scorer.codes], dtype=np.int32
+        ),
+        numbers,
+        np.minimum(takes, MOST_TAKES),
+    )
+    again = int((takes == 2).sum())
     if again:
         warnings.append(f"{again} samples have several values at one look; their median counts.")
     if not usable:
@@ -556,12 +482,11 @@ def _pack(
                 **empty,
                 "note": 1,
                 "text": f"Samples of the table got codes: {listed}.",
-                "by": values[0].scorer,
+                "by": by,
                 "at": now,
             }
         )
     document = {"format": FORMAT, "plan": asdict(plan), "seed": seed, "allocation": allocation}
-    by = values[0].scorer
     told = now.astimezone(UTC).isoformat()
     trial = {
         "title": plan.title,

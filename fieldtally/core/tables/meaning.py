@@ -108,13 +108,13 @@ def guess(table: Foreign) -> Meaning:
     treatment = next((i for i, one in enumerate(columns) if one.part == "treatment"), None)
     control = ""
     if treatment is not None:
-        names = dict.fromkeys(row.cells[treatment] for row in table.rows)
+        names = dict.fromkeys(table.rows.columns[treatment])
         control = next((name for name in names if CONTROLS.match(name)), "")
     return Meaning(tuple(columns), control)
 
 
 def _cells(table: Foreign, i: int) -> list[str]:
-    return [row.cells[i] for row in table.rows[:LOOKED_AT] if row.cells[i].casefold() not in BLANK]
+    return [cell for cell in table.rows.columns[i][:LOOKED_AT] if cell.casefold() not in BLANK]
 
 
 def _column(table: Foreign, i: int) -> ColumnMeaning:

@@ -18,7 +18,7 @@ from fieldtally.server.plan.queries import checkpoints_of, outcomes_of, plan_of
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.models.reading import Kind
 
-MOST_PEERS = 600
+MOST_PEERS = 200
 """So many of the newest readings of a look tell what is usual there."""
 
 

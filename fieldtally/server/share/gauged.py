@@ -113,7 +113,7 @@ class Known:
 
     by: Callable[[str | None], User]
     photos: Mapping[int, Photo]
-    readings: Mapping[int, UUID]
+    readings: Mapping[int, str]
     notes: Mapping[int, LogNote]
     samples: Mapping[str, Sample]
     checkpoints: Mapping[str, Checkpoint]

@@ -81,8 +81,11 @@ def tried(row: Import) -> ImportedTable:
     asked = row.asked
     meaning, chosen = meaning_in(asked["meaning"]), _choices.validate_python(asked.get("choices", {}))
     title = asked.get("title") or row.name.rsplit(".", 1)[0]
+    table = table_of(row)
+    # Its bytes are not needed any more, and there may be a hundred million of them.
+    row.content = b""
     return bring(
-        table_of(row),
+        table,
         meaning,
         title,
         row.by.called,

@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import json
+import secrets
 import uuid
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
+from functools import cache
+from itertools import islice
 from typing import Any, cast
 
 from django.db import DatabaseError, connection, models, transaction
 from django.utils import timezone
 from psycopg import sql
 
+from fieldtally.core.blinding.chain import Item, item
 from fieldtally.core.blinding.seal import canonical
 from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.limits import LONGEST_DEVICE, LONGEST_REASON
 from fieldtally.core.problems import Refused
+from fieldtally.core.trialpack.chained import TABLE as CHAIN
 from fieldtally.core.trialpack.chained import chain_in
 from fieldtally.core.trialpack.reading import TrialPack
 from fieldtally.core.trialpack.study import plan_as_it_stands, problems_of, sealed_in
@@ -50,6 +56,8 @@ Row = dict[str, Any]
 AT_ONCE = 2_000
 TOLD_EVERY = 4_000
 COPIED_AT_ONCE = 10_000
+CHAINED_AT_ONCE = 50_000
+"""So many readings stand in one entry of the chain that begins with what came in."""
 READING_COLUMNS = (
     "id",
     "trial_id",
@@ -82,7 +90,8 @@ def bring_in(pack: TrialPack, user: User, origin: str = "pack", tell: Tell | Non
 
     :raises Refused: something in it does not fit; nothing is stored then.
     """
-    problems = problems_of(pack)
+    # A pack that was made of a table a moment ago fits together: what made it is tested for that.
+    problems = [] if origin == "table" else problems_of(pack)
     if problems:
         raise Refused(problems)
     try:
@@ -109,11 +118,21 @@ def _at(text: str) -> datetime:
     return datetime.fromisoformat(text).astimezone(UTC)
 
 
+def random_id() -> str:
+    """A UUID of random bits (version 4) as text, made ten times as fast as a UUID is.
+
+    >>> uuid.UUID(random_id()).version
+    4
+    """
+    drawn = secrets.token_hex(16)
+    return f"{drawn[:12]}4{drawn[13:16]}{'89ab'[int(drawn[16], 16) & 3]}{drawn[17:]}"
+
+
 class _Incoming:
     """One pack on its way in.  What a row names is looked up among what came in before it."""
 
     def __init__(self, pack: TrialPack, user: User, origin: str, tell: Tell) -> None:
-        self.pack, self.user, self.tell = pack, user, tell
+        self.pack, self.user, self.tell, self.origin = pack, user, tell, origin
         self.total = sum(len(rows) for rows in pack.tables.values())
         self.done = 0
         self.people: dict[str, User] = {}
@@ -162,7 +181,7 @@ class _Incoming:
             for number, one in enumerate(entries, start=1)
         )
         if not entries:
-            take_over(self.trial)
+            take_over(self.trial, readings=self.items)
 
     def _who(self, name: str | None) -> User | None:
         """The person of that name in the pack: a name without an account that anybody could sign in to."""
@@ -317,53 +336,73 @@ class _Incoming:
 
     def _readings(self) -> None:
         """Readings may be many, so they go in by COPY, which is several times as fast as inserting them."""
-        self.made: dict[int, uuid.UUID] = {}
-        made = self.made
-        samples = {code: sample.pk for code, sample in self.samples.items()}
+        self.made: dict[int, str] = {}
+        self.items: list[Item] = []
+        table, columns = Reading._meta.db_table, sql.SQL(", ").join(map(sql.Identifier, READING_COLUMNS))
+        command = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), columns)
+        rows, under_way = self._reading_cells(), None
+
+        def copied(part: list[tuple[Any, ...]]) -> int:
+            with cursor.copy(command) as copy:
+                for cells in part:
+                    copy.write_row(cells)
+            return len(part)
+
+        # A part at a time, so that no list of them all is needed; the database checks and stores one while the next is made.
+        with connection.cursor() as cursor, ThreadPoolExecutor(1) as beside:
+            cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
+            while part := list(islice(rows, COPIED_AT_ONCE)):
+                if under_way is not None:
+                    self._came(under_way.result())
+                under_way = beside.submit(copied, part)
+            if under_way is not None:
+                self._came(under_way.result())
+
+    def _reading_cells(self) -> Iterator[tuple[Any, ...]]:
+        """The cells of each reading, as ``READING_COLUMNS`` names them; ids and moments as texts, which are written fastest."""
+        made, chained, stamp = self.made, not self.pack.tables[CHAIN], cache(datetime.isoformat)
+        trial, linked = str(self.trial.pk), self.origin != "table"
+        samples = {code: str(sample.pk) for code, sample in self.samples.items()}
         checkpoints = {key: one.pk for key, one in self.checkpoints.items()}
         outcomes = {key: one.pk for key, one in self.outcomes.items()}
-        rounds = {key: one.pk for key, one in self.rounds.items()}
+        rounds = {key: str(one.pk) for key, one in self.rounds.items()}
+        scorers = {scorer: self._by(scorer).pk for _, scorer in self.rounds}
         kinds, sources = set(Kind.values), set(Source.values)
-        rows: list[tuple[Any, ...]] = []
         for number, row in enumerate(self._rows("readings"), start=2):
             source, device, reason = row["source"] or "typed", row["device"] or "", row["reason"] or ""
             if row["kind"] not in kinds or source not in sources:
                 raise Refused(f"“{source}” is not known here.", f"readings.csv, row {number}")
             if len(device) > LONGEST_DEVICE or len(reason) > LONGEST_REASON:
                 raise Refused("The device or the reason is longer than it may be.", f"readings.csv, row {number}")
-            pk = made[row["reading"]] = uuid.uuid4()
-            rows.append(
-                (
-                    pk,
-                    self.trial.pk,
-                    rounds[row["checkpoint"], row["scorer"]],
-                    checkpoints[row["checkpoint"]],
-                    samples[row["sample"]],
-                    outcomes[row["outcome"]],
-                    self._by(row["scorer"]).pk,
-                    row["kind"],
-                    row["value"],
-                    row["words"] or "",
-                    None if row["responses"] is None else json.dumps(row["responses"]),
-                    reason,
-                    source,
-                    device,
-                    row["take"] or 1,
-                    self.repeats[row["second_code"]].pk if row["second_code"] else None,
-                    made[row["supersedes"]] if row["supersedes"] else None,
-                    row["taken_at"],
-                    row["stored_at"],
-                )
+            pk = random_id()
+            if linked:
+                made[row["reading"]] = pk
+            if chained:
+                self.items.append(item("reading", {**row, "source": source, "take": row["take"] or 1}))
+                if len(self.items) == CHAINED_AT_ONCE:
+                    take_over(self.trial, only=self.items)
+                    self.items = []
+            yield (
+                pk,
+                trial,
+                rounds[row["checkpoint"], row["scorer"]],
+                checkpoints[row["checkpoint"]],
+                samples[row["sample"]],
+                outcomes[row["outcome"]],
+                scorers[row["scorer"]],
+                row["kind"],
+                row["value"],
+                row["words"] or "",
+                None if row["responses"] is None else json.dumps(row["responses"]),
+                reason,
+                source,
+                device,
+                row["take"] or 1,
+                str(self.repeats[row["second_code"]].pk) if row["second_code"] else None,
+                made[row["supersedes"]] if row["supersedes"] else None,
+                stamp(row["taken_at"]),
+                stamp(row["stored_at"]),
             )
-        table, columns = Reading._meta.db_table, sql.SQL(", ").join(map(sql.Identifier, READING_COLUMNS))
-        command = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), columns)
-        with connection.cursor() as cursor:
-            for start in range(0, len(rows), COPIED_AT_ONCE):
-                part = rows[start : start + COPIED_AT_ONCE]
-                with cursor.copy(command) as copy:
-                    for cells in part:
-                        copy.write_row(cells)
-                self._came(len(part))
 
     def _happened(self) -> None:
         events: dict[int, uuid.UUID] = {}

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import datetime
+from uuid import UUID
 
 from django.db import transaction
 
@@ -27,8 +28,8 @@ READ = (
 """What the chain keeps of a reading, as the table has it."""
 
 
-def recorded(trial: Trial) -> Iterator[Item]:
-    """Everything of ``trial`` that belongs into its chain, as the tables hold it now."""
+def recorded(trial: Trial, readings: Iterable[Item] | None = None) -> Iterator[Item]:
+    """Everything of ``trial`` that belongs into its chain, as the tables hold it now; ``readings`` where they are known already."""
     sealed = SealedPlan.objects.filter(pk=trial.pk).first()
     if sealed is None:
         return
@@ -45,6 +46,20 @@ def recorded(trial: Trial) -> Iterator[Item]:
     codes = dict(Sample.objects.filter(trial=trial).values_list("pk", "code"))
     for sample, at in Exposure.objects.filter(sample__trial=trial).values_list("sample_id", "started_at"):
         yield item("start", {"sample": codes[sample], "started_at": at}, f"The start of sample {codes[sample]}")
+    yield from _readings(trial, codes) if readings is None else readings
+    for deviation in Deviation.objects.filter(trial=trial).select_related("sample"):
+        where = f" of sample {deviation.sample.code}" if deviation.sample else ""
+        yield item("deviation", deviation_record(deviation), f"A deviation ({deviation.get_kind_display()}){where}")
+    for (at,) in KeyLook.objects.filter(trial=trial).values_list("at"):
+        yield item("key look", {"at": at}, "A look at the key")
+    for look in InterimLook.objects.filter(trial=trial):
+        record = {"checkpoint": look.checkpoint, "stop": look.stop, "says": look.says, "at": look.at}
+        yield item("interim look", record, "An interim look")
+    if trial.opened_at:
+        yield item("opening", {"at": trial.opened_at}, "The opening of the key")
+
+
+def _readings(trial: Trial, codes: Mapping[UUID, str]) -> Iterator[Item]:
     names = {one.key: one.name for one in plan_of(trial).checkpoints}
     looks, outcomes = ({pk: key for key, pk in of(trial).items()} for of in (checkpoints_of, outcomes_of))
     # Row by row as they are: of some trials there are hundreds of thousands.
@@ -56,16 +71,6 @@ def recorded(trial: Trial) -> Iterator[Item]:
             record["responses"] = [None if one is None else float(one) for one in record["responses"]]
         record |= {"sample": codes[sample], "outcome": outcomes[outcome], "checkpoint": looks[look]}
         yield item("reading", record, f"A reading of sample {codes[sample]} at {names.get(looks[look], looks[look])}")
-    for deviation in Deviation.objects.filter(trial=trial).select_related("sample"):
-        where = f" of sample {deviation.sample.code}" if deviation.sample else ""
-        yield item("deviation", deviation_record(deviation), f"A deviation ({deviation.get_kind_display()}){where}")
-    for (at,) in KeyLook.objects.filter(trial=trial).values_list("at"):
-        yield item("key look", {"at": at}, "A look at the key")
-    for look in InterimLook.objects.filter(trial=trial):
-        record = {"checkpoint": look.checkpoint, "stop": look.stop, "says": look.says, "at": look.at}
-        yield item("interim look", record, "An interim look")
-    if trial.opened_at:
-        yield item("opening", {"at": trial.opened_at}, "The opening of the key")
 
 
 def faults_of(trial: Trial) -> list[str]:
@@ -96,8 +101,19 @@ def last_link(trial: Trial) -> Entry | None:
     return Entry(*row) if row else None
 
 
-def take_over(trial: Trial, *, at: datetime | None = None) -> None:
-    """Begin the chain of a sealed trial that was recorded before there were chains; what came before cannot be proved."""
+def take_over(
+    trial: Trial,
+    *,
+    at: datetime | None = None,
+    readings: Iterable[Item] | None = None,
+    only: Iterable[Item] | None = None,
+) -> None:
+    """Begin the chain of a sealed trial that was recorded before there were chains; what came before cannot be proved.  ``readings`` are
+    those of the trial that are not in it yet, where they are known; ``only``: these and nothing else, the rest follows."""
     with transaction.atomic():
-        if trial.state != "draft" and not ChainEntry.objects.filter(trial=trial).exists():
-            append(trial, "taken over", recorded(trial), at=at)
+        if only is not None:
+            append(trial, "taken over", only, at=at)
+        elif trial.state == "draft":
+            return
+        elif readings is not None or not ChainEntry.objects.filter(trial=trial).exists():
+            append(trial, "taken over", recorded(trial, readings), at=at)

@@ -41,15 +41,28 @@ class Reading(models.Model):
     A note has ``words`` and no number; a curve its ``responses``, a number for each step, and as its value the one number
     that it is compared by.  One that was read from a ``device`` names it.  ``take`` counts how often this scorer has read this at this
     look: a retest stands beside what it tests, and the plan's rule says what counts.  One read under a second code names that ``repeat``.
+
+    Trial, checkpoint and scorer are those of its round, and sample and outcome are of its trial: the database holds each statement to that
+    (:mod:`..fitting`), which says more than a key to each and costs less.
     """
 
     id = models.UUIDField(primary_key=True, editable=False)
-    trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="readings")
-    round = models.ForeignKey("rounds.Round", on_delete=models.PROTECT, related_name="readings")
-    checkpoint = models.ForeignKey("plan.Checkpoint", on_delete=models.PROTECT, related_name="readings")
-    sample = models.ForeignKey("plan.Sample", on_delete=models.PROTECT, related_name="readings")
-    outcome = models.ForeignKey("plan.Outcome", on_delete=models.PROTECT, related_name="readings")
-    scorer = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="readings")
+    trial = models.ForeignKey(
+        "people.Trial", on_delete=models.PROTECT, db_index=False, db_constraint=False, related_name="readings"
+    )
+    round = models.ForeignKey("rounds.Round", on_delete=models.PROTECT, db_constraint=False, related_name="readings")
+    checkpoint = models.ForeignKey(
+        "plan.Checkpoint", on_delete=models.PROTECT, db_index=False, db_constraint=False, related_name="readings"
+    )
+    sample = models.ForeignKey(
+        "plan.Sample", on_delete=models.PROTECT, db_index=False, db_constraint=False, related_name="readings"
+    )
+    outcome = models.ForeignKey(
+        "plan.Outcome", on_delete=models.PROTECT, db_index=False, db_constraint=False, related_name="readings"
+    )
+    scorer = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, db_constraint=False, related_name="readings"
+    )
     kind = models.CharField(max_length=10, choices=Kind.choices)
     value = models.FloatField(null=True)
     words = models.TextField(blank=True)
@@ -58,7 +71,9 @@ class Reading(models.Model):
     source = models.CharField(max_length=8, choices=Source.choices, default=Source.TYPED)
     device = models.CharField(max_length=60, blank=True)
     take = models.PositiveSmallIntegerField(default=1)
-    repeat = models.ForeignKey("rounds.Repeat", on_delete=models.PROTECT, null=True, related_name="readings")
+    repeat = models.ForeignKey(
+        "rounds.Repeat", on_delete=models.PROTECT, null=True, db_constraint=False, related_name="readings"
+    )
     supersedes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, related_name="superseded_by")
     taken_at = models.DateTimeField()
     stored_at = models.DateTimeField()
