@@ -22,7 +22,9 @@ export function boardsOf(tags: Tag[], course: Course): Board[] {
   const groups = new Map<string, Tag[]>();
   for (const tag of tags) {
     const key = byPlot ? String(tag.plot) : tag.block;
-    groups.set(key, [...(groups.get(key) ?? []), tag]);
+    const own = groups.get(key);
+    if (own) own.push(tag);
+    else groups.set(key, [tag]);
   }
   if (!groups.size) return [{ key: "", name: "", note: "", columns: 0, tags: [] }];
   return [...groups].map(([key, own]) => {

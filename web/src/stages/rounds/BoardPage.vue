@@ -34,6 +34,12 @@ const over = computed(() => props.course.state === "running" && !calls.value && 
 const looked = (keys: string[]) =>
   props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
 const left = (stop: Schemas["CheckpointOut"]) => stop.samples - stop.samples_done;
+const counted = (many: number) => many.toLocaleString("en");
+/** So many tags are looked through; of more one wants to know where to go. */
+const FEW = 200;
+const jumps = computed(() =>
+  groups.value.length > 1 && (board.value?.tags.length ?? 0) > FEW ? groups.value : [],
+);
 const asides = computed(() => board.value?.tags.filter((tag) => tag.set_aside) ?? []);
 const nameOf = (key: string) => props.course.checkpoints.find((stop) => stop.key === key)?.name ?? "";
 const captions = computed(() =>
@@ -76,7 +82,8 @@ const mayAside = computed(
             looked([calls.key])
               .map((o) => o.name)
               .join(", ")
-          }}. {{ left(calls) }} of {{ calls.samples }} {{ course.sample_word }}s still to score.
+          }}. {{ counted(left(calls)) }} of {{ counted(calls.samples) }} {{ course.sample_word }}s still to
+          score.
         </p>
       </div>
       <div class="flex flex-wrap items-center gap-4">
@@ -167,12 +174,26 @@ const mayAside = computed(
     </dl>
 
     <FindSample v-if="board?.tags.length" :trial="id" class="no-print mt-4 max-w-xl" />
+    <nav v-if="jumps.length" class="no-print mt-3 flex flex-wrap gap-x-4" aria-label="Places on this board">
+      <a
+        v-for="(group, i) in jumps"
+        :key="group.key"
+        class="quiet inline-flex items-center"
+        :href="`#board-${i}`"
+        >{{ group.name }}</a
+      >
+    </nav>
     <div
       v-if="board?.tags.length"
       class="mt-4 grid gap-x-7 gap-y-6"
       :class="{ 'xl:grid-cols-2': groups.length > 1 }"
     >
-      <div v-for="group in groups" :key="group.key">
+      <div
+        v-for="(group, i) in groups"
+        :id="`board-${i}`"
+        :key="group.key"
+        class="scroll-mt-4 [content-visibility:auto]"
+      >
         <div v-if="group.name" class="flex items-baseline justify-between gap-4 border-b-2 border-ink pb-2">
           <h2>{{ group.name }}</h2>
           <p class="text-soft">{{ group.note }}</p>

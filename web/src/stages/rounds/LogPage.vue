@@ -130,8 +130,8 @@ const WHAT: Record<string, string> = {
     <p class="text-soft">{{ course.title }}</p>
     <h1>Log</h1>
     <p v-if="log" class="mt-1 text-soft">
-      {{ log.readings }} readings in all. Nothing here is ever changed or deleted; a correction stands above
-      what it corrects.
+      {{ log.readings.toLocaleString("en") }} readings in all. Nothing here is ever changed or deleted; a
+      correction stands above what it corrects.
     </p>
     <p v-if="log && !log.entries.length" class="mt-6">
       Nothing has happened yet. The log begins when the plan is sealed.
@@ -197,7 +197,7 @@ const WHAT: Record<string, string> = {
         </select></label
       >
       <p v-if="kind || sought.trim()" class="text-soft" role="status">
-        {{ shown.length }} of {{ log.entries.length }}
+        {{ shown.length.toLocaleString("en") }} of {{ log.entries.length.toLocaleString("en") }}
       </p>
     </div>
     <div class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Log">

@@ -182,7 +182,9 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
       <button class="press px-2" @click="cannot = true">Cannot score</button>
       <button class="press order-4 px-2 sm:order-none" @click="go(place + 1)">Later</button>
     </div>
-    <p class="mt-2 text-center text-soft">{{ sampleNumber }} of {{ round.samples.length }}</p>
+    <p class="mt-2 text-center text-soft">
+      {{ sampleNumber.toLocaleString("en") }} of {{ round.samples.length.toLocaleString("en") }}
+    </p>
     <CannotDialog v-if="cannot" :code="step.sample.code" @give-up="giveUp" @close="cannot = false" />
   </div>
 </template>

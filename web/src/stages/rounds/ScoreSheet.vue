@@ -20,18 +20,21 @@ const paper = props.work.paper;
 const twice = ref(false);
 const fromPaper = props.work.fromPaper;
 const table = ref<HTMLElement>();
+/** Many columns need the room that what stands beside them would take. */
+const many = computed(() => round.value.outcomes.length > 4);
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
 
 /** Of a long sheet only the rows in sight are there, some above and below them, and the one that is typed in:
  * a sheet of thousands is as light as one of fifty.
  */
-const [ROW, FEW, AROUND] = [61, 300, 8];
+const [ROW, FEW, AROUND, FRAMES] = [61, 300, 8, 20];
 const active = ref(0);
 const above = ref(0);
 const rows = useWindowVirtualizer(
   computed(() => {
     const { samples, outcomes } = round.value;
+    const typedIn = active.value;
     return {
       count: samples.length,
       estimateSize: () => ROW,
@@ -39,7 +42,7 @@ const rows = useWindowVirtualizer(
       scrollMargin: above.value,
       getItemKey: (row: number) => sure(samples[row]).id,
       rangeExtractor: (range: Range) =>
-        [...new Set([active.value, ...defaultRangeExtractor(range)])]
+        [...new Set([typedIn, ...defaultRangeExtractor(range)])]
           .filter((row) => row < samples.length)
           .sort((a, b) => a - b),
     };
@@ -63,7 +66,13 @@ function focus(row: number, column: number): void {
     return;
   }
   rows.value.scrollToIndex(row, { align: "center" });
-  void nextTick(() => field()?.focus());
+  void broughtIn(field);
+}
+/** A row comes with one of the next frames. */
+async function broughtIn(field: () => HTMLInputElement | null | undefined): Promise<void> {
+  for (let frames = 0; frames < FRAMES && !field(); frames += 1)
+    await new Promise((then) => window.requestAnimationFrame(then));
+  field()?.focus();
 }
 /** Where a code is, in a sheet too long to look through. */
 const sought = ref("");
@@ -156,7 +165,11 @@ const grades = computed(() =>
 
 <template>
   <TypeTwice v-if="twice" :id="id" :work="work" @close="twice = false" />
-  <div v-else class="grid grow items-start gap-8 px-8 py-4 xl:grid-cols-[minmax(0,1fr)_300px]">
+  <div
+    v-else
+    class="grid grow items-start gap-8 px-8 py-4"
+    :class="many ? 'min-[1700px]:grid-cols-[minmax(0,1fr)_300px]' : 'xl:grid-cols-[minmax(0,1fr)_300px]'"
+  >
     <div class="sheet p-5">
       <div class="mb-2 flex flex-wrap items-center justify-between gap-3">
         <label class="flex min-h-11 items-center gap-3"
@@ -165,6 +178,9 @@ const grades = computed(() =>
         >
         <button v-if="fromPaper" type="button" class="quiet" @click="twice = true">
           Type it a second time
+        </button>
+        <button v-if="many" type="button" class="quiet min-[1700px]:hidden" :disabled="!last" @click="undo">
+          Undo{{ last ? ` ${last.sample.code}` : "" }}
         </button>
         <form v-if="round.samples.length > 40" class="flex items-center gap-2" @submit.prevent="go">
           <label for="sought">Go to code</label>
@@ -229,7 +245,7 @@ const grades = computed(() =>
         </tbody>
       </table>
     </div>
-    <aside class="sticky top-4 hidden xl:block">
+    <aside class="sticky top-4 hidden" :class="many ? 'min-[1700px]:block' : 'xl:block'">
       <div v-for="one in grades" :key="one.name" class="mb-6">
         <h2>{{ one.name }}</h2>
         <dl class="mt-2">
@@ -264,7 +280,7 @@ const grades = computed(() =>
 <style scoped>
 .line {
   display: grid;
-  grid-template-columns: 8.6rem 6.6rem repeat(var(--columns), minmax(7.5rem, 1fr));
+  grid-template-columns: 8.6rem 6.6rem repeat(var(--columns), minmax(5.5rem, 1fr));
   align-items: center;
 }
 </style>
