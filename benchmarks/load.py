@@ -1,4 +1,5 @@
-"""Sixty scorers in one trial at once, each giving one reading after the other, against a server on this machine; run by ./bench.
+"""Sixty scorers in one trial at once, each giving one reading after the other, and sixty assessors in their booths beside them, against a
+server on this machine; run by ./bench.
 
 Prints readings stored a second, the times of requests, and how busy server and database were: what saturates.  It is bounded in time
 (``python -m benchmarks.load 120``: seconds) and sends to the loopback address only.
@@ -20,7 +21,8 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-SCORERS, SECONDS, SAMPLES = 60, 30.0, 400
+SCORERS, ASSESSORS, SECONDS, SAMPLES = 60, 60, 30.0, 400
+SESSIONS, THINKING = 10, 2.0
 GOAL_RATE, GOAL_P95 = 100.0, 0.5
 ROOT = Path(__file__).parents[1]
 
@@ -66,8 +68,59 @@ class Scorer(threading.Thread):
             at += 1
 
 
-def prepared() -> tuple[Any, list[tuple[str, str]], list[str]]:
-    """A running trial, a token and a round for each scorer, and its samples."""
+class Assessor(threading.Thread):
+    """One assessor's device: looks at the booth, thinks, answers the next set; looks again where all are answered."""
+
+    def __init__(self, port: int, token: str, until: float) -> None:
+        super().__init__(daemon=True)
+        self.port, self.token, self.until = port, token, until
+        self.took: list[float] = []
+        self.failed: list[int] = []
+        self.answered = 0
+
+    def _asked(self, there: http.client.HTTPConnection, method: str, path: str, body: object = None) -> dict[str, Any]:
+        begun = time.monotonic()
+        headers = {"Content-Type": "application/json", "X-Booth-Device": self.token[:20]}
+        there.request(method, f"/api/booth/{self.token}{path}", None if body is None else json.dumps(body), headers)
+        answer = there.getresponse()
+        content = answer.read()
+        self.took.append(time.monotonic() - begun)
+        if answer.status != 200:
+            self.failed.append(answer.status)
+            return {}
+        return dict(json.loads(content))
+
+    def run(self) -> None:
+        """Taste."""
+        there = http.client.HTTPConnection("127.0.0.1", self.port, timeout=30)
+        self._asked(there, "POST", "/consent", {"agreed": True, "adult": True})
+        while time.monotonic() < self.until:
+            booth = self._asked(there, "GET", "")
+            open_sets = [one["id"] for one in booth.get("sets", []) if not one["answered"]]
+            time.sleep(THINKING)
+            if open_sets:
+                judgement = {
+                    "id": str(uuid4()),
+                    "serving": open_sets[0],
+                    "answer": [0],
+                    "given_at": datetime.now(UTC).isoformat(),
+                }
+                self.answered += bool(self._asked(there, "POST", "/judgements", {"judgements": [judgement]}))
+
+
+def tasting(trial: Any, lead: Any) -> list[str]:
+    """A panel of the trial, begun: the links of its assessors."""
+    from fieldtally.core.panels.plan import PanelPlan
+    from fieldtally.server.panels import planning
+
+    panel = planning.begin_planning(trial, lead, PanelPlan("Two feeds", things=("t0", "t1"), sessions=SESSIONS))
+    invited = planning.invite(panel, [(f"Taster {number}", "naive", True) for number in range(ASSESSORS)])
+    planning.begin(panel)
+    return [one.token for one in invited]
+
+
+def prepared() -> tuple[Any, list[tuple[str, str]], list[str], list[str]]:
+    """A running trial, a token and a round for each scorer, its samples, and the links of its assessors."""
     from django.utils import timezone
 
     from benchmarks.scale import made
@@ -84,7 +137,7 @@ def prepared() -> tuple[Any, list[tuple[str, str]], list[str]]:
         AccessToken.objects.create(by=user, name="load", hash=AccessToken.hash_of(token), scope="write")
         scorers.append((token, str(open_round(one.trial, user, "d24").pk)))
     samples = [str(pk) for pk in Sample.objects.filter(trial=one.trial).order_by("code").values_list("pk", flat=True)]
-    return one.trial, scorers, samples
+    return one.trial, scorers, samples, tasting(one.trial, one.lead)
 
 
 def cpu_of(process: int) -> float:
@@ -109,7 +162,7 @@ def main(seconds: float) -> None:
     make_ready()
     from django.conf import settings
 
-    trial, scorers, samples = prepared()
+    trial, scorers, samples, links = prepared()
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
@@ -124,9 +177,10 @@ def main(seconds: float) -> None:
         until, before = time.monotonic() + seconds, cpu_of(server.pid)
         path = f"/api/trials/{trial.pk}/readings"
         devices = [Scorer(port, token, path, round_, samples, until) for token, round_ in scorers]
-        for one in devices:
+        booths = [Assessor(port, link, until) for link in links]
+        for one in (*devices, *booths):
             one.start()
-        for one in devices:
+        for one in (*devices, *booths):
             one.join(seconds + 60)
         took = sorted(time_ for one in devices for time_ in one.took)
         failed = [status for one in devices for status in one.failed]
@@ -135,10 +189,17 @@ def main(seconds: float) -> None:
         server.terminate()
         server.wait(20)
     rate, p95 = len(took) / seconds, took[int(0.95 * len(took))]
+    waited = sorted(time_ for one in booths for time_ in one.took)
+    answered = sum(one.answered for one in booths)
+    turned = [status for one in booths for status in one.failed]
     print(
         f"{SCORERS} scorers in one trial for {seconds:g} s: {rate:.0f} readings stored a second (aim: {GOAL_RATE:g}), half within "
         f"{took[len(took) // 2]:.2f} s, 95 of 100 within {p95:.2f} s (aim: {GOAL_P95:g}), {len(failed)} refused; the server used "
         f"{spent / seconds:.2f} of {os.cpu_count()} cores"
+    )
+    print(
+        f"{ASSESSORS} assessors beside them: {answered} answers locked, {len(waited) / seconds:.0f} requests a second, half within "
+        f"{waited[len(waited) // 2]:.2f} s, 95 of 100 within {waited[int(0.95 * len(waited))]:.2f} s, {len(turned)} refused"
     )
 
 

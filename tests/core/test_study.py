@@ -7,12 +7,13 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 import pytest
 
+from fieldtally.core.compare import reference
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.scales import CurveScale, GradeScale, Level, MeasurementScale
 from fieldtally.core.verdict.conclude import Samples, conclude
 from fieldtally.core.verdict.interim import cut_at, interim_look
 from fieldtally.core.verdict.settling import what_would_settle
-from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, study_in
+from fieldtally.core.verdict.study import CountedReading, Decisions, Placed, StudyData, study_in
 
 DAY = 1440
 T0 = datetime(2026, 4, 1, 8, tzinfo=UTC)
@@ -207,3 +208,44 @@ def test_a_clear_verdict_needs_no_settling():
 
 def _of(placed):
     return Samples(tuple(one.treatment for one in placed), (None,) * len(placed))
+
+
+def test_looks_and_gaps_draw_no_shuffles_of_their_own(monkeypatch):
+    """What is drawn for a verdict does not grow with looks, outcomes or the few values that are missing."""
+    drawn = []
+    real = reference._drawn
+
+    def counted(counts, many, rng):
+        drawn.append(many * sum(counts))
+        return real(counts, many, rng)
+
+    monkeypatch.setattr(reference, "_drawn", counted)
+
+    def told(looks, missing):
+        drawn.clear()
+        rng = np.random.default_rng(4)
+        plan = Plan(
+            "x",
+            treatments=tuple(Treatment(key, key, samples=10) for key in "abc"),
+            layout=Layout("blocks", tuple(Block(f"b{i}", f"B{i}") for i in range(3))),
+            outcomes=(Outcome("cm", "Height", MeasurementScale("cm", 0.1)),),
+            checkpoints=tuple(Checkpoint(f"d{i}", f"D{i}", i * 1440) for i in range(1, looks + 1)),
+        )
+        placed = tuple(
+            Placed(f"{t}{b}{k}", t, f"b{b}", None, None, None) for t in "abc" for b in range(3) for k in range(10)
+        )
+        values = {
+            ("cm", look.key): {
+                one.code: float(rng.normal(10 + "abc".index(one.treatment), 1))
+                for one in placed
+                if rng.random() >= missing
+            }
+            for look in plan.checkpoints
+        }
+        StudyData(plan, 5, placed, Decisions(), values, values, {}, frozenset(), {}).findings()
+        return sum(drawn)
+
+    once = told(1, 0.0)
+    assert once > 0
+    assert told(12, 0.0) <= 1.01 * once
+    assert told(12, 0.02) <= 1.5 * once

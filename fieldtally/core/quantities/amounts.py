@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import Literal
-
-import pint
+from typing import TYPE_CHECKING, Literal
 
 from fieldtally.core.problems import Refused
 from fieldtally.core.quantities.numbers import honest
-from fieldtally.core.quantities.units import System, UnknownUnit, registry, system_named, unit_named
+from fieldtally.core.quantities.units import System, UnknownUnit, pints, registry, system_named, unit_named
+
+if TYPE_CHECKING:
+    import pint
 
 FRACTIONS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅓": "1/3", "⅔": "2/3", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 NUMBER = r"[+\-−]?(?:\d+ \d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+\-]?\d+)?|[.,]\d+)"
@@ -44,7 +45,7 @@ class Amount:
         try:
             quantity = registry().Quantity(self.value, self.unit)
             return float(quantity.to(registry().parse_units(unit)).magnitude)
-        except pint.DimensionalityError as error:
+        except pints().DimensionalityError as error:
             raise Refused(f"{self.echo} cannot be told in {unit}: that measures something else.") from error
 
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import pint
-
-from fieldtally.core.quantities.units import System, UnknownUnit, registry, unit_named
+from fieldtally.core.quantities.units import System, UnknownUnit, pints, registry, unit_named
 
 
 def converted(value: float, given: str, wanted: str, system: System = "metric") -> float | None:
@@ -15,6 +13,6 @@ def converted(value: float, given: str, wanted: str, system: System = "metric") 
     """
     try:
         amount = registry().Quantity(value, unit_named(given, system)).to(unit_named(wanted, system))
-    except (UnknownUnit, pint.PintError):
+    except (UnknownUnit, pints().PintError):
         return None
     return float(round(float(amount.magnitude), 12))

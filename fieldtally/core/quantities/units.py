@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import re
 from functools import cache
-from typing import Literal
+from typing import TYPE_CHECKING, Any, Literal
 
-import pint
+if TYPE_CHECKING:
+    import pint
 
 System = Literal["metric", "us", "imperial"]
 """Whose gallons, pints and spoons are meant; in a metric trial a spoon holds 5 mL and a tablespoon 15 mL."""
@@ -149,10 +150,17 @@ DEFINITIONS = (
 )
 
 
+def pints() -> Any:
+    """The library of units: loaded once something is converted, so that a verdict, which converts nothing, does not wait for it."""
+    import pint
+
+    return pint
+
+
 @cache
 def registry() -> pint.UnitRegistry[float]:
     """The one registry of units."""
-    made: pint.UnitRegistry[float] = pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+    made: pint.UnitRegistry[float] = pints().UnitRegistry(autoconvert_offset_to_baseunit=True)
     for definition in DEFINITIONS:
         made.define(definition)
     return made
@@ -193,7 +201,7 @@ def unit_named(word: str, system: System) -> pint.Unit:
         raise UnknownUnit(word, "" if written else "A unit is missing here.")
     try:
         return registry().parse_units(name)
-    except (pint.PintError, ValueError, AttributeError, TypeError) as error:
+    except (pints().PintError, ValueError, AttributeError, TypeError) as error:
         raise UnknownUnit(word) from error
 
 
