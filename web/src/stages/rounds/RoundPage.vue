@@ -1,12 +1,11 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** A round: one sample at a time on a phone, a sheet on a laptop. */
-import { computed, onMounted, ref } from "vue";
+import { computed, defineAsyncComponent, onMounted, ref } from "vue";
 import { useRoute } from "vue-router";
 
 import OddBar from "./OddBar.vue";
 import OneAtATime from "./OneAtATime.vue";
-import ScoreSheet from "./ScoreSheet.vue";
 import TimerStrip from "./TimerStrip.vue";
 import { useRound } from "./useRound";
 import { useTimers } from "./useTimers";
@@ -20,6 +19,8 @@ import { problemsOf } from "@/shell/api/problems";
 import { trialChanged, useMe } from "@/shell/query";
 import { useWide } from "@/shell/wide";
 
+/** For a desk: a phone in the garden does not wait for it. */
+const ScoreSheet = defineAsyncComponent(() => import("./ScoreSheet.vue"));
 const props = defineProps<{ id: string; checkpoint: string }>();
 const { data: me } = useMe();
 const work = useRound(props.id, me.value?.id ?? 0);
