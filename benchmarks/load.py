@@ -97,6 +97,8 @@ class Assessor(threading.Thread):
         while time.monotonic() < self.until:
             booth = self._asked(there, "GET", "")
             open_sets = [one["id"] for one in booth.get("sets", []) if not one["answered"]]
+            # The server lets go of who is silent for so long; a browser then calls it anew.
+            there.close()
             time.sleep(THINKING)
             if open_sets:
                 judgement = {
