@@ -7,7 +7,7 @@ from django.test import Client
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
-from fieldtally.server.people.models import Membership
+from fieldtally.server.people.models import AccessToken, Membership, Role
 from fieldtally.server.share import making
 from fieldtally.server.share.models import MadeFile, Report
 from fieldtally.server.verdict import results
@@ -64,11 +64,44 @@ def test_nobody_else_fetches_it_and_nobody_who_may_not_any_more(monkeypatch, dja
     monkeypatch.setattr(results, "AT_ONCE", 0)
     href = ask(world, "lead", "pack", django_capture_on_commit_callbacks).json()["href"]
     work()
-    for other in (world.clients["scorer"], world.clients["outsider"], Client()):
+    for other in (world.clients["scorer"], world.clients["outsider"]):
         assert other.get(href).status_code == 404
+    assert Client().get(href).status_code == 401
     assert world.clients["lead"].get(href).status_code == 200
     Membership.objects.filter(trial=world.trial, user=world.users["lead"]).delete()
     assert world.clients["lead"].get(href).status_code == 404
+
+
+def test_who_reads_less_than_before_does_not_get_what_was_made_before(monkeypatch, django_capture_on_commit_callbacks):
+    """A preparer who looked at the key takes a pack with it along, and scores from then on."""
+    world = make("running")
+    world.call("preparer", "post", "/key-looks")
+    monkeypatch.setattr(results, "AT_ONCE", 0)
+    href = ask(world, "preparer", "pack", django_capture_on_commit_callbacks).json()["href"]
+    work()
+    assert world.clients["preparer"].get(href).status_code == 200
+    Membership.objects.filter(trial=world.trial, user=world.users["preparer"]).update(role=Role.SCORER)
+    assert world.clients["preparer"].get(href).status_code == 404
+    again = ask(world, "preparer", "pack", django_capture_on_commit_callbacks).json()["href"]
+    work()
+    pack = world.clients["preparer"].get(again)
+    assert pack.status_code == 200 and b"treatments.csv" not in pack.content
+
+
+def test_a_persons_own_program_is_led_to_its_file(monkeypatch, django_capture_on_commit_callbacks):
+    world = make("opened")
+    monkeypatch.setattr(results, "AT_ONCE", 0)
+    token = "ft_" + "a" * 40
+    AccessToken.objects.create(
+        by=world.users["lead"], name="mine", hash=AccessToken.hash_of(token), scope="read", trial=world.trial
+    )
+    program = {"Authorization": f"Bearer {token}"}
+    with django_capture_on_commit_callbacks(execute=True):
+        led = Client().get(f"/api/trials/{world.trial.pk}/pack.zip", headers=program)
+    assert led.status_code == 303
+    work()
+    assert Client().get(led["Location"], headers=program).content.startswith(b"PK")
+    assert Client().get(led["Location"]).status_code == 401
 
 
 def test_a_scorers_pack_is_theirs_while_the_key_is_sealed(monkeypatch, django_capture_on_commit_callbacks):

@@ -155,7 +155,11 @@ def calls(world):
         ("get", "/api/published/{token}/report.pdf"): ("/api/published/open-sesame/report.pdf", None),
         ("post", "/api/published/{token}/files"): ("/api/published/open-sesame/files", {"what": "report"}),
         ("post", "/api/trials/{trial_id}/files"): (f"{trial}/files", {"what": "pack"}),
-        ("get", "/api/files/{file_id}"): (f"/api/files/{leads_file(world).pk}", None),
+        ("get", "/api/trials/{trial_id}/files/{file_id}"): (f"{trial}/files/{leads_file(world).pk}", None),
+        ("get", "/api/published/{token}/files/{file_id}"): (
+            f"/api/published/open-sesame/files/{leads_file(world).pk}",
+            None,
+        ),
         ("get", "/api/published/{token}/card.png"): ("/api/published/open-sesame/card.png", None),
         ("get", "/api/earlier-assessors"): ("/api/earlier-assessors", None),
         ("get", "/api/tokens"): ("/api/tokens", None),

@@ -88,13 +88,23 @@ def allowed(seen: Sight, wanted: Wanted) -> None:
         raise Declined(409, "There is nothing to take along yet: the plan is not sealed.")
 
 
-def _sheets(seen: Sight, user: User) -> Sheets:
-    """The tables this person may have.  While the key is sealed they name treatments only for someone who may see the key
-    and has done so already: taking a table along is no way to look at it unrecorded."""
+def _with_key(seen: Sight, user: User) -> bool:
+    """Whether tables name treatments for this person.  While the key is sealed they do so only for someone who may see it and has done so
+    already: taking a table along is no way to look at it unrecorded."""
     covered = is_covered(seen.trial)
-    with_key = seen.may("see_verdict") or (not covered and seen.may("see_key") and has_seen_key(seen.trial, user))
+    return seen.may("see_verdict") or (not covered and seen.may("see_key") and has_seen_key(seen.trial, user))
+
+
+def _sheets(seen: Sight, user: User) -> Sheets:
+    """The tables this person may have."""
     own = None if seen.may("see_all_readings") else user.pk
-    return Sheets(seen, with_key=with_key, own_only=own)
+    return Sheets(seen, with_key=_with_key(seen, user), own_only=own)
+
+
+def _scope(seen: Sight, user: User) -> str:
+    """What a file of this person tells: one that was made while they might read more, or less, is not theirs any more."""
+    told = (_with_key(seen, user), seen.may("see_all_readings"), seen.may("see_treatments"))
+    return " ".join(str(one) for one in told)
 
 
 def made(seen: Sight, user: User, wanted: Wanted, tell: Tell = quiet) -> Made:
@@ -196,6 +206,7 @@ def make_file(file_id: str) -> None:
         else:
             seen = Sight(row.trial, Membership.objects.get(trial=row.trial, user=row.by))
             file = made(seen, row.by, wanted, tell)
+            MadeFile.objects.filter(pk=row.pk).update(key=_scope(seen, row.by))
     except Declined as declined:
         _failed(row, declined.problems[0].says)
     except Exception:
@@ -211,23 +222,30 @@ def _failed(row: MadeFile, says: str) -> None:
     MadeFile.objects.filter(pk=row.pk).update(state="failed", says=says, moved_at=timezone.now())
 
 
-def asked_for(file_id: UUID, user: User | None) -> MadeFile:
-    """The file that ``user`` asked for, or a reader of a page that is published still; told as failed where nothing was heard of it.
+def asked_for(seen: Sight, user: User, file_id: UUID) -> MadeFile:
+    """The file that ``user`` asked for; told as failed where nothing was heard of it.
 
-    :raises Declined: 404 where it is not theirs or gone; 403 where they may not have it any more.
+    :raises Declined: 404 where it is not theirs, gone, or tells what they may not read any more; 403 where they may have none.
     """
-    row = MadeFile.objects.select_related("trial").defer("content").filter(pk=file_id).first()
-    if row is None or (row.by_id is not None and (user is None or row.by_id != user.pk)):
+    row = MadeFile.objects.defer("content").filter(pk=file_id, trial=seen.trial, by=user).first()
+    if row is None or (row.state == "done" and row.key != _scope(seen, user)):
         raise missing()
-    if row.by_id is None:
-        # Taken back, or published otherwise since, as without names: what was made before is worth nothing.
-        if not Report.objects.filter(pk=row.trial_id).exclude(token="").exists() or row.key != _shared_key(row.trial):
-            raise missing()
-    else:
-        membership = Membership.objects.filter(trial=row.trial, user_id=row.by_id).first()
-        if membership is None:
-            raise missing()
-        allowed(Sight(row.trial, membership), _wanted.validate_python(row.wanted))
+    allowed(seen, _wanted.validate_python(row.wanted))
+    return _heard_of(row)
+
+
+def asked_for_by_reader(kept: Report, file_id: UUID) -> MadeFile:
+    """The file that readers of the published report share.
+
+    :raises Declined: 404 where there is none, or it was published otherwise since, as without names: what was made before is worth nothing.
+    """
+    row = MadeFile.objects.defer("content").filter(pk=file_id, trial=kept.trial, by=None).first()
+    if row is None or row.key != _shared_key(kept.trial):
+        raise missing()
+    return _heard_of(row)
+
+
+def _heard_of(row: MadeFile) -> MadeFile:
     if row.state in ("waiting", "running") and timezone.now() - row.moved_at > LOST_AFTER:
         _failed(row, BROKEN_OFF)
         row.refresh_from_db()

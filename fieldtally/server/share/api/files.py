@@ -10,11 +10,20 @@ from ninja import Router, Schema
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut
-from fieldtally.server.people.models import User
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.printing import Paper
-from fieldtally.server.share.making import Made, Wanted, What, allowed, ask, asked_for, made, made_for_readers
+from fieldtally.server.share.making import (
+    Made,
+    Wanted,
+    What,
+    allowed,
+    ask,
+    asked_for,
+    asked_for_by_reader,
+    made,
+    made_for_readers,
+)
 from fieldtally.server.share.models import MadeFile, Report
 from fieldtally.server.share.printed import waiting_page
 from fieldtally.server.share.publishing import published_report
@@ -43,10 +52,10 @@ class FileOut(Schema):
     href: str
 
 
-def _out(row: MadeFile) -> FileOut:
+def _out(row: MadeFile, home: str) -> FileOut:
     says = row.says or SAYS.get(row.state, "")
     return FileOut(
-        state=cast(FileState, row.state), says=says, done=row.done, total=row.total, href=f"/api/files/{row.pk}"
+        state=cast(FileState, row.state), says=says, done=row.done, total=row.total, href=f"{home}/files/{row.pk}"
     )
 
 
@@ -65,14 +74,16 @@ def fetched(request: SignedIn, trial_id: UUID, wanted: Wanted) -> HttpResponse:
     allowed(seen, wanted)
     if is_small(seen.trial):
         return taken(made(seen, request.user, wanted))
-    return HttpResponseRedirect(_out(ask(seen.trial, request.user, wanted)).href, status=303)
+    home = f"/api/trials/{trial_id}"
+    return HttpResponseRedirect(_out(ask(seen.trial, request.user, wanted), home).href, status=303)
 
 
 def fetched_by_reader(kept: Report, wanted: Wanted) -> HttpResponse:
     """The same for a reader of the published page."""
     if is_small(kept.trial):
         return taken(made_for_readers(kept, wanted))
-    return HttpResponseRedirect(_out(ask(kept.trial, None, wanted)).href, status=303)
+    home = f"/api/published/{kept.token}"
+    return HttpResponseRedirect(_out(ask(kept.trial, None, wanted), home).href, status=303)
 
 
 def _at_once(href: str) -> FileOut:
@@ -97,7 +108,7 @@ def begin(request: SignedIn, trial_id: UUID, body: FileIn) -> FileOut:
     allowed(seen, wanted)
     if is_small(seen.trial):
         return _at_once(_href(f"/api/trials/{trial_id}", wanted))
-    return _out(ask(seen.trial, request.user, wanted))
+    return _out(ask(seen.trial, request.user, wanted), f"/api/trials/{trial_id}")
 
 
 @router.post("/published/{token}/files", auth=None, response={200: FileOut, 404: ProblemsOut, 422: ProblemsOut})
@@ -109,26 +120,40 @@ def begin_as_reader(request: HttpRequest, token: str, body: FileIn) -> FileOut:
         raise Declined(422, Problem("what", "Only the report is published."))
     if is_small(kept.trial):
         return _at_once(_href(f"/api/published/{token}", wanted))
-    return _out(ask(kept.trial, None, wanted))
+    return _out(ask(kept.trial, None, wanted), f"/api/published/{token}")
 
 
 @router.get(
-    "/files/{file_id}",
-    auth=None,
+    "/trials/{trial_id}/files/{file_id}",
     response={200: FileOut, 202: FileOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut},
 )
-def fetch(request: HttpRequest, file_id: UUID, ask: bool = False) -> HttpResponse | FileOut:
+def fetch(request: SignedIn, trial_id: UUID, file_id: UUID, ask: bool = False) -> HttpResponse | FileOut:
     """The file once it is ready; before that how far it is.  ``ask``: how far it is, and never the file."""
-    user = request.user if isinstance(request.user, User) else None
-    row = asked_for(file_id, user)
+    row = asked_for(sight(request, trial_id), request.user, file_id)
+    return _fetched(request, row, f"/api/trials/{trial_id}", ask=ask)
+
+
+@router.get(
+    "/published/{token}/files/{file_id}",
+    auth=None,
+    response={200: FileOut, 202: FileOut, 404: ProblemsOut, 409: ProblemsOut},
+)
+def fetch_as_reader(request: HttpRequest, token: str, file_id: UUID, ask: bool = False) -> HttpResponse | FileOut:
+    """The same for a reader of a published report."""
+    row = asked_for_by_reader(published_report(token), file_id)
+    return _fetched(request, row, f"/api/published/{token}", ask=ask)
+
+
+def _fetched(request: HttpRequest, row: MadeFile, home: str, *, ask: bool) -> HttpResponse | FileOut:
+    out = _out(row, home)
     if ask:
-        return _out(row)
+        return out
     if row.state == "done":
         return taken(Made(bytes(row.content), row.kind, row.name))
     if "text/html" in request.headers.get("Accept", ""):
-        return waiting_page(_out(row).says, row.done, row.total, every=0 if row.state == "failed" else 2)
+        return waiting_page(out.says, row.done, row.total, every=0 if row.state == "failed" else 2)
     if row.state == "failed":
         raise Declined(409, row.says)
-    answer = HttpResponse(_out(row).model_dump_json(), content_type="application/json; charset=utf-8", status=202)
+    answer = HttpResponse(out.model_dump_json(), content_type="application/json; charset=utf-8", status=202)
     answer["Retry-After"] = "2"
     return answer

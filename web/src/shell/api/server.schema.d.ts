@@ -2946,7 +2946,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/files/{file_id}": {
+    "/api/trials/{trial_id}/files/{file_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2958,6 +2958,26 @@ export interface paths {
          * @description The file once it is ready; before that how far it is.  ``ask``: how far it is, and never the file.
          */
         get: operations["fieldtally_server_share_api_files_fetch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/files/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch As Reader
+         * @description The same for a reader of a published report.
+         */
+        get: operations["fieldtally_server_share_api_files_fetch_as_reader"];
         put?: never;
         post?: never;
         delete?: never;
@@ -18467,6 +18487,7 @@ export interface operations {
             };
             header?: never;
             path: {
+                trial_id: string;
                 file_id: string;
             };
             cookie?: never;
@@ -18498,6 +18519,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_files_fetch_as_reader: {
+        parameters: {
+            query?: {
+                ask?: boolean;
+            };
+            header?: never;
+            path: {
+                token: string;
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
                 };
             };
             /** @description Not Found */

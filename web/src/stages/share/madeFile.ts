@@ -44,12 +44,22 @@ export async function made(
     : await answer(
         api.POST("/api/published/{token}/files", { params: { path: { token: wanted.token ?? "" } }, body }),
       );
-  const path = { file_id: now.href.split("/").at(-1) ?? "" };
+  const file_id = now.href.split("/").at(-1) ?? "";
   while (now.state === "waiting" || now.state === "running") {
     told(now);
     await new Promise((later) => window.setTimeout(later, EVERY));
     if (signal.aborted) return undefined;
-    now = await answer(api.GET("/api/files/{file_id}", { params: { path, query: { ask: true } } }));
+    now = wanted.trial
+      ? await answer(
+          api.GET("/api/trials/{trial_id}/files/{file_id}", {
+            params: { path: { trial_id: wanted.trial, file_id }, query: { ask: true } },
+          }),
+        )
+      : await answer(
+          api.GET("/api/published/{token}/files/{file_id}", {
+            params: { path: { token: wanted.token ?? "", file_id }, query: { ask: true } },
+          }),
+        );
   }
   if (now.state === "failed") throw new Error(now.says);
   return now.href;
