@@ -58,6 +58,7 @@ def test_a_long_sheet_is_as_light_as_a_short_one(visitor, field):
     expect(page.locator(f"input[data-at='{SAMPLES - 1},1']")).to_be_focused()
     page.keyboard.press("Control+z")
     expect(page.locator(f"input[data-at='{SAMPLES - 1},0']")).to_have_value("")
+    expect(page.locator(f"input[data-at='{SAMPLES - 1},0']")).to_be_focused()
     page.keyboard.press("Control+z")
     expect(page.locator("input[data-at='1,5']")).to_be_focused()
     assert page.evaluate("document.querySelectorAll('*').length") <= MOST_ELEMENTS
