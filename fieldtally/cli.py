@@ -113,7 +113,7 @@ def _add_dose(commands: Any) -> None:
 
 
 def _verdict(asked: argparse.Namespace) -> dict[str, Any]:
-    from fieldtally.core.verdict.strength import told_p
+    from fieldtally.core.verdict.telling.figures import told_p
 
     content = Path(asked.file).read_bytes()
     if content.startswith(b"PK\x03\x04"):

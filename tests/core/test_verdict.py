@@ -11,7 +11,7 @@ from fieldtally.core.scales import CountScale, GradeScale, Level, MeasurementSca
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.core.verdict.conclude import Samples, conclude
 from fieldtally.core.verdict.strength import Circumstances, judge, ranked
-from fieldtally.core.verdict.words import luck, sentence
+from fieldtally.core.verdict.telling.headline import luck, sentence
 
 
 def compared(groups, better="more", kind="measurement", blocks=None):
@@ -181,8 +181,9 @@ def test_words_are_plain():
     assert "75 %" in sentence(judge(rates), rates, PassFailScale(), "Petals", "")
     assert luck(1 / 900) == "chance alone would do this once in 900 shuffles"
     assert [t.treatment for t in ranked(comparison)] == ["tea", "water", "dry"]
-    grades = GradeScale((Level(0, "0"), Level(5, "5")))
-    assert "8.8, against" in sentence(judge(compared(APART)), comparison, grades, "x", "")
+    grades = GradeScale(tuple(Level(n, "FEDCBAabcde"[n]) for n in range(11)))
+    graded = compared(APART, kind="grade")
+    assert "middle grade d, against" in sentence(judge(graded), graded, grades, "x", "")
 
 
 def test_limits_follow_from_what_was_done():

@@ -77,6 +77,8 @@ class Column:
     kind: Kind
     better: Literal["more", "less"] = "more"
     ends: tuple[float, float] | None = None
+    of: Literal["value", "change", "distance"] = "value"
+    """What its values are: readings, differences between two looks, or how far they lie from a target."""
 
     @property
     def timed(self) -> bool:

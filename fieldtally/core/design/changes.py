@@ -31,6 +31,7 @@ WORDS = {
     "purpose": "the purpose",
     "school": "as the label says, or one procedure",
     "sample_word": "the word for a sample",
+    "sample_words": "the word for several samples",
     "pieces": "the pieces in a sample",
     "piece_word": "the word for a piece",
     "starts_on": "the planned start",

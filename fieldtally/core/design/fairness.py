@@ -20,7 +20,8 @@ FairStanding = Literal["kept", "open", "given_up"]
 
 @dataclass(frozen=True)
 class FairFinding:
-    """How an item stands.  ``by_plan``: the plan decides it, so that it can only be mended or given up."""
+    """How an item stands.  ``by_plan``: the plan decides it, so that it can only be mended or given up; ``promised``: it can be given up
+    though the plan keeps it, for people may do otherwise."""
 
     key: str
     title: str
@@ -30,6 +31,7 @@ class FairFinding:
     why: str
     limit: str
     reason: str
+    promised: bool = False
 
 
 def fairness_of(plan: Plan, known: Known | None = None) -> tuple[FairFinding, ...]:
@@ -41,14 +43,22 @@ def fairness_of(plan: Plan, known: Known | None = None) -> tuple[FairFinding, ..
         stand = stands.get(item.key)
         standing: FairStanding = "kept" if judged.kept else "open"
         reason = ""
-        if not judged.kept and stand is not None:
+        if stand is not None and (item.promised or not judged.kept):
             if not stand.kept and stand.reason.strip():
                 standing, reason = "given_up", stand.reason.strip()
             elif stand.kept and judged.kept is None:
                 standing, reason = "kept", stand.reason.strip()
         found.append(
             FairFinding(
-                item.key, item.title, standing, judged.kept is not None, judged.says, item.why, item.limit, reason
+                item.key,
+                item.title,
+                standing,
+                judged.kept is not None,
+                judged.says,
+                item.why,
+                item.limit,
+                reason,
+                item.promised,
             )
         )
     return tuple(found)

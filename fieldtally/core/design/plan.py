@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AliasChoices, Field
 
 from fieldtally.core.design.blackout import SHORTEST_PART, telling_parts
+from fieldtally.core.quantities.nouns import Noun, noun
 from fieldtally.core.quantities.units import System
 from fieldtally.core.scales import NoteScale, Scale
 
@@ -330,7 +331,8 @@ class Plan:
     """One comparison, as planned.
 
     ``decision`` is what the answer would change; ``hazards`` what could hurt someone; ``school`` whether each product is
-    used as its label says or all by the same procedure; ``pieces`` of ``piece_word`` in one sample, which share its
+    used as its label says or all by the same procedure; ``sample_word`` is what one sample is called and ``sample_words`` several of
+    them (empty: by rule); ``pieces`` of ``piece_word`` in one sample, which share its
     treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
     one cycle (``cycle_word``) takes, about, and ``cycle_settings`` how each is set; ``money`` the currency, ``sample_cost`` what
     one sample costs apart from its treatment.
@@ -355,6 +357,7 @@ class Plan:
     purpose: Purpose | None = None
     school: Literal["label", "same"] | None = None
     sample_word: str = "sample"
+    sample_words: str = ""
     pieces: int = 1
     piece_word: str = ""
     zone: str = "UTC"
@@ -389,6 +392,11 @@ class Plan:
     earlier: Earlier | None = None
 
     @property
+    def sample(self) -> Noun:
+        """What a sample is called, by one and by several: as a person gave it, or by rule."""
+        return noun(self.sample_word, self.sample_words)
+
+    @property
     def level(self) -> float:
         """The level at which the end is judged, and each interim look: their share of ``alpha``."""
         return self.alpha / (1 + len(self.interim))
@@ -411,7 +419,14 @@ class Plan:
 
     def _read_by_all(self) -> Iterator[str]:
         """What every scorer reads: words that stand in it tell nothing."""
-        yield from (self.sample_word, self.piece_word, self.cycle_word, self.carrier, self.sample_size)
+        yield from (
+            self.sample_word,
+            self.sample_words,
+            self.piece_word,
+            self.cycle_word,
+            self.carrier,
+            self.sample_size,
+        )
         yield from (block.name for block in self.layout.blocks)
         for checkpoint in self.checkpoints:
             yield from (checkpoint.name, checkpoint.stage)

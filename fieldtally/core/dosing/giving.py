@@ -100,7 +100,7 @@ def _worked(plan: Plan, dose: Dose, product: Product) -> tuple[Worked, str]:
             value, unit = base(amount)
             if unit not in ("mL", "g"):
                 raise Refused(f"{amount.echo} is neither a volume nor a mass of something.", "rate")
-            return Worked(value, unit, (f"{amount.echo} for each {plan.sample_word or 'sample'}.",)), amount.echo
+            return Worked(value, unit, (f"{amount.echo} for each {plan.sample.one}.",)), amount.echo
 
 
 def _volume(plan: Plan) -> tuple[float, str]:

@@ -109,8 +109,12 @@ def _mix(
 
 def _steps(plan: Plan, treatment: Treatment, treated: Treated) -> Iterator[MixStep]:
     doses = {dose.key: dose for dose in treatment.doses}
-    each = plan.sample_word.strip() or "sample"
-    count = plan.per_treatment(treatment)
+    each = plan.sample.one
+    all_of_them = (
+        "the one " + each
+        if plan.per_treatment(treatment) == 1
+        else f"each of {plan.sample.counted(plan.per_treatment(treatment))}"
+    )
     carrier = plan.carrier.strip()
     if plan.cleaning.strip():
         clean = f"Clean tools and vessels with {plan.cleaning.strip()}, rinse and dry them; no tool goes on to the next treatment."
@@ -146,12 +150,12 @@ def _steps(plan: Plan, treatment: Treatment, treated: Treated) -> Iterator[MixSt
         yield MixStep(
             f"{treatment.key}/share-out",
             "share_out",
-            f"Share out {plan.sample_size.strip()} to each of {count} {each}s; what is over goes where its label says.",
+            f"Share out {plan.sample_size.strip()} to {all_of_them}; what is over goes where its label says.",
             treatment.name,
         )
     if not treated.doses:
         note = f": {treatment.note.strip()}" if treatment.note.strip() else ""
-        says = f"Handle each of {count} {each}s like all others; nothing is dosed{note}."
+        says = f"Handle {all_of_them} like all others; nothing is dosed{note}."
         yield MixStep(
             f"{treatment.key}/handle", "handle", says, f"{treatment.name}. {treatment.note}. {treatment.changes}"
         )

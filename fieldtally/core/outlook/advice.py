@@ -14,6 +14,7 @@ from fieldtally.core.design.method import repeat_error
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.outlook.simulate import PLAYS, Design, Shares, Truth, play
 from fieldtally.core.outlook.smallest import hardest_pair
+from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.scales import GradeScale, Level, ShadeScale, honest, unit_of
 
 ENOUGH = 0.8
@@ -114,7 +115,13 @@ def _enough_samples(plan: Plan, truths: Sequence[Truth], seed: int, searching: i
     larger = with_samples(plan, high * unit)
     # Whoever has more of one treatment already keeps them.
     kept = larger if split else replace(larger, treatments=tuple(map(_larger, plan.treatments, larger.treatments)))
-    what = f"{plan.layout.plot_word}s of each level" if split else "pairs" if plan.layout.kind == "pairs" else "of each"
+    what = (
+        f"{noun(plan.layout.plot_word).many} of each level"
+        if split
+        else "pairs"
+        if plan.layout.kind == "pairs"
+        else "of each"
+    )
     where = " in every block" if plan.layout.in_blocks else ""
     return Advice(
         "samples",

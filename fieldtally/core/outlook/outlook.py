@@ -163,9 +163,8 @@ def _standing(smallest: float, alpha: float, shares: Shares) -> str:
 def _each(plan: Plan) -> str:
     numbers = sorted({plan.per_treatment(t) // plan.block_count for t in plan.treatments})
     each = f"{numbers[0]}" if len(numbers) == 1 else f"{numbers[0]} to {numbers[-1]}"
-    word = plan.sample_word.strip() or "sample"
-    plural = word if each == "1" else f"{word}s"
-    return f"{each} {plural} each" + (f" in {plan.block_count} blocks" if plan.block_count > 1 else "")
+    word = plan.sample.one if each == "1" else plan.sample.many
+    return f"{each} {word} each" + (f" in {plan.block_count} blocks" if plan.block_count > 1 else "")
 
 
 def _headline(plan: Plan, standing: str, smallest: float, shares: Shares) -> str:

@@ -15,7 +15,7 @@ from fieldtally.core.outlook.outlook import expectation
 from fieldtally.core.outlook.simulate import on_scale
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import EventScale, PassFailScale, honest
-from fieldtally.core.verdict.words import amount
+from fieldtally.core.verdict.telling.figures import amount
 
 LASTING = 0.8
 """The share of the spread's variance that stays with a sample from look to look; the rest is new at each look."""

@@ -14,6 +14,7 @@ import re
 from dataclasses import dataclass
 
 from fieldtally.core.problems import Refused
+from fieldtally.core.quantities.nouns import noun
 
 MINUTES = {
     **dict.fromkeys(("minute", "minutes", "min", "mins"), 1),
@@ -72,16 +73,17 @@ def repeated(rule: str, *, cycle_word: str = "") -> tuple[Repeated, ...]:
     offsets = [round(n * unit) for n in amounts]
     if clock is not None and any(offset % 1440 for offset in offsets):
         raise Refused("An hour of the day goes with whole days, as in “every 2 days at 08:00, six times”.")
-    return tuple(Repeated(name_of(offset), offset, clock) for offset in offsets)
+    in_weeks = unit == MINUTES["week"] and not any(offset % unit for offset in offsets)
+    return tuple(Repeated(name_of(offset, in_weeks=in_weeks), offset, clock) for offset in offsets)
 
 
-def name_of(offset: int) -> str:
-    """What a look after ``offset`` minutes is called.
+def name_of(offset: int, *, in_weeks: bool = False) -> str:
+    """What a look after ``offset`` minutes is called; ``in_weeks`` where all of its plan are told in weeks.
 
-    >>> name_of(5 * 1440), name_of(3 * 10080), name_of(90), name_of(120)
-    ('Day 5', 'Week 3', '1 h 30 min', '2 h')
+    >>> name_of(5 * 1440), name_of(21 * 1440), name_of(21 * 1440, in_weeks=True), name_of(90), name_of(120)
+    ('Day 5', 'Day 21', 'Week 3', '1 h 30 min', '2 h')
     """
-    if offset and offset % 10080 == 0 and offset > 2 * 10080:
+    if offset and offset % 10080 == 0 and in_weeks:
         return f"Week {offset // 10080}"
     if offset and offset % 1440 == 0:
         return f"Day {offset // 1440}"
@@ -90,10 +92,7 @@ def name_of(offset: int) -> str:
 
 
 def _many(word: str, count: int) -> str:
-    word = word.strip() or "cycle"
-    if count == 1:
-        return word
-    return f"{word}es" if word.endswith(("s", "sh", "ch", "x")) else f"{word}s"
+    return noun(word.strip() or "cycle").of(count)
 
 
 def _number(text: str) -> float:
@@ -117,7 +116,7 @@ def _unit(word: str, cycle_word: str) -> int | None:
     if word in MINUTES:
         return MINUTES[word]
     own = cycle_word.strip().casefold()
-    if word in {"cycle", "cycles"} or (own and word in {own, f"{own}s", f"{own}es"}):
+    if word in {"cycle", "cycles"} or (own and word in {own, noun(own).one, noun(own).many}):
         return None
     known = "minutes, hours, days or weeks" + (f", or {own}" if own else "")
     raise Refused(f"“{word}” is no unit of time here: {known}.")

@@ -28,7 +28,7 @@ from fieldtally.core.tables.readings import LETTERS, Columns, Results, results_i
 from fieldtally.core.tables.table import Table
 from fieldtally.core.verdict.conclude import Judged, orders, where_by
 from fieldtally.core.verdict.strength import Circumstances, Strength, judge
-from fieldtally.core.verdict.words import sentence
+from fieldtally.core.verdict.telling.headline import sentence
 
 Better = Literal["higher", "lower"]
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from datetime import datetime
 from typing import Any, cast
 
 from fieldtally.core.blinding.seal import FORMAT, seal_of
@@ -213,7 +214,19 @@ def study_in_pack(pack: TrialPack) -> StudyData:
         for row in cast(list[dict[str, Any]], pack.tables["rounds"])
         if row["blinding"] == "open"
     }
-    return study_in(plan_as_it_stands(pack), sealed_in(pack)["seed"], placed, stands, decisions_in(pack), seen_by)
+    afterwards = pack.trial.get("origin") == "table"
+    starts = {
+        row["sample"]: row["started_at"] for row in pack.tables["samples"] if row["started_at"] and not afterwards
+    }
+    return study_in(
+        plan_as_it_stands(pack),
+        sealed_in(pack)["seed"],
+        placed,
+        stands,
+        decisions_in(pack),
+        seen_by,
+        cast(dict[str, datetime], starts),
+    )
 
 
 def decisions_in(pack: TrialPack) -> Decisions:

@@ -8,6 +8,8 @@ from fieldtally.core.design.fair.items import ITEMS
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import given_up
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.quantities.nouns import noun
+from fieldtally.core.verdict.telling.names import ended, listed, lowered
 
 NO_CONTROL = next(item.limit for item in ITEMS if item.key == "control")
 
@@ -44,11 +46,24 @@ class Happened:
     """What is held otherwise than it was recorded, a sentence each."""
     told_apart: tuple[str, ...] = ()
     """Scorers who could tell treated samples from controls, a sentence each."""
+    slips: tuple[str, ...] = ()
+    """Which looks were read beside their window, by how much, a sentence each."""
+    sealed_after: str = ""
+    """How long after the start the plan was sealed; empty where it was sealed before."""
+    late_starts: tuple[str, ...] = ()
+    """Which samples started later than planned, by how much, a sentence each."""
+    unread: tuple[str, ...] = ()
+    """Which treatments have no reading of what they are judged by, a sentence each."""
+    withdrawn: tuple[str, ...] = ()
+    """Outcomes (names) that were measured and withdrawn."""
+    after_key: int = 0
+    """How many of the samples that do not count were left out only once the key was open."""
 
 
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     """Sentences, the most important first."""
     limits = [f"That the record is as it was made: {says}" for says in happened.altered]
+    limits += _what_became_of_the_plan(happened)
     if happened.afterwards:
         limits.append(
             "That this was foreseen: the plan was made afterwards, from results that were there already, so nothing was sealed and "
@@ -58,7 +73,7 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     given = dict(given_up(plan, Known(happened.predictions)))
     if plan.control is None and NO_CONTROL not in given:
         limits.append(NO_CONTROL)
-    limits += [f"{limit} Given up beforehand: {_ended(reason)}" for limit, reason in given.items()]
+    limits += [f"{limit} Given up beforehand: {ended(reason)}" for limit, reason in given.items()]
     limits += [
         f"That {treatment.name.strip()} works by any one of its parts: it was a whole package ({treatment.changes.strip()})."
         for treatment in plan.treatments
@@ -75,10 +90,6 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     limits += [f"That the scoring was blind in effect: {says}" for says in happened.told_apart]
     if plan.show_previous:
         limits.append("That each look was a fresh one: scorers saw what they had given before.")
-    if happened.open_rounds:
-        limits.append(
-            f"That hope did not help: {happened.open_rounds} of {happened.rounds} rounds were scored by someone who had seen the key."
-        )
     limits.append("Why the best one works: only that this one did, here.")
     if plan.layout.kind == "blocks":
         places = ", ".join(block.name for block in plan.layout.blocks)
@@ -86,21 +97,20 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     else:
         limits.append("Other places, seasons or batches: all samples stood in one.")
     if happened.last_checkpoint:
-        limits.append(f"Anything after {happened.last_checkpoint}: nobody looked later.")
-    outcomes = ", ".join(outcome.name.lower() for outcome in plan.outcomes)
-    limits.append(f"Anything but {outcomes}: nothing else was measured, however it looked.")
-    supporting = [outcome.name.lower() for outcome in plan.outcomes if not outcome.primary]
+        limits.append(f"Anything after {lowered(happened.last_checkpoint)}: nobody looked later.")
+    outcomes = ", ".join(lowered(outcome.name) for outcome in plan.outcomes)
+    gone = [lowered(name) for name in happened.withdrawn]
+    was = "was" if len(gone) == 1 else "were"
+    but = (
+        f"{listed(gone)} {was} measured and withdrawn, nothing else was measured"
+        if gone
+        else "nothing else was measured"
+    )
+    limits.append(f"Anything but {outcomes}: {but}, however it looked.")
+    supporting = [lowered(outcome.name) for outcome in plan.outcomes if not outcome.primary]
     if supporting:
         limits.append(
             f"A winner on {', '.join(supporting)}: looked at as support only, so not guarded against chance finds."
-        )
-    if happened.set_aside:
-        many = "1 was" if happened.set_aside == 1 else f"{happened.set_aside} were"
-        limits.append(f"All samples: {many} set aside; the verdict with all of them is told beside.")
-    if happened.left_out:
-        many = "1 does" if happened.left_out == 1 else f"{happened.left_out} do"
-        limits.append(
-            f"All samples to the end: {many} not count from an accident on; the verdict with them is told beside."
         )
     limits += [
         f"What happened at every planned look: one was skipped ({reason.strip()})." for reason in happened.skipped
@@ -111,5 +121,31 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     return tuple(limits)
 
 
-def _ended(reason: str) -> str:
-    return reason if reason.endswith((".", "!", "?")) else f"{reason}."
+def _what_became_of_the_plan(happened: Happened) -> list[str]:
+    """What was done otherwise than planned, and so stands before everything else."""
+    found = []
+    if happened.sealed_after:
+        found.append(
+            f"That nothing was known when the plan was sealed: that was {happened.sealed_after} after the start."
+        )
+    found += [f"That every look was taken when it was planned: {says}" for says in happened.slips]
+    found += [f"That all samples started as planned: {says}" for says in happened.late_starts]
+    if happened.open_rounds:
+        found.append(
+            f"That hope did not help: {happened.open_rounds} of {noun('round').counted(happened.rounds)} "
+            f"{'was' if happened.open_rounds == 1 else 'were'} scored by someone who had seen the key."
+        )
+    found += [f"Anything about it: {says}" for says in happened.unread]
+    late = ""
+    if happened.after_key:
+        late = f", {happened.after_key} of them only once the key was open"
+    if happened.set_aside:
+        many = "1 was" if happened.set_aside == 1 else f"{happened.set_aside} were"
+        found.append(f"All samples: {many} set aside{late}; the verdict with all of them is told beside.")
+    if happened.left_out:
+        many = "1 does" if happened.left_out == 1 else f"{happened.left_out} do"
+        late = "" if happened.set_aside else late
+        found.append(
+            f"All samples to the end: {many} not count from an accident on{late}; the verdict with them is told beside."
+        )
+    return found

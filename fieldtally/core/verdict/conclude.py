@@ -22,9 +22,11 @@ from fieldtally.core.compare.structure import Structure
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.kinds import Kind
 from fieldtally.core.scales import EventScale, LadderScale, Scale, honest
-from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p
+from fieldtally.core.schedule.naming import called
+from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p, nearest_rival
 from fieldtally.core.verdict.summing import Summed, ladder_spans, summed
-from fieldtally.core.verdict.words import luck, sentence
+from fieldtally.core.verdict.telling.headline import luck, sentence
+from fieldtally.core.verdict.telling.names import lowered
 
 
 @dataclass(frozen=True)
@@ -154,7 +156,7 @@ def _wanted(
         found.append((outcome, None, summed(plan, outcome, series)))
         for c in looked_at if not summaries_only or outcome.summary.kind == "area" else ():
             spans = ladder_spans(outcome.scale, series[c.key])
-            one = Summed(series[c.key], outcome.scale, f"at {c.name}", _about(outcome), spans)
+            one = Summed(series[c.key], outcome.scale, f"at {lowered(called(c))}", _about(outcome), spans)
             found.append((outcome, c.key, one))
     return found
 
@@ -220,11 +222,20 @@ def _finding(plan: Plan, of: Compared, levels: Mapping[str, float], where: Mappi
         of.comparison,
         strength,
         sentence(strength, of.comparison, one.scale, one.about, one.when),
-        luck(leader_p(of.comparison, of.around)),
+        _luck(of),
         one.scale,
         tuple(None if np.isnan(value) else float(value) for value in one.values),
         of.comparison.courses,
         places,
+    )
+
+
+def _luck(of: Compared) -> str:
+    pair = nearest_rival(of.comparison, of.around)
+    return (
+        "nobody leads, so there is no lead that chance could have made"
+        if pair is None
+        else luck(pair.p, pair.method, pair.arrangements)
     )
 
 
@@ -395,10 +406,11 @@ def _column(outcome: Outcome, one: Summed) -> Column:
     if one.spans is not None and not isinstance(one.scale, LadderScale):
         return Column("event", better)
     kind: Kind = compared_as(one.scale)
-    column = Column(kind, better, one.scale.ends)
+    column = Column(kind, better, one.scale.ends, "change" if one.changed else "value")
     if outcome.better == "target" or one.changed:
         # A change or a distance is no longer on the scale: it has other ends, and grades or passes become differences.
-        return replace(column, kind="grade" if kind == "grade" else "measurement", ends=None)
+        kind = "grade" if kind == "grade" else "measurement"
+        return replace(column, kind=kind, ends=None, of="distance" if outcome.better == "target" else column.of)
     return column
 
 

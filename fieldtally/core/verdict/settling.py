@@ -11,6 +11,7 @@ from fieldtally.core.compare.places import Where
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.outlook.smallest import hardest_pair
+from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.scales import GradeScale, LadderScale, PassFailScale, PercentScale, ShadeScale
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
@@ -93,7 +94,13 @@ def _samples(plan: Plan, finding: Finding) -> list[Settle]:
     if wanted <= now:
         return []
     larger = with_samples(plan, wanted)
-    what = f"{plan.layout.plot_word}s of each level" if split else "pairs" if plan.layout.kind == "pairs" else "of each"
+    what = (
+        f"{noun(plan.layout.plot_word).many} of each level"
+        if split
+        else "pairs"
+        if plan.layout.kind == "pairs"
+        else "of each"
+    )
     where = f" in each of {plan.block_count} blocks" if plan.layout.in_blocks else ""
     why = (
         "if the difference is as large as it looked"

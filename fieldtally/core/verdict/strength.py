@@ -30,6 +30,8 @@ from fieldtally.core.compare.places import Where
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.verdict.leading import Leading, leading
 from fieldtally.core.verdict.needed import samples_needed
+from fieldtally.core.verdict.telling.figures import share, told_p
+from fieldtally.core.verdict.telling.names import listed
 
 StrengthLevel = Literal[
     "clear", "depends", "leaning", "equal", "too_close", "unreplicated", "nothing", "spoiled", "undirected"
@@ -97,20 +99,22 @@ def ranked(comparison: Comparison) -> list[Estimate]:
     return list(leading(comparison).order)
 
 
-def told_p(p: float) -> str:
-    """``p`` with two digits.
-
-    >>> told_p(0.02857), told_p(0.0000012)
-    ('0.029', '0.0000012')
-    """
-    return honest(p, 2)
+def nearest_rival(comparison: Comparison, circumstances: Circumstances | None = None) -> Pair | None:
+    """The leader's pair with the largest p; None where nobody leads alone."""
+    among = _claimed(comparison, circumstances or Circumstances())[0]
+    pairs = leading(comparison, [one.treatment for one in among]).rivals(comparison)
+    return max(pairs, key=lambda pair: pair.p, default=None)
 
 
 def leader_p(comparison: Comparison, circumstances: Circumstances | None = None) -> float:
-    """The largest p among the leader's own pair tests; 1 where nobody leads alone.  The p of the claim *this one is best*."""
-    among = _claimed(comparison, circumstances or Circumstances())[0]
-    pairs = leading(comparison, [one.treatment for one in among]).rivals(comparison)
-    return max((pair.p for pair in pairs), default=1.0)
+    """The p of that pair, and of the claim *this one is best*; 1 where nobody leads alone."""
+    pair = nearest_rival(comparison, circumstances)
+    return 1.0 if pair is None else pair.p
+
+
+def bounded_p(pair: Pair) -> str:
+    """The p of a pair as it is told."""
+    return told_p(pair.p, pair.method, pair.arrangements)
 
 
 def judge(
@@ -175,7 +179,7 @@ def _claimed(comparison: Comparison, around: Circumstances) -> tuple[list[Estima
 
 def _too_few(left_out: Sequence[LeftOut]) -> str:
     first = "Fewer than two treatments have readings enough, so there is nothing to compare"
-    why = "; ".join(f"{one.treatment}: {one.why}" for one in left_out)
+    why = listed([f"{one.treatment}: {one.why}" for one in left_out]) if left_out else ""
     return f"{first} ({why})." if why else f"{first}."
 
 
@@ -196,7 +200,7 @@ def _nothing(comparison: Comparison, there: Sequence[Estimate], margin: float | 
         possible = 1 - 0.05 ** (1 / smallest)
         return (
             f"Not one event in {sum(one.n for one in there)} samples; none in {smallest} of a treatment still allows up to "
-            f"{honest(100 * possible, 2)} in 100."
+            f"{share(possible)} in 100."
         )
     values = {value for one in there for value in (one.least, one.most)}
     if len(values) > 1:
@@ -231,11 +235,6 @@ def _alone(whole: Leading, there: Sequence[Estimate]) -> Strength | None:
         came = f"nobody leads: {whole.contradiction}"
     says = f"{of}: {came}, but chance cannot be judged."
     return Strength("unreplicated", None, says, (says,), winners=first)
-
-
-def listed(names: Sequence[str]) -> str:
-    """Names in a row: ``A``, ``A and B``, ``A, B and C``."""
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def _depends(where: Sequence[Where], alpha: float, found: Strength) -> Strength | None:
@@ -283,7 +282,7 @@ def _by_evidence(comparison: Comparison, lead: Leading, alpha: float, margin: fl
     often = f"{max(1, round(100 * worst.p))} times in 100" if worst.p < 0.995 else "nearly always"
     enough = worst.p <= LEANS_UPTO and not worst.few
     steps.append(
-        f"Its largest p is {told_p(worst.p)}; leaning takes at most {LEANS_UPTO:g}"
+        f"Its largest p is {bounded_p(worst)}; leaning takes at most {LEANS_UPTO:g}"
         + (", and more samples on each side." if worst.p <= LEANS_UPTO and not enough else ".")
     )
     if worst.p <= LEANS_UPTO:
@@ -307,7 +306,7 @@ def _clear(
     beaten = worst.p <= alpha
     steps.append(
         f"{leader} {'beats' if beaten else 'does not beat'} each other one in its own pair test at {honest(alpha)}: "
-        f"the largest p is {told_p(worst.p)}, against {worst.b}."
+        f"the largest p is {bounded_p(worst)}, against {worst.b}."
     )
     few = [pair for pair in rivals if pair.few]
     if few:
@@ -325,7 +324,7 @@ def _clear(
     if not (beaten and wide) or few:
         return None
     against = "the other" if len(rivals) == 1 else f"each of the {len(rivals)} others"
-    return Strength("clear", leader, f"{leader} beats {against} in its own pair test (p ≤ {told_p(worst.p)}).", ())
+    return Strength("clear", leader, f"{leader} beats {against} in its own pair test (p {_at_most(worst)}).", ())
 
 
 def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> bool:
@@ -337,3 +336,8 @@ def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> 
             if pair.low < -margin or pair.high > margin:
                 return False
     return len(among) > 1
+
+
+def _at_most(pair: Pair) -> str:
+    told = bounded_p(pair)
+    return told if told.startswith("≤") else f"≤ {told}"

@@ -18,10 +18,13 @@ from fieldtally.core.compare.odd import odd_among
 from fieldtally.core.compare.persample import averaged, settled
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.scales import CurveScale
+from fieldtally.core.schedule.naming import called
+from fieldtally.core.schedule.taken import late_starts_told, plan_as_taken, slips_told, taken_looks
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
 from fieldtally.core.verdict.interim import Looked, interim_look
 from fieldtally.core.verdict.supporting import SupportingAnalysis, supporting
 from fieldtally.core.verdict.tally import WholeTally, tallied
+from fieldtally.core.verdict.telling.names import listed, lowered
 
 Look = tuple[str, str]
 """Keys of an outcome and of a checkpoint."""
@@ -94,6 +97,10 @@ class StudyData:
     key_known: frozenset[str]
     """Outcomes (keys) whose deciding values were all scored by somebody who had seen the key, though the plan kept scoring blind."""
     curves: dict[str, dict[str, tuple[float | None, ...]]]
+    slips: tuple[str, ...] = ()
+    """Which looks were read beside their window, by how much, a sentence each; the ``plan`` has these at their true time."""
+    late_starts: tuple[str, ...] = ()
+    """Which samples started later than planned, in a sentence."""
 
     @property
     def kept(self) -> list[Placed]:
@@ -160,6 +167,24 @@ class StudyData:
         rng = np.random.default_rng([self.seed, 1])
         return supporting(self.plan, _laid(placed), _columns(placed, self.values), findings, rng, curves)
 
+    @property
+    def unread(self) -> tuple[str, ...]:
+        """Which treatments have no reading of a primary outcome at the look it is judged by, a sentence for each outcome."""
+        found = []
+        names = {checkpoint.key: called(checkpoint) for checkpoint in self.plan.checkpoints}
+        for outcome in self.plan.outcomes:
+            if not outcome.primary or not outcome.compared:
+                continue
+            own = self.values.get((outcome.key, self.plan.judged_at(outcome) or ""), {})
+            read = {one.treatment for one in self.kept if one.code in own}
+            none = [treatment.name for treatment in self.plan.treatments if treatment.key not in read]
+            if none and read:
+                look = lowered(names.get(self.plan.judged_at(outcome) or "", "the end"))
+                found.append(
+                    f"{listed(none)} {'has' if len(none) == 1 else 'have'} no reading of {lowered(outcome.name)} at {look}."
+                )
+        return tuple(found)
+
     def _without_odd(self) -> Values | None:
         """The values without those that are far from all others of their treatment at a look (None: there are none)."""
         found, any_odd = {}, False
@@ -181,9 +206,13 @@ def study_in(
     stands: Sequence[CountedReading],
     decisions: Decisions,
     seen_by: Collection[tuple[str, str]] = (),
+    starts: Mapping[str, datetime] | None = None,
 ) -> StudyData:
     """The study of a trial: ``seed`` is the sealed one, ``stands`` in the order in which they were read, ``seen_by`` the rounds
-    (checkpoint, scorer) that were scored by somebody who had seen the key."""
+    (checkpoint, scorer) that were scored by somebody who had seen the key, ``starts`` when each sample (code) came under its treatment,
+    where that is known."""
+    taken = taken_looks(plan, starts or {}, ((one.look[1], one.sample, one.at) for one in stands))
+    planned, slips, plan = plan, slips_told(plan, taken), plan_as_taken(plan, taken)
     kept = tuple(outcome for outcome in plan.outcomes if outcome.key not in decisions.withdrawn)
     read = _on_one_side(stands, decisions.split, plan)
     read = [one for one in read if one.look[0] not in decisions.withdrawn]
@@ -206,6 +235,8 @@ def study_in(
         by_scorer={name: _alone(each, name) for name in scorers} if len(scorers) > 1 else {},
         key_known=_key_known(plan, still, seen_by),
         curves=dict(curves),
+        slips=slips,
+        late_starts=late_starts_told(planned, starts or {}),
     )
 
 

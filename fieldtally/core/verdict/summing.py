@@ -17,6 +17,8 @@ from fieldtally.core.compare.events import Spans, spans_of
 from fieldtally.core.compare.persample import change
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.scales import EventScale, LadderScale, MeasurementScale, Scale, honest, unit_of
+from fieldtally.core.schedule.naming import called
+from fieldtally.core.verdict.telling.names import lowered
 
 HOUR, DAY = 60.0, 24 * 60.0
 
@@ -51,7 +53,7 @@ def summed(plan: Plan, outcome: Outcome, series: Mapping[str, Floats]) -> Summed
     looks = plan.looked_at(outcome)
     last = plan.judged_at(outcome) or looks[-1].key
     until = [c for c in looks if c.offset <= next(one.offset for one in looks if one.key == last)] or list(looks)
-    names = {c.key: c.name for c in looks}
+    names = {c.key: lowered(called(c)) for c in looks}
     first = outcome.summary.baseline or looks[0].key
     at_end, name = series[last], _about(outcome)
     if isinstance(outcome.scale, EventScale):

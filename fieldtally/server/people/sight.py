@@ -19,7 +19,9 @@ from django.http import HttpRequest
 
 from fieldtally.core.design.blackout import HIDDEN, blacked_out, telling_in
 from fieldtally.core.design.document import plan_in
+from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem
+from fieldtally.core.quantities.nouns import Noun, noun
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Membership, Trial
 from fieldtally.server.people.models.trial import State
@@ -109,6 +111,11 @@ class Sight:
         """``text`` as this person may read it: names of treatments are blacked out while they are not to be known, and so are those that
         they had in earlier versions of the plan."""
         return text if self.may("see_treatments") else blacked_out(text, [*treatments, *self._earlier])
+
+    def sample_of(self, plan: Plan, treatments: Iterable[str]) -> Noun:
+        """What a sample of ``plan`` is called, by one and by several, as this person may read it."""
+        names = list(treatments)
+        return noun(self.spoken(plan.sample_word, names), self.spoken(plan.sample_words, names))
 
     @cached_property
     def _earlier(self) -> list[str]:

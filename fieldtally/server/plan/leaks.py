@@ -34,6 +34,7 @@ def read_by_scorers(plan: Plan) -> Iterator[tuple[str, str]]:
     yield "title", plan.title
     yield "question", plan.question
     yield "sample_word", plan.sample_word
+    yield "sample_words", plan.sample_words
     for i, block in enumerate(plan.layout.blocks):
         yield f"layout.blocks.{i}.name", block.name
         yield f"layout.blocks.{i}.note", block.note

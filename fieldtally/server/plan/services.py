@@ -88,7 +88,8 @@ def _keepable(plan: Plan) -> None:
     for name in ("treatments", "outcomes", "checkpoints", "factors", "held_equal", "fairness"):
         if len(getattr(plan, name)) > MOST_ENTRIES:
             raise Declined(422, Problem(name, f"More than {MOST_ENTRIES} entries are too many for one trial."))
-    texts = [plan.question, plan.why, plan.decision, plan.hazards, plan.sample_word, plan.piece_word, plan.zone]
+    texts = [plan.question, plan.why, plan.decision, plan.hazards, plan.zone]
+    texts += [plan.sample_word, plan.sample_words, plan.piece_word]
     texts += [text for t in plan.treatments for text in (t.name, t.note, t.changes)]
     texts += [text for entry in plan.held_equal for text in (entry.what, entry.setting)]
     texts += [text for stand in plan.fairness for text in (stand.item, stand.reason)]

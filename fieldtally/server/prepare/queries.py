@@ -56,6 +56,11 @@ def has_seen_key(trial: Trial, user: User) -> bool:
     return trial.imported_by_id == user.pk or KeyLook.objects.filter(trial=trial, by=user).exists()
 
 
+def any_key_look(trial: Trial) -> bool:
+    """Whether anybody has looked at the key while it was sealed."""
+    return KeyLook.objects.filter(trial=trial).exists()
+
+
 def key_looks(trial: Trial) -> list[KeyLook]:
     """Every look at the key, in order."""
     return list(KeyLook.objects.select_related("by").filter(trial=trial).order_by("at"))

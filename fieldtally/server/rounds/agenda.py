@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from uuid import UUID
 
 from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.scales import CountScale, CurveScale, LadderScale, MeasurementScale, PercentScale, ShadeScale
 from fieldtally.core.schedule.pace import minutes_for, pace_of
 from fieldtally.core.schedule.standing import Standing
@@ -42,6 +43,7 @@ class Entry:
     samples: int
     samples_left: int
     sample_word: str
+    sample_words: str
     outcomes: tuple[str, ...]
     places: tuple[str, ...]
     bring: tuple[str, ...]
@@ -100,6 +102,7 @@ def _entry(
     def say(text: str) -> str:
         return blacked_out(text, [*names, *earlier_names(seen.trial)]) if for_all_eyes else seen.spoken(text, names)
 
+    sample = noun(say(plan.sample_word), say(plan.sample_words))
     pace = paces.get(seen.trial.pk) or paces[None]
     times = look.times
     return Entry(
@@ -115,7 +118,8 @@ def _entry(
         lost=times.lost if times else None,
         samples=look.samples,
         samples_left=look.samples - look.samples_done,
-        sample_word=say(plan.sample_word),
+        sample_word=sample.one,
+        sample_words=sample.many,
         outcomes=tuple(say(o.name) for o in outcomes),
         places=tuple(say(b.name) for b in plan.layout.blocks) if plan.layout.in_blocks else (),
         bring=tuple(dict.fromkeys(say(one) for o in outcomes for one in _bring(o))),

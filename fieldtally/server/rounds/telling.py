@@ -7,17 +7,46 @@ from datetime import datetime
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
+from fieldtally.core.design.plan import Plan
+from fieldtally.core.verdict.telling.names import listed
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.log.models.deviation import Accident
 from fieldtally.server.log.queries import given_up_outcomes, marked, split_outcomes
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import plan_of
-from fieldtally.server.rounds.models import Reading
+from fieldtally.server.prepare.queries import any_key_look
+from fieldtally.server.rounds.models import Reading, Round
+from fieldtally.server.rounds.queries import rounds_of
 
 
 def _day(at: datetime, zone: str) -> str:
     local = at.astimezone(ZoneInfo(zone))
     return f"{local.day} {local:%b}, {local:%H:%M}"
+
+
+def blinding_told(trial: Trial, plan: Plan) -> str:
+    """Whether whoever scored could know which was which, in one sentence that is true of this trial now."""
+    if trial.origin == "table":
+        return "Brought in from a table: nobody recorded whether scoring was blind."
+    reason = next((one.reason.strip() for one in plan.fairness if one.item == "blind" and not one.kept), "")
+    given_up = f"Scoring blind was given up beforehand ({reason.rstrip('.')})." if reason else ""
+    # Rounds are counted only where somebody has looked: that takes all readings.
+    looked = bool(trial.imported_by_id) or any_key_look(trial)
+    rounds = rounds_of(trial) if looked else []
+    opened = sum(one.blinding == "open" for one in rounds)
+    if opened:
+        who = listed(list(dict.fromkeys(one.scorer for one in rounds if one.blinding == "open")))
+        many = (
+            "All rounds were"
+            if opened == len(rounds)
+            else f"{opened} of {len(rounds)} rounds " + ("was" if opened == 1 else "were")
+        )
+        return f"{many} scored by someone who had seen the key ({who}). {given_up}".strip()
+    if given_up:
+        return given_up
+    if not Round.objects.filter(trial=trial, readings__isnull=False).exists():
+        return "Whoever scores sees codes alone."
+    return "Nobody who has scored had seen the key."
 
 
 def accidents_told(trial: Trial) -> tuple[str, ...]:

@@ -21,12 +21,13 @@ from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.hazards.catalogue import DEFERS
 from fieldtally.core.hazards.finding import cautions_for
 from fieldtally.core.hazards.plan_uses import uses_in
+from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import unit_of
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
-from fieldtally.core.verdict.words import LEVELS, told
+from fieldtally.core.verdict.telling.headline import LEVELS, told
 from fieldtally.server.log.models import Condition
 from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.panels.documents import panel_plan
@@ -214,21 +215,19 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         "random": "completely at random",
         "blocks": f"at random inside each of {len(plan.layout.blocks)} blocks ({', '.join(b.name for b in plan.layout.blocks)})",
         "latin": "in Latin squares",
-        "split": f"on whole {plan.layout.plot_word}s and inside them (split plot)",
+        "split": f"on whole {noun(plan.layout.plot_word).many} and inside them (split plot)",
         "pairs": "in pairs",
     }[plan.layout.kind]
-    word = plan.sample_word
+    samples = plan.sample.counted(plan.sample_count)
     found = []
     if trial.origin == "table":
         found.append(
             "This was planned afterwards, from results that were there already: nothing was sealed, and nobody recorded whether "
             "scoring was blind."
         )
-        found.append(f"{plan.sample_count} {word}s; how treatments were put on them is not known.")
+        found.append(f"{samples}; how treatments were put on them is not known.")
     else:
-        found.append(
-            f"{plan.sample_count} {word}s, treatments put on them {layout}, drawn from a seed that was sealed with the plan."
-        )
+        found.append(f"{samples}, treatments put on them {layout}, drawn from a seed that was sealed with the plan.")
     lots = [
         f"{plan.product_named[p.product].name if p.product in plan.product_named else p.product}, lot {p.lot}"
         for p in packs_of(trial)
@@ -401,11 +400,11 @@ def _both_ways(study: Study, found: Concluded) -> list[str]:
 def _cost(plan: Plan, found: Concluded) -> list[str]:
     told = []
     if plan.cost is not None:
-        told.append(f"All {plan.sample_count} {plan.sample_word}s: {plan.money}{plan.cost:.2f}.")
+        told.append(f"{plan.sample.counted(plan.sample_count)} in all: {plan.money}{plan.cost:.2f}.")
     for row in found.tally.rows if found.tally else ():
         if row.cost is not None:
             good = "" if row.per_good is None else f"; for each good result {plan.money}{row.per_good:.2f}"
-            told.append(f"{row.treatment}: {plan.money}{row.cost:.2f} a {plan.sample_word}{good}.")
+            told.append(f"{row.treatment}: {plan.money}{row.cost:.2f} a {plan.sample.one}{good}.")
     return told
 
 
@@ -418,7 +417,7 @@ def _raw(study: Study) -> Raw:
         return Raw((), values)
     letters = {t.key: letter_of(i) for i, t in enumerate(plan.treatments)}
     blocks = {b.key: b.name for b in plan.layout.blocks}
-    named = [plan.sample_word, "treatment", *(["block"] if blocks else [])]
+    named = [plan.sample.one, "treatment", *(["block"] if blocks else [])]
     lead = [
         (sample.code, letters[placed.treatment], *([blocks.get(sample.block, "")] if blocks else []))
         for sample, placed in zip(study.samples, study.data.placed, strict=True)

@@ -13,6 +13,7 @@ from fieldtally.server.log.queries import given_up_outcomes, left_out, set_aside
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import key_of, plan_of, samples_of, sealed_document
+from fieldtally.server.prepare.queries import started_samples
 from fieldtally.server.rounds.models.reading import Kind
 from fieldtally.server.rounds.queries import current_readings, rounds_of, scorers_of
 
@@ -46,7 +47,9 @@ def study_of(trial: Trial) -> Study:
     placed = [Placed(s.code, key[s.pk], s.block or None, s.plot, s.row, s.column) for s in samples]
     names = scorers_of(trial)
     seen_by = {(one.checkpoint, names[one.scorer_id]) for one in rounds_of(trial) if one.blinding == "open"}
-    data = study_in(plan_of(trial), sealed_document(trial)["seed"], placed, _stands(trial), decisions, seen_by)
+    starts = {} if trial.origin == "table" else {codes[pk]: at for pk, at in started_samples(trial).items()}
+    seed = sealed_document(trial)["seed"]
+    data = study_in(plan_of(trial), seed, placed, _stands(trial), decisions, seen_by, starts)
     return Study(data, samples, aside, out)
 
 

@@ -23,10 +23,10 @@ from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.queries import findings_of, panels_of
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.queries import called
-from fieldtally.server.plan.queries import Amended, amendments_of, predictions_of
+from fieldtally.server.plan.queries import Amended, amendments_of, plan_of, predictions_of
 from fieldtally.server.rounds.guessing import blinding_of
 from fieldtally.server.rounds.queries import rounds_of
-from fieldtally.server.rounds.telling import accidents_told, methods_told
+from fieldtally.server.rounds.telling import accidents_told, blinding_told, methods_told
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import Study
@@ -179,6 +179,7 @@ class VerdictOut(Schema):
     predictions: list[PredictedOut]
     amendments: list[Amended]
     sample_word: str
+    sample_words: str
     alpha: float
     compare: str
     money: str
@@ -202,6 +203,7 @@ class VerdictOut(Schema):
     not_claimed: list[str]
     blinding: list[BlindingOut]
     happened: list[str]
+    blinding_told: str
     panels: list[PanelTold]
 
 
@@ -222,7 +224,8 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
             for one in predictions_of(trial)
         ],
         amendments=amendments_of(trial),
-        sample_word=plan.sample_word,
+        sample_word=plan.sample.one,
+        sample_words=plan.sample.many,
         alpha=plan.alpha,
         compare=plan.compare,
         money=plan.money,
@@ -257,6 +260,7 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
         not_claimed=list(not_claimed(trial, study, rounds)),
         blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
         happened=[*accidents_told(trial), *methods_told(trial), *_interim_told(trial, plan)],
+        blinding_told=blinding_told(trial, plan_of(trial)),
         panels=_panels_told(trial, plan),
     )
 

@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
 
+import { sure } from "./sure";
+import cases from "../../../cases/figures.json";
 import { amount, difference, honest, reading, scaleWords, type Scale } from "./amounts";
 import { typed } from "./typed";
 
@@ -78,8 +80,8 @@ describe("every other scale", () => {
     expect(amount(0.4, event)).toBe("40 %");
     expect(amount(1.95, curve)).toBe("1.95 mm per kg");
     expect(difference(-2, ladder)).toBe("−2 kg");
-    expect(difference(3, percent)).toBe("+3 %");
-    expect(difference(1, shade)).toBe("+1 steps");
+    expect(difference(3, percent)).toBe("+3 points");
+    expect(difference(1, shade)).toBe("+1 step");
     expect(difference(-0.2, event)).toBe("−20 points");
   });
 
@@ -104,4 +106,12 @@ describe("every other scale", () => {
       "in words",
     ]);
   });
+});
+
+it("tells figures as the core tells them", () => {
+  const scales = cases.scales as unknown as Record<string, Scale>;
+  const told = (of: typeof amount, rows: (string | number)[][]) =>
+    rows.map(([name, value]) => [name, value, of(Number(value), sure(scales[String(name)]))]);
+  expect(told(amount, cases.amounts)).toEqual(cases.amounts);
+  expect(told(difference, cases.differences)).toEqual(cases.differences);
 });

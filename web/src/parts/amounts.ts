@@ -58,18 +58,64 @@ export function differenceUnit(scale: Scale): string {
 /** Whether a value on this scale is yes (1) or no (0), so that its mean is a share. */
 export const isShare = (scale: Scale) => scale.kind === "passfail" || scale.kind === "event";
 
-/** A treatment's estimate with its unit. */
+const DUST = 1e-3;
+const LEVEL = 1e-9;
+const round = (value: number, decimals: number) =>
+  (Math.sign(value) * Math.round(Math.abs(value) * 10 ** decimals + LEVEL)) / 10 ** decimals;
+
+/** How many decimals a mean is told with: one more than the scale is read to; null where it does not say. */
+function decimalsOf(scale: Scale): number | null {
+  if (scale.kind === "count" || scale.kind === "shade" || scale.kind === "grade") return 1;
+  const step = scale.kind === "measurement" || scale.kind === "percent" ? scale.resolution : null;
+  return step ? Math.max(0, Math.floor(-Math.log10(step) + LEVEL) + 1) : null;
+}
+
+/** The number of a mean on its scale, without its unit. */
+export function figure(value: number, scale: Scale): string {
+  const most = decimalsOf(scale);
+  if (most === null) return honest(value);
+  const plain = round(value, most);
+  return plain === 0 && Math.abs(value) >= DUST ? honest(value, 1) : honest(plain);
+}
+
+/** A share (0 to 1) in whole percent, without the sign; 0 and 100 only where it is just that. */
+export function share(value: number): string {
+  const percent = 100 * value;
+  const whole = round(percent, 0);
+  if ((whole > 0 && whole < 100) || percent === 0 || percent === 100) return honest(whole);
+  if (whole <= 0 && percent > 0) return percent >= 0.1 ? honest(percent, 1) : "<0.1";
+  if (whole >= 100 && percent < 100) return percent <= 99.9 ? honest(Math.floor(10 * percent) / 10) : ">99.9";
+  return honest(whole);
+}
+
+/** A middle grade by the label of its level, or the two that it lies between. */
+function graded(value: number, scale: Extract<Scale, { kind: "grade" }>): string {
+  const below = scale.levels.filter((level) => level.value <= value + LEVEL).at(-1);
+  const above = scale.levels.find((level) => level.value >= value - LEVEL);
+  if (!below || !above) return (below ?? above)?.label ?? "";
+  return below.label === above.label ? below.label : `between ${below.label} and ${above.label}`;
+}
+
+const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step" };
+
+/** A treatment's estimate with its unit, or in the words of its scale. */
 export function amount(value: number, scale: Scale): string {
-  if (scale.kind === "shade") return `step ${honest(value)}`;
-  const shown = isShare(scale) ? honest(100 * value, 2) : honest(value);
-  return [shown, unitOf(scale)].filter(Boolean).join(" ");
+  if (isShare(scale)) return `${share(value)} %`;
+  if (scale.kind === "grade") return graded(value, scale);
+  const told = figure(value, scale);
+  if (scale.kind === "shade") return `step ${told}`;
+  return [told, unitOf(scale)].filter(Boolean).join(" ");
 }
 
 /** A difference with its sign and unit. */
 export function difference(value: number, scale: Scale): string {
-  const plus = value > 0 ? "+" : "";
-  if (isShare(scale)) return `${plus}${honest(100 * value, 2)} points`;
-  return [plus + honest(value), differenceUnit(scale)].filter(Boolean).join(" ");
+  const told = isShare(scale)
+    ? honest(round(100 * value, Math.abs(value) >= 0.01 || value === 0 ? 0 : 1))
+    : figure(value, scale);
+  const plus = value > 0 && told !== "0" ? "+" : "";
+  const unit = isShare(scale) || scale.kind === "percent" ? "points" : differenceUnit(scale);
+  const one = told === "1" || told === "−1" ? (ONE[unit] ?? unit) : unit;
+  return [plus + told, one].filter(Boolean).join(" ");
 }
 
 /** One reading, as it was given. */

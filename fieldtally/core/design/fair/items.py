@@ -19,6 +19,8 @@ class FairItem:
     why: str
     limit: str
     judge: Callable[[Plan, Known], Judged]
+    promised: bool = False
+    """Whether people may do otherwise than the plan has it, so that it can be given up though the plan keeps it."""
 
 
 ITEMS: tuple[FairItem, ...] = (
@@ -70,6 +72,7 @@ ITEMS: tuple[FairItem, ...] = (
         "What has been out longer has had more time to fail, or to work.",
         "That it was the treatment and not the time it had: exposures were not equal.",
         judges.exposure,
+        promised=True,
     ),
     FairItem(
         "held_equal",
@@ -112,6 +115,7 @@ ITEMS: tuple[FairItem, ...] = (
         "A pattern of ours always lines up with some pattern of the bench, the light or the day.",
         "That place and order played no part: they were not drawn at random.",
         judges.order,
+        promised=True,
     ),
     FairItem(
         "apart",
@@ -133,6 +137,7 @@ ITEMS: tuple[FairItem, ...] = (
         "Who stops when it looks good finds a winner every time.",
         "That it was not stopped when it looked best: the end was not fixed beforehand.",
         judges.stop,
+        promised=True,
     ),
     FairItem(
         "prediction",

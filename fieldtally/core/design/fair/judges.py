@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from fieldtally.core.design.method import proven
 from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.scales import CurveScale, GradeScale, LadderScale, MeasurementScale, PercentScale, ShadeScale
 
 ENOUGH = 3
@@ -56,14 +57,16 @@ def replicates(plan: Plan, known: Known) -> Judged:
 def unit(plan: Plan, known: Known) -> Judged:
     """Is what gets a treatment by itself what is counted?"""
     del known
-    word = plan.sample_word.strip() or "sample"
+    word = plan.sample.one
     if plan.layout.kind == "split":
-        plot = plan.layout.plot_word.strip() or "plot"
-        return Judged(True, f"The {plot} counts for the factor given to whole {plot}s, the {word} for the rest.")
+        plot = noun(plan.layout.plot_word.strip() or "plot")
+        return Judged(
+            True, f"The {plot.one} counts for the factor given to whole {plot.many}, the {word} for the rest."
+        )
     if plan.pieces > 1:
         return Judged(
             True,
-            f"{plan.pieces} {plan.piece_word.strip() or 'pieces'} in one {word} count as one, not as {plan.pieces}.",
+            f"{noun(plan.piece_word.strip() or 'piece').counted(plan.pieces)} in one {word} count as one, not as {plan.pieces}.",
         )
     return Judged(None, f"Does each {word} get its treatment by itself, not several out of one tank, tray or pot?")
 
@@ -88,9 +91,29 @@ def procedure(plan: Plan, known: Known) -> Judged:
         case "label":
             return Judged(True, "Each product is used as its maker says.")
         case "same":
-            return Judged(True, "All get the same dose and procedure.")
+            return Judged(True, f"All go through the same procedure.{_doses(plan)}")
         case _:
             return Judged(False, "Not said yet: as each label says, or one procedure for all? Both are honest.")
+
+
+def _doses(plan: Plan) -> str:
+    """What the doses of one procedure are: the same for all, or how they differ."""
+    dosed = [treatment for treatment in plan.treatments if treatment.doses]
+    if len(dosed) < 2:
+        return ""
+    rates = {
+        tuple((dose.way, " ".join(dose.rate.split()).casefold(), dose.times) for dose in one.doses) for one in dosed
+    }
+    if len(rates) > 1:
+        return " Their doses differ, as the plan has them."
+    products = plan.product_named
+    strengths = {
+        tuple(products[dose.product].share.strip() if dose.product in products else "" for dose in one.doses)
+        for one in dosed
+    }
+    if len(strengths) > 1:
+        return " They get the same dose of products of different strength, so not as much of what acts."
+    return " All get the same dose."
 
 
 def exposure(plan: Plan, known: Known) -> Judged:
@@ -169,7 +192,9 @@ def blind(plan: Plan, known: Known) -> Judged:
 def order(plan: Plan, known: Known) -> Judged:
     """Are places and order drawn?"""
     del plan, known
-    return Judged(True, "Places and the order of scoring are drawn at random.")
+    return Judged(
+        True, "Places and the order of scoring are drawn at random, if things are put where they were drawn to."
+    )
 
 
 def apart(plan: Plan, known: Known) -> Judged:

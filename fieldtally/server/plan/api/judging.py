@@ -20,6 +20,7 @@ from fieldtally.core.hazards.finding import Caution, Clash, cautions_for, clashe
 from fieldtally.core.hazards.plan_uses import uses_in
 from fieldtally.core.outlook.outlook import Outlook
 from fieldtally.core.problems import Refused
+from fieldtally.core.quantities.nouns import Noun, noun
 from fieldtally.core.scales import MeasurementScale, unit_of
 from fieldtally.core.schedule.calendar import Dated, dated, planned_start
 from fieldtally.core.schedule.repeat import Repeated, repeated
@@ -42,14 +43,17 @@ class OutlookIn(Schema):
 
 class OutlookOut(Schema):
     """What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-    every combination of its factors, what is usual with the hazards named in it and what in it must not meet, what still keeps
-    it from being sealed, which start values are odd, and its places in order."""
+    every combination of its factors, what is counted by one and by several, what is usual with the hazards named in it and what in
+    it must not meet, what still keeps it from being sealed, which start values are odd, and its places in order."""
 
     outlook: Outlook | None
     fairness: list[FairFinding]
     methods: list[MethodFinding]
     cells: list[Cell]
     units: dict[str, str]
+    sample: Noun
+    plot: Noun
+    piece: Noun
     cautions: list[Caution]
     clashes: list[Clash]
     problems: list[ProblemOut]
@@ -88,6 +92,9 @@ def tell(request: SignedIn, body: OutlookIn) -> OutlookOut:
         methods=[proven(outcome, fewest) for outcome in measured],
         cells=list(cells_of(plan)),
         units={outcome.key: unit_of(outcome.scale) for outcome in plan.outcomes},
+        sample=plan.sample,
+        plot=noun(plan.layout.plot_word.strip() or "plot"),
+        piece=noun(plan.piece_word.strip() or "piece"),
         cautions=list(cautions_for(uses)),
         clashes=list(clashes_in(uses)),
         problems=[ProblemOut(at=p.at, says=p.says) for p in flaws_in(plan)],

@@ -216,6 +216,6 @@ def mix(request: SignedIn, trial_id: UUID, paper: Literal["a4", "letter"] = "a4"
     context = {
         "title": seen.trial.title,
         "sheet": sheet_out(seen, request),
-        "sample_word": plan.sample_word or "sample",
+        "sample": plan.sample,
     }
     return pdf("prints/mix.html", context, paper=paper, name=file_name(seen.trial.pk, "mixing"))

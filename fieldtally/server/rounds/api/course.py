@@ -19,6 +19,7 @@ from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import is_covered, plan_of, plans_of, sealed_plan
 from fieldtally.server.rounds.outcomes import OutcomeOut, outcomes_out
 from fieldtally.server.rounds.queries import CheckpointProgress, Counted, scored_now, values_by_checkpoint
+from fieldtally.server.rounds.telling import blinding_told
 
 router = Router()
 
@@ -61,6 +62,7 @@ class CourseOut(Schema):
     title: str
     question: str
     sample_word: str
+    sample_words: str
     pieces: int
     piece_word: str
     layout: LayoutKind
@@ -88,6 +90,8 @@ class CourseOut(Schema):
     may_open_key: bool
     may_lead: bool
     sees_readings: bool
+    blinding: str
+    """Whether whoever scores could know which is which, in a sentence; empty while there is nothing to say."""
     covered: bool
     """Whether the key lies under covers after a shuffle by hand."""
     cycle_word: str
@@ -154,7 +158,8 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
         id=trial.pk,
         title=seen.titled(trial.title, names),
         question=seen.asked(plan.question, names) if told else "",
-        sample_word=seen.spoken(plan.sample_word, names),
+        sample_word=seen.sample_of(plan, names).one,
+        sample_words=seen.sample_of(plan, names).many,
         pieces=plan.pieces if told else 1,
         piece_word=seen.spoken(plan.piece_word, names) if told else "",
         layout=plan.layout.kind if told else "random",
@@ -185,6 +190,7 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
         may_open_key=seen.may("open_key"),
         may_lead=seen.may("invite"),
         sees_readings=seen.may("see_readings") and trial.sealed_at is not None,
+        blinding=seen.spoken(blinding_told(trial, plan), names) if trial.sealed_at else "",
         covered=is_covered(trial),
         cycle_word=seen.spoken(plan.cycle_word, names) if told else "",
         cycles=len(counted.cycles.get(trial.pk, ())),
@@ -214,6 +220,7 @@ class ShelfTrial(Schema):
     role: str
     zone: str
     sample_word: str
+    sample_words: str
     samples: int
     started_at: datetime | None
     opened_at: datetime | None
@@ -255,7 +262,8 @@ def _on_shelf(seen: Sight, plan: Plan, counted: Counted, now: datetime) -> Shelf
         origin=trial.origin,
         role=seen.told_role,
         zone=plan.zone,
-        sample_word=seen.spoken(plan.sample_word, names),
+        sample_word=seen.sample_of(plan, names).one,
+        sample_words=seen.sample_of(plan, names).many,
         samples=plan.sample_count if told else 0,
         started_at=trial.started_at,
         opened_at=trial.opened_at,

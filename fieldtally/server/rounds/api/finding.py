@@ -63,7 +63,7 @@ def sample(request: SignedIn, sample_id: UUID) -> SampleOut:
         place=row.place,
         row=row.row,
         column=row.column,
-        sample_word=seen.spoken(plan.sample_word, names),
+        sample_word=seen.sample_of(plan, names).one,
         state=seen.told_state,
         started=row.pk in started_samples(trial),
         set_aside=seen.spoken(aside.reason, names) if aside else None,

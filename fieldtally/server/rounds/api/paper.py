@@ -90,7 +90,7 @@ def scoring(request: SignedIn, trial_id: UUID, checkpoint: str, paper: Literal["
     context = {
         "title": seen.titled(trial.title, names),
         "look": seen.spoken(called(look), names),
-        "sample_word": seen.spoken(plan.sample_word, names) or "sample",
+        "sample_word": seen.sample_of(plan, names).one,
         "outcomes": [{"name": o.name, "unit": unit_of(o.scale), "how": how(o.scale)} for o in outcomes],
         "parts": parts,
     }

@@ -296,8 +296,7 @@ def card(request: HttpRequest, token: str) -> HttpResponse:
             {"letter": letter_of(i), "name": t.name, "hue": HUES[i % 8]}
             for i, t in enumerate(study.plan.treatments[:6])
         ],
-        "samples": study.plan.sample_count,
-        "word": study.plan.sample_word,
+        "samples": study.plan.sample.counted(study.plan.sample_count),
     }
     page = pypdfium2.PdfDocument(pdf_bytes("prints/card.html", context))[0]
     out = io.BytesIO()

@@ -4284,7 +4284,8 @@ export interface components {
          * @description One comparison, as planned.
          *
          *     ``decision`` is what the answer would change; ``hazards`` what could hurt someone; ``school`` whether each product is
-         *     used as its label says or all by the same procedure; ``pieces`` of ``piece_word`` in one sample, which share its
+         *     used as its label says or all by the same procedure; ``sample_word`` is what one sample is called and ``sample_words`` several of
+         *     them (empty: by rule); ``pieces`` of ``piece_word`` in one sample, which share its
          *     treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
          *     one cycle (``cycle_word``) takes, about, and ``cycle_settings`` how each is set; ``money`` the currency, ``sample_cost`` what
          *     one sample costs apart from its treatment.
@@ -4332,6 +4333,11 @@ export interface components {
              * @default sample
              */
             sample_word: string;
+            /**
+             * Sample Words
+             * @default
+             */
+            sample_words: string;
             /**
              * Pieces
              * @default 1
@@ -4856,7 +4862,8 @@ export interface components {
         };
         /**
          * FairFinding
-         * @description How an item stands.  ``by_plan``: the plan decides it, so that it can only be mended or given up.
+         * @description How an item stands.  ``by_plan``: the plan decides it, so that it can only be mended or given up; ``promised``: it can be given up
+         *     though the plan keeps it, for people may do otherwise.
          */
         FairFinding: {
             /** Key */
@@ -4878,6 +4885,11 @@ export interface components {
             limit: string;
             /** Reason */
             reason: string;
+            /**
+             * Promised
+             * @default false
+             */
+            promised: boolean;
         };
         /**
          * MethodFinding
@@ -4912,6 +4924,19 @@ export interface components {
             margin: number | null;
             /** Steps */
             steps: string[];
+        };
+        /**
+         * Noun
+         * @description ``one`` of what is counted, and ``many`` of it.
+         *
+         *     >>> noun("patch").counted(3), noun("patch").counted(1), noun("bolts").counted(1), noun("bolts").counted(0)
+         *     ('3 patches', '1 patch', '1 bolt', '0 bolts')
+         */
+        Noun: {
+            /** One */
+            one: string;
+            /** Many */
+            many: string;
         };
         /**
          * OddStart
@@ -4984,8 +5009,8 @@ export interface components {
         /**
          * OutlookOut
          * @description What the plan can tell (None while there is too little to say anything), how fair it is, what its methods can see,
-         *     every combination of its factors, what is usual with the hazards named in it and what in it must not meet, what still keeps
-         *     it from being sealed, which start values are odd, and its places in order.
+         *     every combination of its factors, what is counted by one and by several, what is usual with the hazards named in it and what in
+         *     it must not meet, what still keeps it from being sealed, which start values are odd, and its places in order.
          */
         OutlookOut: {
             outlook: components["schemas"]["Outlook"] | null;
@@ -4999,6 +5024,9 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+            sample: components["schemas"]["Noun"];
+            plot: components["schemas"]["Noun"];
+            piece: components["schemas"]["Noun"];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** Clashes */
@@ -5192,6 +5220,12 @@ export interface components {
             better: "more" | "less";
             /** Ends */
             ends: number[] | null;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "change" | "distance";
         };
         /**
          * Comparison
@@ -6526,6 +6560,8 @@ export interface components {
             samples_left: number;
             /** Sample Word */
             sample_word: string;
+            /** Sample Words */
+            sample_words: string;
             /** Outcomes */
             outcomes: string[];
             /** Places */
@@ -6667,6 +6703,8 @@ export interface components {
             question: string;
             /** Sample Word */
             sample_word: string;
+            /** Sample Words */
+            sample_words: string;
             /** Pieces */
             pieces: number;
             /** Piece Word */
@@ -6727,6 +6765,8 @@ export interface components {
             may_lead: boolean;
             /** Sees Readings */
             sees_readings: boolean;
+            /** Blinding */
+            blinding: string;
             /** Covered */
             covered: boolean;
             /** Cycle Word */
@@ -6807,6 +6847,8 @@ export interface components {
             zone: string;
             /** Sample Word */
             sample_word: string;
+            /** Sample Words */
+            sample_words: string;
             /** Samples */
             samples: number;
             /** Started At */
@@ -10268,6 +10310,8 @@ export interface components {
             amendments: components["schemas"]["Amended"][];
             /** Sample Word */
             sample_word: string;
+            /** Sample Words */
+            sample_words: string;
             /** Alpha */
             alpha: number;
             /** Compare */
@@ -10316,6 +10360,8 @@ export interface components {
             blinding: components["schemas"]["BlindingOut"][];
             /** Happened */
             happened: string[];
+            /** Blinding Told */
+            blinding_told: string;
             /** Panels */
             panels: components["schemas"]["PanelTold"][];
         };

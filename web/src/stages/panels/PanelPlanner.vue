@@ -163,7 +163,7 @@ const needed = (
       />
       <label v-if="plan.material === 'cups'" class="tick"
         ><input v-model="plan.own_samples" type="checkbox" /> cups are filled from the trial’s own
-        {{ course.sample_word || "samples" }}, as aged and treated as they are</label
+        {{ course.sample_words }}, as aged and treated as they are</label
       >
       <div v-if="!counts" class="grid gap-4 sm:grid-cols-3">
         <NumberField

@@ -9,6 +9,7 @@ import DialogSheet from "@/parts/DialogSheet.vue";
 import NumberField from "@/parts/NumberField.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api } from "@/shell/api/client";
+import type { Noun } from "@/parts/nouns";
 
 interface Design {
   name: string;
@@ -18,7 +19,7 @@ interface Design {
   outlook: Outlook | null;
   busy: boolean;
 }
-const props = defineProps<{ plan: Plan; advised: number | null }>();
+const props = defineProps<{ plan: Plan; sample: Noun; advised: number | null }>();
 const emit = defineEmits<{ take: [plan: Plan]; close: [] }>();
 const now = Math.max(...props.plan.treatments.map((one) => one.samples));
 const blocks = props.plan.layout.kind === "blocks" ? props.plan.layout.blocks.length : 1;
@@ -109,7 +110,7 @@ const ROWS: { name: string; of: (outlook: Outlook) => string }[] = [
     name: "lead found 8 times in 10",
     of: (one) => (one.found_8_in_10 === null ? "none" : unitOf(one, one.found_8_in_10)),
   },
-  { name: `${props.plan.sample_word || "sample"}s in all`, of: (one) => String(one.samples) },
+  { name: `${props.sample.many} in all`, of: (one) => String(one.samples) },
   { name: "they cost", of: money },
 ];
 </script>

@@ -23,7 +23,7 @@ import type { Schemas } from "@/shell/api/client";
 const plan = defineModel<Plan>({ required: true });
 const props = defineProps<{ work: PlanAtWork }>();
 const doses = useDoses(plan);
-const sample = computed(() => plan.value.sample_word || "sample");
+const sample = props.work.sample;
 const shop = computed(() => doses.found.value?.sheet.shopping ?? []);
 const mixes = computed(
   () => new Map(doses.found.value?.sheet.mixes.map((mix) => [mix.treatment, mix]) ?? []),
@@ -93,7 +93,7 @@ const said = (at: string) =>
             :checked="plan.mixing === 'batch'"
             @change="plan.mixing = ($event.target as HTMLInputElement).checked ? 'batch' : 'each'"
           />
-          One batch for all {{ sample }}s of a treatment</label
+          One batch for all {{ sample.many }} of a treatment</label
         >
       </div>
       <div class="mt-2 grid items-start gap-3 sm:grid-cols-[10rem_minmax(0,1fr)]">

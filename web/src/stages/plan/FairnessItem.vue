@@ -64,9 +64,11 @@ function giveUp(): void {
       <p v-if="why && vouched" class="mt-1 text-[0.95rem]">{{ item.says }}</p>
       <p v-if="why" class="mt-1 text-[0.95rem] text-soft">{{ item.why }}</p>
       <div class="flex flex-wrap items-center gap-x-2">
-        <template v-if="item.standing === 'open' && editable">
+        <template
+          v-if="editable && (item.standing === 'open' || (item.standing === 'kept' && item.promised))"
+        >
           <button
-            v-if="!item.by_plan"
+            v-if="!item.by_plan && item.standing === 'open'"
             type="button"
             class="press press-small my-1"
             :aria-label="`Keep: ${item.title}`"

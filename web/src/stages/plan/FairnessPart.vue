@@ -23,7 +23,7 @@ const takeBack = (item: string) =>
 
 <template>
   <div>
-    <div class="mt-4 flex flex-wrap items-center justify-between gap-4">
+    <div v-if="items.length" class="mt-4 flex flex-wrap items-center justify-between gap-4">
       <p class="max-w-md text-[1.1rem] leading-snug">
         <b
           >{{ count("kept") }} of {{ items.length }} kept{{
@@ -33,7 +33,9 @@ const takeBack = (item: string) =>
         {{
           open.length
             ? `${open.length} still to be kept, or given up with a reason that the verdict will tell.`
-            : "Nothing is open: the comparison is as fair as you can make it."
+            : count("given_up")
+              ? "Nothing is open. What was given up stands in the verdict, under what may not be claimed."
+              : "Nothing is open or given up: the comparison is as fair as you can make it."
         }}
       </p>
       <TallyStrokes
@@ -55,7 +57,7 @@ const takeBack = (item: string) =>
         />
       </ul>
     </PlanRow>
-    <PlanRow title="Settled">
+    <PlanRow v-if="items.length" title="Settled">
       <ul class="grid gap-x-6 xl:grid-cols-2">
         <FairnessItem
           v-for="one in rest"
@@ -64,6 +66,7 @@ const takeBack = (item: string) =>
           :editable="work.editable.value"
           :taken="plan.fairness.some((mine) => mine.item === one.key)"
           @take-back="takeBack(one.key)"
+          @give-up="(reason) => stand(one.key, false, reason)"
         />
       </ul>
     </PlanRow>

@@ -51,7 +51,7 @@ function gridded(wanted: boolean): void {
       <div v-if="plan.layout.kind === 'split'" class="mt-4 grid gap-3 sm:grid-cols-2">
         <NumberField
           :model-value="plan.layout.whole_plots"
-          :label="`Whole ${plan.layout.plot_word || 'plot'}s of each level${plan.layout.blocks.length ? ', in each block' : ''}`"
+          :label="`Whole ${work.judged.value?.plot.many ?? 'plots'} of each level${plan.layout.blocks.length ? ', in each block' : ''}`"
           whole
           needed
           :says="work.says('layout.whole_plots')"

@@ -11,6 +11,7 @@ import DialogSheet from "@/parts/DialogSheet.vue";
 import { honest } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
+import { counted, wordFor } from "@/parts/nouns";
 
 const props = defineProps<{ work: PlanAtWork; sealed: Schemas["SealOut"] | null; zone: string }>();
 const emit = defineEmits<{ seal: []; amend: [] }>();
@@ -30,11 +31,10 @@ const inUnit = (value: number) =>
     ? `${honest(100 * value, 2)} points`
     : [honest(value), sure(outlook.value).unit].filter(Boolean).join(" ");
 const money = (value: number) => `${sure(plan.value).money}${Math.abs(value).toFixed(2)}`;
-const words = computed(() => sure(plan.value).sample_word || "sample");
 /** What a change takes beyond what is planned: so many more samples, so much more money. */
 function takes(one: Schemas["Advice"]): string {
   const samples = one.more
-    ? `${Math.abs(one.more)} ${one.more > 0 ? "more" : "fewer"} ${words.value}${Math.abs(one.more) === 1 ? "" : "s"}`
+    ? `${Math.abs(one.more)} ${one.more > 0 ? "more" : "fewer"} ${wordFor(Math.abs(one.more), props.work.sample.value)}`
     : "";
   const cost =
     one.more && one.more_cost ? `${money(one.more_cost)} ${one.more_cost > 0 ? "more" : "less"}` : "";
@@ -119,7 +119,8 @@ const blind = computed(
         <div class="fact">
           <dt>In all</dt>
           <dd>
-            {{ outlook.samples }} {{ words }}s{{ outlook.cost === null ? "" : `, ${money(outlook.cost)}` }}
+            {{ counted(outlook.samples, work.sample.value)
+            }}{{ outlook.cost === null ? "" : `, ${money(outlook.cost)}` }}
           </dd>
         </div>
       </dl>
@@ -214,6 +215,7 @@ const blind = computed(
     <CompareDialog
       v-if="comparing"
       :plan="plan!"
+      :sample="work.sample.value"
       :advised="advised"
       @take="take"
       @close="comparing = false"

@@ -13,6 +13,7 @@ import ChoiceRow from "@/parts/ChoiceRow.vue";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { differenceUnit } from "@/parts/amounts";
+import { counted } from "@/parts/nouns";
 
 const plan = defineModel<Plan>({ required: true });
 defineProps<{ work: PlanAtWork }>();
@@ -171,10 +172,19 @@ const zones = Intl.supportedValuesOf("timeZone");
           placeholder="stems, fish, seeds"
         />
       </div>
+      <PlanText
+        v-model="plan.sample_words"
+        class="mt-3 max-w-72"
+        at="sample_words"
+        label="several of them, if not as shown"
+        :work="work"
+        shown
+        :placeholder="work.sample.value.many"
+      />
       <p v-if="plan.pieces > 1" class="mt-2">
-        {{ plan.pieces }} {{ plan.piece_word || "pieces" }} in one {{ plan.sample_word || "sample" }} share
-        its treatment and its luck: they count as one {{ plan.sample_word || "sample" }}, not as
-        {{ plan.pieces }}.
+        {{ counted(plan.pieces, work.judged.value?.piece ?? { one: "piece", many: "pieces" }) }} in one
+        {{ work.sample.value.one }} share its treatment and its luck: they count as one
+        {{ work.sample.value.one }}, not as {{ plan.pieces }}.
       </p>
     </PlanRow>
     <PlanRow title="Judged by">

@@ -33,7 +33,7 @@ const COUNTS: Record<Plan["layout"]["kind"], string> = {
   <div>
     <PlanRow title="Treatments" hint="what is compared, a control among them">
       <p v-if="plan.treatments.length" class="mb-2 text-soft">
-        The number is how many {{ plan.sample_word || "sample" }}s {{ COUNTS[plan.layout.kind] }}.
+        The number is how many {{ work.sample.value.many }} {{ COUNTS[plan.layout.kind] }}.
       </p>
       <ul class="grid gap-2">
         <TreatmentRow

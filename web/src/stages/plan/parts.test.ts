@@ -102,6 +102,7 @@ describe("an item of the fairness list", () => {
     why: "Hope grades upwards.",
     limit: "That hope did not help.",
     reason: "",
+    promised: false,
     ...more,
   });
   const shown = (more: Partial<Schemas["FairFinding"]>, taken = false) =>
@@ -133,6 +134,9 @@ describe("an item of the fairness list", () => {
     await press(one, "Why");
     expect(one.text()).toContain("Hope grades upwards.");
     expect(shown({ standing: "kept" }, true).text()).toContain("Vouched for in this plan.");
+    const promised = shown({ standing: "kept", by_plan: true, promised: true });
+    expect(promised.text()).toContain("Give it up");
+    expect(promised.text()).not.toContain("It is so");
     expect(shown({ standing: "given_up", reason: "no room" }, true).text()).toContain("Given up: no room");
   });
 });

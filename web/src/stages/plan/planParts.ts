@@ -16,6 +16,7 @@ export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
       "purpose",
       "school",
       "sample_word",
+      "sample_words",
       "pieces",
       "piece_word",
       "zone",

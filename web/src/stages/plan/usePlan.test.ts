@@ -14,6 +14,7 @@ const PLAN: Plan = {
   purpose: null,
   school: null,
   sample_word: "tray",
+  sample_words: "",
   pieces: 1,
   piece_word: "",
   zone: "UTC",

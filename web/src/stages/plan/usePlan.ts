@@ -11,6 +11,7 @@ import { merged, differing, type Clash } from "./merge";
 import { partOf, type PartKey } from "./planParts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Declined, problemsOf, saysAt, type Problem } from "@/shell/api/problems";
+import { SAMPLE } from "@/parts/nouns";
 import { trialChanged } from "@/shell/query";
 
 export type Plan = Schemas["Plan"];
@@ -300,6 +301,8 @@ export function usePlan(trial: string) {
     failed,
     tried,
     judged,
+    /** What a sample is called, by one and by several. */
+    sample: computed(() => judged.value?.sample ?? SAMPLE),
     asking,
     problems,
     open,

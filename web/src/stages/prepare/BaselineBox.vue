@@ -11,6 +11,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { queryClient, trialChanged } from "@/shell/query";
+import { counted, sampleOf } from "@/parts/nouns";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const checkpoints = computed(() => props.course.checkpoints.filter((stop) => stop.baseline));
@@ -43,8 +44,8 @@ const take = () =>
       class="flex flex-wrap items-center justify-between gap-3"
     >
       <p>
-        <b>{{ stop.name }}</b>, before the start: {{ stop.samples_done }} of {{ stop.samples }}
-        {{ course.sample_word }}s scored.
+        <b>{{ stop.name }}</b>, before the start: {{ stop.samples_done }} of
+        {{ counted(stop.samples, sampleOf(course)) }} scored.
       </p>
       <span class="flex flex-wrap gap-2">
         <button

@@ -118,7 +118,7 @@ const print = () => window.print();
       >
         <section v-for="board in boards" :key="board.block">
           <div class="flex flex-wrap items-center justify-between gap-2 border-b-2 border-ink pb-1">
-            <h2>{{ board.block || `All ${course.sample_word}s` }}</h2>
+            <h2>{{ board.block || `All ${course.sample_words}` }}</h2>
             <button
               v-if="may && board.left.length"
               type="button"

@@ -14,6 +14,7 @@ import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { problemsOf } from "@/shell/api/problems";
 import type { Schemas } from "@/shell/api/client";
 import { useMix } from "@/shell/query";
+import { counted, sampleOf } from "@/parts/nouns";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: sheet, error } = useMix(() => props.id);
@@ -54,7 +55,7 @@ const sentence = computed(() => {
         <div class="flex items-center justify-between gap-4 border-b-2 border-ink pb-1">
           <h2>
             <span class="code mr-2">{{ mix.letter }}</span>{{ mix.name }}
-            <span class="font-normal text-soft">{{ mix.samples }} {{ course.sample_word }}s</span>
+            <span class="font-normal text-soft">{{ counted(mix.samples, sampleOf(course)) }}</span>
           </h2>
           <TallyStrokes
             :solid="doneIn(mix)"

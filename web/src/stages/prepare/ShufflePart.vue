@@ -32,7 +32,7 @@ const steps = computed(() => {
   const letters = state.value?.fill.map((one) => one.letter).join(", ") ?? "";
   if (kind.value === "flasks")
     return [
-      `Take ${many.value} flasks of one kind, and fill each with the mix of one treatment, enough for all its ${word.value}s.`,
+      `Take ${many.value} flasks of one kind, and fill each with the mix of one treatment, enough for all its ${props.course.sample_words}.`,
       `Write the letter of the treatment (${letters}) under each flask, and cover it with tape that does not come off by itself.`,
       "Look away or ask somebody who does not score to push them round, until you could not say which is which.",
       "Tie the tags below on, from left to right as they now stand.",
@@ -96,7 +96,11 @@ async function lifted(now: Schemas["ShuffleOut"]): Promise<void> {
           legend="What is shuffled"
           :choices="[
             { value: 'flasks', name: 'Flasks', says: 'what is mixed, before it is given' },
-            { value: 'samples', name: `The ${word}s`, says: 'each after it was given its treatment' },
+            {
+              value: 'samples',
+              name: `The ${course.sample_words}`,
+              says: 'each after it was given its treatment',
+            },
           ]"
         />
         <ProblemText :says="why(kind)" />

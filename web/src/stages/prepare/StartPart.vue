@@ -15,6 +15,7 @@ import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
+import { counted, sampleOf } from "@/parts/nouns";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"]; prepared?: Schemas["PreparedOut"] }>();
 const { busy, says, other, through } = useAct(["codes", "block"]);
@@ -29,13 +30,13 @@ const single = ref("");
 const blocks = computed(() => props.prepared?.blocks ?? []);
 const waiting = computed(() => blocks.value.reduce((sum, one) => sum + one.samples - one.started, 0));
 const all = computed(() => blocks.value.reduce((sum, one) => sum + one.samples, 0));
-const word = computed(() => `${props.course.sample_word}s`);
+const samples = (many: number) => counted(many, sampleOf(props.course));
 const sentence = computed(() => {
   if (!all.value) return "";
-  if (!waiting.value) return `The clock of all ${all.value} ${word.value} is running.`;
+  if (!waiting.value) return `The clock of all ${samples(all.value)} is running.`;
   return waiting.value === all.value
     ? `No clock is running yet.`
-    : `The clock of ${all.value - waiting.value} of ${all.value} ${word.value} is running.`;
+    : `The clock of ${all.value - waiting.value} of ${samples(all.value)} is running.`;
 });
 const notGiven = computed(() =>
   blocks.value
@@ -91,9 +92,9 @@ const start = () =>
         class="rule flex flex-wrap items-center justify-between gap-x-6 gap-y-2 py-2 first:border-0"
       >
         <div class="min-w-52">
-          <h2>{{ one.name || `All ${word}` }}</h2>
+          <h2>{{ one.name || `All ${course.sample_words}` }}</h2>
           <p class="text-soft">
-            {{ one.samples }} {{ word }},
+            {{ samples(one.samples) }},
             {{
               one.given === one.samples
                 ? "all given"
@@ -117,7 +118,7 @@ const start = () =>
           :disabled="busy"
           @click="
             starting = {
-              name: one.name || `all ${one.samples} ${word}`,
+              name: one.name || `all ${samples(one.samples)}`,
               block: one.key || null,
               codes: [],
               samples: one.samples - one.started,
@@ -140,7 +141,7 @@ const start = () =>
       </button>
       <form class="flex flex-wrap items-start gap-2" @submit.prevent="startCodes">
         <label
-          ><span class="sr-only">Codes of single {{ word }}</span
+          ><span class="sr-only">Codes of single {{ course.sample_words }}</span
           ><input
             v-model="single"
             class="field code w-56"

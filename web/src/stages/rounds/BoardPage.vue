@@ -17,6 +17,7 @@ import { span, standingWords } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
 import { useBoard } from "@/shell/query";
+import { sampleOf, wordFor } from "@/parts/nouns";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: board } = useBoard(() => props.id);
@@ -63,7 +64,7 @@ const mayAside = computed(
         <h1>{{ course.title }}</h1>
         <p class="mt-1 text-soft">
           {{ course.question }}
-          <template v-if="course.state === 'running'">Nobody scoring knows which is which.</template>
+          <template v-if="course.state === 'running'">{{ course.blinding }}</template>
         </p>
       </div>
       <SealMark v-if="course.seal" :course="course" />
@@ -82,8 +83,8 @@ const mayAside = computed(
             looked([calls.key])
               .map((o) => o.name)
               .join(", ")
-          }}. {{ counted(left(calls)) }} of {{ counted(calls.samples) }} {{ course.sample_word }}s still to
-          score.
+          }}. {{ counted(left(calls)) }} of {{ counted(calls.samples) }}
+          {{ wordFor(calls.samples, sampleOf(course)) }} still to score.
         </p>
       </div>
       <div class="flex flex-wrap items-center gap-4">
@@ -139,7 +140,7 @@ const mayAside = computed(
         v-else-if="course.state === 'sealed' && course.may_prepare"
         class="press press-main"
         :to="{ name: 'prepare', params: { id } }"
-        >Prepare the {{ course.sample_word }}s</RouterLink
+        >Prepare the {{ course.sample_words }}</RouterLink
       >
       <RouterLink
         v-else-if="course.state === 'opened' || (over && course.may_open_key)"

@@ -100,7 +100,7 @@ const go = () =>
         </div>
         <LabelledField
           v-model="codes"
-          :label="`Which ${course.sample_word}s`"
+          :label="`Which ${course.sample_words}`"
           placeholder="all of them"
           hint="Codes, with spaces between; none: all of them."
           :says="says('codes')"

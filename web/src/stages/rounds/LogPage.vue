@@ -162,7 +162,7 @@ const WHAT: Record<string, string> = {
           />{{ photo ? "With this photo" : "With a photo" }}</label
         >
         <button type="button" class="quiet" @click="asked = 'happened'">
-          Something happened to {{ course.sample_word }}s
+          Something happened to {{ course.sample_words }}
         </button>
         <button
           v-if="course.may_lead && course.state !== 'opened'"

@@ -15,6 +15,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { useNow } from "@/shell/now";
 import { queryClient } from "@/shell/query";
+import { counted, sampleOf } from "@/parts/nouns";
 
 type Entry = Schemas["Entry"];
 const { data, error } = useQuery({
@@ -86,7 +87,7 @@ async function skipped(): Promise<void> {
               <TallyStrokes
                 :solid="one.samples - one.samples_left"
                 :rest="one.samples_left"
-                :label="`${one.samples_left} of ${one.samples} ${one.sample_word}s to score`"
+                :label="`${one.samples_left} of ${counted(one.samples, sampleOf(one))} to score`"
               /><span
                 >{{ one.learned ? "about" : "perhaps" }} {{ one.minutes }} min{{
                   one.learned ? ", as you have been scoring" : ""
@@ -125,7 +126,7 @@ async function skipped(): Promise<void> {
                 ><RouterLink :to="{ name: 'board', params: { id: one.trial } }">{{ one.title }}</RouterLink
                 >, {{ one.name }}</span
               ><span class="text-soft"
-                >{{ one.samples }} {{ one.sample_word }}s, {{ one.learned ? "about" : "perhaps" }}
+                >{{ counted(one.samples, sampleOf(one)) }}, {{ one.learned ? "about" : "perhaps" }}
                 {{ one.minutes }} min</span
               >
             </li>

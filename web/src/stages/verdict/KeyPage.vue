@@ -15,6 +15,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
 import { useAct } from "@/shell/act";
 import { trialChanged, useBoard } from "@/shell/query";
+import { sampleOf } from "@/parts/nouns";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const emit = defineEmits<{ opened: [] }>();
@@ -90,7 +91,7 @@ const turn = () =>
         </li>
       </ul>
     </template>
-    <SealedProgress v-if="course.may_lead && course.started_at" :id="id" :word="course.sample_word" />
+    <SealedProgress v-if="course.may_lead && course.started_at" :id="id" :sample="sampleOf(course)" />
     <div
       v-if="course.may_open_key && course.started_at"
       class="mt-7 grid max-w-2xl gap-4 border-t-2 border-ink pt-4"

@@ -20,6 +20,7 @@ import { LEVELS } from "@/parts/levels";
 import { honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
+import { sampleOf } from "@/parts/nouns";
 
 const props = defineProps<{
   id: string;
@@ -412,7 +413,7 @@ const axis = computed(() =>
       :id="id"
       :settle="behind.settle"
       :money="verdict.money"
-      :word="verdict.sample_word"
+      :sample="sampleOf(verdict)"
     />
     <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     <WhyDialog

@@ -14,8 +14,9 @@ import { isShare } from "@/parts/amounts";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
+import type { Noun } from "@/parts/nouns";
 
-const props = defineProps<{ id: string; word: string }>();
+const props = defineProps<{ id: string; sample: Noun }>();
 const path = { trial_id: props.id };
 const client = useQueryClient();
 const { data } = useQuery({
@@ -65,10 +66,10 @@ const days = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "
       <ProblemText :says="asking ? '' : other" />
     </template>
     <template v-if="data.outcomes.length">
-      <h2 class="mt-6 border-b-2 border-ink pb-1">All {{ word }}s together</h2>
+      <h2 class="mt-6 border-b-2 border-ink pb-1">All {{ sample.many }} together</h2>
       <p class="mt-2 max-w-2xl text-soft">
-        Each dot is a {{ word }} at a finished look, without code or treatment: whether scores spread, crowd
-        at one end, or stand still can be seen, who leads cannot.
+        Each dot is a {{ sample.one }} at a finished look, without code or treatment: whether scores spread,
+        crowd at one end, or stand still can be seen, who leads cannot.
       </p>
       <div class="mt-3 grid gap-x-8 gap-y-5 lg:grid-cols-2">
         <div v-for="one in data.outcomes" :key="one.outcome" class="min-w-0">

@@ -7,12 +7,13 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { queryClient } from "@/shell/query";
+import { counted, type Noun } from "@/parts/nouns";
 
 const props = defineProps<{
   id: string;
   settle: readonly Schemas["Settle"][];
   money: string;
-  word: string;
+  sample: Noun;
 }>();
 const router = useRouter();
 const { busy, other, through } = useAct([]);
@@ -28,7 +29,7 @@ const plan = (samples: number | null) =>
     await router.push({ name: "plan", params: { id: begun.id, part: "question" } });
   });
 const price = (one: Schemas["Settle"]) =>
-  `${one.total} ${props.word}s in all${one.cost === null ? "" : `, ${props.money}${one.cost.toFixed(2)}`}`;
+  `${counted(one.total, props.sample)} in all${one.cost === null ? "" : `, ${props.money}${one.cost.toFixed(2)}`}`;
 </script>
 
 <template>

@@ -43,15 +43,6 @@ const sides = (one: Schemas["BlindingOut"]) =>
         ]
       : [],
   );
-const blinding = computed(() => {
-  if (verdict.value?.origin === "table")
-    return "planned afterwards from a table, not sealed, not known to be blind";
-  const rounds = verdict.value?.rounds ?? [];
-  const open = rounds.filter((round) => round.blinding === "open").length;
-  if (!rounds.length) return "never scored";
-  if (!open) return "scored blind";
-  return open === rounds.length ? "scored openly" : `${open} of ${rounds.length} rounds scored openly`;
-});
 </script>
 
 <template>
@@ -61,8 +52,8 @@ const blinding = computed(() => {
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else-if="verdict && outcome" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <p class="text-soft">
-      {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }},
-      {{ blinding }}
+      {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}.
+      {{ verdict.blinding_told }}
     </p>
     <div v-if="ordered.length > 1" class="mt-2 flex flex-wrap gap-2" role="group" aria-label="Outcomes">
       <button

@@ -5,24 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from fieldtally.core.compare.columns import Comparison, Estimate
+from fieldtally.core.compare.columns import Comparison, Estimate, Pair
 from fieldtally.core.compare.events import EventCourse
-from fieldtally.core.scales import (
-    CountScale,
-    CurveScale,
-    EventScale,
-    GradeScale,
-    LadderScale,
-    MeasurementScale,
-    PassFailScale,
-    PercentScale,
-    Scale,
-    ShadeScale,
-    honest,
-    unit_of,
-)
+from fieldtally.core.scales import GradeScale, Scale, unit_of
 from fieldtally.core.verdict.leading import leading
-from fieldtally.core.verdict.strength import Strength, StrengthLevel, listed
+from fieldtally.core.verdict.strength import Strength, StrengthLevel
+from fieldtally.core.verdict.telling.figures import amount, graded, hundred, labelled, number, share, told_p
+from fieldtally.core.verdict.telling.names import listed, lowered, raised
 
 LEVELS: dict[StrengthLevel, str] = {
     "clear": "Clear",
@@ -38,55 +27,29 @@ LEVELS: dict[StrengthLevel, str] = {
 """How sure a verdict is, in words: on the screen, in the report and wherever else a level is told."""
 MOST_NAMED = 3
 """With more treatments than that, the others are counted and not named."""
-MOST_LISTED, ENDS_LISTED = 12, 5
+MOST_LISTED, ENDS_LISTED = 8, 3
+MOST_OUT = 6
 
 
-def amount(value: float, scale: Scale) -> str:
-    """``value`` of an estimate on ``scale``, with its unit: ``17.1 of 20``, ``34 mL``, ``62 %``, ``3.4``."""
-    match scale:
-        case PassFailScale() | EventScale():
-            return f"{honest(100 * value, 2)} %"
-        case CountScale(of=int() as of):
-            return f"{honest(value)} of {of}"
-        case ShadeScale():
-            return f"step {honest(value)}"
-        case MeasurementScale() | PercentScale() | LadderScale() | CurveScale():
-            return f"{honest(value)} {unit_of(scale)}".strip()
-        case _:
-            return honest(value)
+def luck(p: float, method: str = "exact", arrangements: int = 0) -> str:
+    """What ``p`` means, as a frequency: ``once in 900 shuffles``; where not one of the ``arrangements`` drawn did as much, just that.
 
-
-def grade_word(value: float, scale: GradeScale) -> str:
-    """A middle grade by the label of its level, or the two that it lies between.
-
-    >>> from fieldtally.core.scales import Level
-    >>> letters = GradeScale((Level(0, "C"), Level(1, "B"), Level(2, "A")))
-    >>> grade_word(2, letters), grade_word(1.5, letters)
-    ('A', 'between B and A')
+    >>> luck(1 / 252), luck(7 / 20001, "draws", 20000)
+    ('chance alone would do this once in 252 shuffles', 'chance alone would do this once in 2,900 shuffles')
+    >>> luck(1 / 20001, "draws", 20000)
+    'not one of 20,000 shuffles did as much'
     """
-    below = [level for level in scale.levels if level.value <= value + 1e-9]
-    above = [level for level in scale.levels if level.value >= value - 1e-9]
-    if not below or not above:
-        return honest(value)
-    return below[-1].label if below[-1].label == above[0].label else f"between {below[-1].label} and {above[0].label}"
-
-
-def lowered(name: str) -> str:
-    """``name`` as it stands inside a sentence: each word that is capitalised, but no abbreviation, in small letters.
-
-    >>> lowered("Seeds sprouted"), lowered("at Day 10"), lowered("pH of CO2")
-    ('seeds sprouted', 'at day 10', 'pH of CO2')
-    """
-    return " ".join(word.lower() if word[:1].isupper() and word[1:].islower() else word for word in name.split(" "))
-
-
-def luck(p: float) -> str:
-    """What ``p`` means, as a frequency: ``once in 900 shuffles``."""
     if p >= 0.95:
         return "nearly every shuffle does as much"
     if p > 0.5:
         return f"{round(100 * p)} shuffles in 100 do as much"
-    return f"chance alone would do this once in {max(2, round(1 / p)):,} shuffles"
+    if method != "exact" and told_p(p, method, arrangements).startswith("≤"):
+        return f"not one of {arrangements:,} shuffles did as much"
+    often = max(2, round(1 / p))
+    if method != "exact":
+        # Of draws no more digits can be told than they hold.
+        often = int(float(f"{often:.1e}"))
+    return f"chance alone would do this once in {often:,} shuffles"
 
 
 def told(one: Estimate, comparison: Comparison, scale: Scale, *, short: bool = False) -> str:
@@ -97,31 +60,23 @@ def told(one: Estimate, comparison: Comparison, scale: Scale, *, short: bool = F
         course = next((course for course in comparison.courses if course.treatment == one.treatment), None)
         if course is not None:
             return _lasting(course, one, scale, ladder=column.kind == "ladder")
-    if column.kind == "grade" and isinstance(scale, GradeScale) and one.median is not None:
-        return f"{'' if short else 'middle grade '}{grade_word(one.median, scale)}"
-    return amount(one.estimate, scale) if one.estimate is not None else "no figure"
+    if column.kind == "grade" and isinstance(scale, GradeScale) and one.median is not None and column.of == "value":
+        return f"{'' if short else 'middle grade '}{graded(one.median, scale)}"
+    value = one.median if column.kind == "grade" and one.median is not None else one.estimate
+    return amount(value, scale, column.of) if value is not None else "no reading"
 
 
 def _lasting(course: EventCourse, one: Estimate, scale: Scale, *, ladder: bool) -> str:
     unit = unit_of(scale)
+
+    def at(value: float) -> str:
+        return f"{number(value, scale)} {unit}".strip()
+
     if ladder and one.estimate is not None:
-        half = (
-            f"half gave way by {honest(course.median)} {unit}".strip()
-            if course.median is not None
-            else "fewer than half gave way"
-        )
-        return f"{honest(one.estimate)} {unit}".strip() + f" held on average ({half})"
-    left = round(course.left * course.n)
-    half = (
-        f"half had it by {honest(course.median)} {unit}".strip()
-        if course.median is not None
-        else "half was not reached"
-    )
-    return (
-        f"{honest(100 * course.left, 2)} % still without it at {honest(course.end)} {unit} ({half})"
-        if left or course.n
-        else ""
-    )
+        half = f"half gave way by {at(course.median)}" if course.median is not None else "fewer than half gave way"
+        return f"{at(one.estimate)} held on average ({half})"
+    half = f"half had it by {at(course.median)}" if course.median is not None else "half was not reached"
+    return f"{share(course.left)} % still without it at {at(course.end)} ({half})" if course.n else "no reading"
 
 
 def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: str, when: str) -> str:
@@ -131,12 +86,16 @@ def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: 
         one.treatment for one in comparison.treatments if one.treatment not in out or strength.level == "unreplicated"
     ]
     lead = leading(comparison, among)
-    about = f"{lowered(outcome)} {lowered(when)}".strip()
+    before, at, look = when.partition("at ")
+    about = f"{lowered(outcome)} {before}{at}{lowered(look)}".strip()
     if strength.level == "spoiled" or not lead.order:
         return f"No verdict on {about}: {strength.because[0].lower()}{strength.because[1:]}"
     said = _said(strength, comparison, scale, about, lead.order)
-    if strength.left_out and strength.level != "unreplicated":
-        said += f" Left out of this: {'; '.join(f'{one.treatment}, {one.why}' for one in strength.left_out)}."
+    told_of = {one.treatment for one in lead.order}
+    gone = [one for one in strength.left_out if strength.level != "unreplicated" or one.treatment not in told_of]
+    if gone:
+        more = f"; and {len(gone) - MOST_OUT} more" if len(gone) > MOST_OUT else ""
+        said += f" Left out of this: {'; '.join(f'{one.treatment}, {one.why}' for one in gone[:MOST_OUT])}{more}."
     return said
 
 
@@ -165,7 +124,7 @@ def _said(strength: Strength, comparison: Comparison, scale: Scale, about: str, 
             return f"Told without a winner on {about}: {figures}. Neither more nor less is better here."
         case "unreplicated":
             return f"Only what was seen on {about}: {figures}. {strength.because}"
-    upper = f"{figures[0].upper()}{figures[1:]}" if comparison.column.kind == "grade" else figures
+    upper = raised(figures) if comparison.column.kind == "grade" else figures
     if strength.contradiction:
         return f"Too close to call on {about}: nobody leads, for {strength.contradiction}. {upper}."
     if len(strength.winners) > 1:
@@ -179,8 +138,8 @@ def _figures(order: Sequence[Estimate], comparison: Comparison, scale: Scale) ->
     row = ", ".join(f"{t.treatment} {told(t, comparison, scale, short=True)}" for t in shown)
     if len(order) > MOST_LISTED:
         last = order[-1]
-        row += f", … {last.treatment} {told(last, comparison, scale, short=True)} ({len(order)} in all)"
-    grades = comparison.column.kind == "grade" and isinstance(scale, GradeScale)
+        row += f" … and last of {len(order)} {last.treatment} {told(last, comparison, scale, short=True)}"
+    grades = comparison.column.kind == "grade" and isinstance(scale, GradeScale) and comparison.column.of == "value"
     return f"middle grades {row}" if grades else row
 
 
@@ -203,15 +162,26 @@ def _against(comparison: Comparison, scale: Scale, order: Sequence[Estimate]) ->
     if comparison.column.kind == "grade" and pair is not None:
         chance = pair.chance if comparison.column.better == "more" else 1 - pair.chance
         said += f"; one of {pair.a} beats one of {pair.b} {_times(chance)}"
-        turn = 1 if comparison.column.better == "more" else -1
-        if turn * pair.difference < 0 and best.estimate is not None and others[0].estimate is not None:
-            said += f" (though the mean grade is {honest(best.estimate)} against {honest(others[0].estimate)})"
+        said += _mean_says_otherwise(pair, comparison, scale, best, others[0])
     return said
+
+
+def _mean_says_otherwise(pair: Pair, comparison: Comparison, scale: Scale, best: Estimate, other: Estimate) -> str:
+    """Where numbered grades have their mean on the other side."""
+    turn = 1 if comparison.column.better == "more" else -1
+    if (
+        turn * pair.difference >= 0
+        or best.estimate is None
+        or other.estimate is None
+        or comparison.column.of != "value"
+    ):
+        return ""
+    if not isinstance(scale, GradeScale):
+        return ""
+    mine, theirs = labelled(best.estimate, scale), labelled(other.estimate, scale)
+    return f" (though the mean grade is {mine} against {theirs})" if mine and theirs else ""
 
 
 def _times(chance: float) -> str:
     """``75 times in 100``; never 100 of 100 where it was not always."""
-    hundred = round(100 * chance)
-    if 0 < chance < 1:
-        hundred = min(99, max(1, hundred))
-    return f"{hundred} times in 100" if math.isfinite(chance) else "as often as not"
+    return f"{hundred(chance)} times in 100" if math.isfinite(chance) else "as often as not"
