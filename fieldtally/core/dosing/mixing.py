@@ -76,6 +76,8 @@ class MixSheet:
     shopping: tuple[Purchase, ...]
     cost: float | None
     problems: tuple[Problem, ...]
+    unpriced: tuple[str, ...] = ()
+    """Products (names) whose packs have no known price, so that ``cost`` is what the others take."""
 
 
 def mix_sheet(plan: Plan, tools: Sequence[Tool] = ()) -> MixSheet:
@@ -90,9 +92,21 @@ def mix_sheet(plan: Plan, tools: Sequence[Tool] = ()) -> MixSheet:
             for treatment, treated in zip(plan.treatments, bench.treated, strict=True)
         ),
         shopping,
-        None if not costs or None in costs else sum(cost or 0.0 for cost in costs),
+        sum(cost for cost in costs if cost is not None) if any(cost is not None for cost in costs) else None,
         bench.problems,
+        tuple(one.name for one in shopping if one.cost is None),
     )
+
+
+def costs_of_doses(plan: Plan) -> dict[str, tuple[float, float]]:
+    """What the doses of one sample cost, in the whole trial and for one use, by treatment (key); none where a price is missing."""
+    prices = _prices(plan)
+    found = {}
+    for treatment, treated in zip(plan.treatments, workbench(plan, ()).treated, strict=True):
+        cost = _costs(plan, treatment, treated, prices) if treatment.doses else None
+        if cost is not None:
+            found[treatment.key] = (cost.sample, cost.use)
+    return found
 
 
 def _mix(
@@ -236,7 +250,9 @@ def _costs(
 ) -> Costs | None:
     by_key = {dose.key: dose for dose in treatment.doses}
     products = plan.product_named
-    use = sample = 0.0
+    if not treatment.doses and treatment.cost is None and treatment.kind != "untreated":
+        return None
+    use = sample = treatment.cost or 0.0
     for one in treated.doses:
         dose = by_key[one.dose]
         product, pack = products[dose.product], packs[dose.product]

@@ -97,7 +97,7 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     else:
         limits.append("Other places, seasons or batches: all samples stood in one.")
     if happened.last_checkpoint:
-        limits.append(f"Anything after {lowered(happened.last_checkpoint)}: nobody looked later.")
+        limits.append(f"Anything after {happened.last_checkpoint}: nobody looked later.")
     outcomes = ", ".join(lowered(outcome.name) for outcome in plan.outcomes)
     gone = [lowered(name) for name in happened.withdrawn]
     was = "was" if len(gone) == 1 else "were"

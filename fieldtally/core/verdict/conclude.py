@@ -26,7 +26,6 @@ from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p, nearest_rival
 from fieldtally.core.verdict.summing import Summed, ladder_spans, summed
 from fieldtally.core.verdict.telling.headline import luck, sentence
-from fieldtally.core.verdict.telling.names import lowered
 
 
 @dataclass(frozen=True)
@@ -156,7 +155,7 @@ def _wanted(
         found.append((outcome, None, summed(plan, outcome, series)))
         for c in looked_at if not summaries_only or outcome.summary.kind == "area" else ():
             spans = ladder_spans(outcome.scale, series[c.key])
-            one = Summed(series[c.key], outcome.scale, f"at {lowered(called(c))}", _about(outcome), spans)
+            one = Summed(series[c.key], outcome.scale, f"at {called(c)}", _about(outcome), spans)
             found.append((outcome, c.key, one))
     return found
 

@@ -13,8 +13,10 @@ from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.outlook.smallest import hardest_pair
 from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.scales import GradeScale, LadderScale, PassFailScale, PercentScale, ShadeScale
+from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
+from fieldtally.core.verdict.telling.names import lowered
 
 SettleKind = Literal["places", "samples", "control", "longer", "blocks", "finer", "stronger"]
 CROWDED = 0.6
@@ -50,7 +52,7 @@ def what_would_settle(
     outcome = next(o for o in plan.outcomes if o.key == finding.outcome)
     apart = [one for one in where if one.changes and one.p is not None and one.p <= plan.alpha]
     found = [*(_places(plan, apart[0]) if apart else _samples(plan, finding)), *_control(plan), *_blocks(plan)]
-    found += [*_longer(plan, outcome, finding, looks), *_finer(plan, outcome, finding)]
+    found += [*_longer(plan, outcome, looks), *_finer(plan, outcome, finding)]
     return tuple(found)
 
 
@@ -130,23 +132,21 @@ def _blocks(plan: Plan) -> list[Settle]:
     return [Settle("blocks", says, None, plan.sample_count, plan.cost)]
 
 
-def _longer(plan: Plan, outcome: Outcome, finding: Finding, looks: Sequence[Finding]) -> list[Settle]:
+def _longer(plan: Plan, outcome: Outcome, looks: Sequence[Finding]) -> list[Settle]:
     """A longer exposure, where the leader's lead over the last of them still grew at the end."""
+    looked_at = {checkpoint.key: checkpoint for checkpoint in plan.looked_at(outcome)}
+    # Parts of one look are no time: the last of them stands for it.
+    moments = {(c.offset, c.cycle): look for look in looks if (c := looked_at.get(look.checkpoint or "")) is not None}
     leads = []
-    for look in looks[-3:]:
+    for look in [*moments.values()][-3:]:
         order = ranked(look.comparison)
         if len(order) < 2 or order[0].estimate is None or order[-1].estimate is None:
             return []
         leads.append((order[0].treatment, abs(order[0].estimate - order[-1].estimate)))
     if len(leads) < 2 or any(b[1] <= a[1] for a, b in itertools.pairwise(leads)):
         return []
-    del finding
-    last = max((c.offset for c in plan.looked_at(outcome)), default=0)
-    says = (
-        f"Watched longer: the gap still grew at the last look ({round(last / 1440)} days)"
-        if last >= 2880
-        else (f"Watched longer: the gap still grew at the last look ({round(last / 60)} h)")
-    )
+    last = next(look for look in reversed(looks) if look.checkpoint in looked_at)
+    says = f"Watched longer: the gap still grew up to {lowered(called(looked_at[last.checkpoint or '']))}"
     return [Settle("longer", says, None, plan.sample_count, plan.cost)]
 
 

@@ -53,7 +53,7 @@ def summed(plan: Plan, outcome: Outcome, series: Mapping[str, Floats]) -> Summed
     looks = plan.looked_at(outcome)
     last = plan.judged_at(outcome) or looks[-1].key
     until = [c for c in looks if c.offset <= next(one.offset for one in looks if one.key == last)] or list(looks)
-    names = {c.key: lowered(called(c)) for c in looks}
+    names = {c.key: called(c) for c in looks}
     first = outcome.summary.baseline or looks[0].key
     at_end, name = series[last], _about(outcome)
     if isinstance(outcome.scale, EventScale):
@@ -92,7 +92,12 @@ def _event(
     unit, minutes = unit_of_time(plan)
     spans = spans_of(_matrix(series, until), np.array([c.offset / minutes for c in until]))
     return Summed(
-        spans.without, MeasurementScale(unit), f"up to {last}", f"time without {outcome.name},", spans, flips=True
+        spans.without,
+        MeasurementScale(unit),
+        f"up to {last}",
+        f"time without {lowered(outcome.name)},",
+        spans,
+        flips=True,
     )
 
 
@@ -155,7 +160,7 @@ def _threshold(
         spans.without,
         MeasurementScale(unit),
         f"up to {last}",
-        f"time until {outcome.name} is {word} {honest(at)},",
+        f"time until {lowered(outcome.name)} is {word} {honest(at)},",
         spans,
         flips=sooner == (outcome.better != "less"),
     )

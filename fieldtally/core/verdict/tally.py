@@ -16,9 +16,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fieldtally.core.compare.arrays import Floats, Ints
-from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.design.plan import Outcome, Plan, Purpose
+from fieldtally.core.dosing.costs import sample_costs
 from fieldtally.core.scales import CountScale, EventScale, GradeScale, PassFailScale, PercentScale, ShadeScale
 from fieldtally.core.verdict.conclude import Finding, Samples
+from fieldtally.core.verdict.telling.figures import money
+from fieldtally.core.verdict.telling.names import listed, looks_lowered, lowered
 
 RESAMPLES = 4_000
 SHAKES = 12.0
@@ -47,7 +50,7 @@ class TallyRow:
 class Best:
     """The best for a purpose, and why."""
 
-    purpose: str
+    purpose: Purpose
     treatment: str
     why: str
 
@@ -113,6 +116,7 @@ def tallied(
     count = len(plan.treatments)
     means = np.array([_mean(table[labels == t]) for t in range(count)])
     totals = _totals(means, share)
+    costs = {one.treatment: one.money for one in sample_costs(plan)}
     first = _first_places(table, labels, _blocks(samples), count, share, rng)
     rows = [
         TallyRow(
@@ -121,8 +125,8 @@ def tallied(
             None if np.isnan(totals[t]) else float(totals[t]),
             None if first is None else float(first[t]),
             tuple(plan.treatments[u].name for u in range(count) if u != t and _beats(means[u], means[t])),
-            None if treatment.cost is None else treatment.cost + (plan.sample_cost or 0.0),
-            _per_good(plan, t, table[:, 0], labels),
+            costs.get(treatment.name),
+            _per_good(costs.get(treatment.name), t, table[:, 0], labels),
         )
         for t, treatment in enumerate(plan.treatments)
     ]
@@ -197,14 +201,13 @@ def _drawn_again(labels: Ints, blocks: Ints, count: int, rng: np.random.Generato
         yield drawn
 
 
-def _per_good(plan: Plan, t: int, worth: Floats, labels: Ints) -> float | None:
+def _per_good(cost: float | None, t: int, worth: Floats, labels: Ints) -> float | None:
     """Money for each sample whose first outcome came out at least half way up."""
-    cost = plan.treatments[t].cost
     own = worth[(labels == t) & ~np.isnan(worth)]
     if cost is None or not len(own):
         return None
     good = float((own >= GOOD).mean())
-    return (cost + (plan.sample_cost or 0.0)) / good if good > 0 else None
+    return cost / good if good > 0 else None
 
 
 def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[TallyRow]) -> list[Best]:
@@ -213,21 +216,24 @@ def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[TallyRow])
     main = next((o for o in plan.outcomes if o.primary and o.compared and o.better != "none"), None)
     looks = [one for one in findings if main is not None and one.outcome == main.key and one.checkpoint is not None]
     if main is not None and len(looks) > 1:
-        for purpose, look in (("fast", looks[0]), ("lasting", looks[-1])):
+        ends: tuple[tuple[Purpose, Finding], ...] = (("fast", looks[0]), ("lasting", looks[-1]))
+        for purpose, look in ends:
             name = _leader(look)
             if name is not None:
-                found.append(Best(purpose, name, f"ahead on {main.name} {look.when}"))
+                found.append(Best(purpose, name, f"ahead on {lowered(main.name)} {looks_lowered(look.when)}"))
     priced = [row for row in rows if row.per_good is not None]
     if len(priced) > 1:
         least = min(priced, key=lambda row: row.per_good or 0.0)
-        found.append(Best("cheap", least.treatment, f"{plan.money}{least.per_good:.2f} for each good one"))
+        found.append(
+            Best("cheap", least.treatment, f"{money(least.per_good or 0.0, plan.money)} for each that came out well")
+        )
     harms = GradeScale | ShadeScale | PercentScale | PassFailScale | EventScale | CountScale
     unwanted = [o for o in plan.outcomes if o.better == "less" and not o.primary and isinstance(o.scale, harms)]
     mains = [one for one in findings if one.checkpoint is None and one.outcome in {o.key for o in unwanted}]
     leaders = [name for name in map(_leader, mains) if name is not None]
     if leaders and len(set(leaders)) == 1:
-        told = ", ".join(o.name for o in unwanted)
-        found.append(Best("gentle", leaders[0], f"least of {told}"))
+        told = listed([lowered(o.name) for o in unwanted])
+        found.append(Best("gentle", leaders[0], f"least {told}"))
     return found
 
 

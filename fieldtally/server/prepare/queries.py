@@ -8,13 +8,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from django.db.models import Count, Max
+from django.db.models import Count, Exists, Max, OuterRef
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.log import ByVersion, by_version, off_plan, setting_off
 from fieldtally.core.dosing.measuring import Tool, tool_in
 from fieldtally.core.quantities.amounts import told
 from fieldtally.server.people.models import Trial, User
+from fieldtally.server.plan.models import Shuffle
 from fieldtally.server.prepare.models import (
     Application,
     Cycle,
@@ -56,9 +57,19 @@ def has_seen_key(trial: Trial, user: User) -> bool:
     return trial.imported_by_id == user.pk or KeyLook.objects.filter(trial=trial, by=user).exists()
 
 
-def any_key_look(trial: Trial) -> bool:
-    """Whether anybody has looked at the key while it was sealed."""
-    return KeyLook.objects.filter(trial=trial).exists()
+@dataclass(frozen=True)
+class KeyKept:
+    """How the key of a trial is kept: under covers after a shuffle by hand, and whether anybody has looked at it while it was sealed."""
+
+    covered: bool
+    looked: bool
+
+
+def key_kept(trial: Trial) -> KeyKept:
+    """How the key of ``trial`` is kept."""
+    covered = Shuffle.objects.filter(pk=OuterRef("pk"), uncovered__isnull=True)
+    looked = KeyLook.objects.filter(trial=OuterRef("pk"))
+    return KeyKept(*Trial.objects.filter(pk=trial.pk).values_list(Exists(covered), Exists(looked)).get())
 
 
 def key_looks(trial: Trial) -> list[KeyLook]:

@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from datetime import datetime
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from fieldtally.core.design.plan import Plan
-from fieldtally.core.verdict.telling.names import listed
+from fieldtally.core.quantities.nouns import noun
+from fieldtally.core.schedule.naming import called
+from fieldtally.core.verdict.telling.figures import reading_told
+from fieldtally.core.verdict.telling.names import listed, lowered
+from fieldtally.core.verdict.telling.notes import NotesTold, Quote, notes_told
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.log.models.deviation import Accident
 from fieldtally.server.log.queries import given_up_outcomes, marked, split_outcomes
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import plan_of
-from fieldtally.server.prepare.queries import any_key_look
-from fieldtally.server.rounds.models import Reading, Round
-from fieldtally.server.rounds.queries import rounds_of
+from fieldtally.server.rounds.models import Reading
+from fieldtally.server.rounds.queries import current_readings, rounds_of
+
+MOST_NOTES, MOST_RETESTS = 20_000, 8
 
 
 def _day(at: datetime, zone: str) -> str:
@@ -24,15 +30,15 @@ def _day(at: datetime, zone: str) -> str:
     return f"{local.day} {local:%b}, {local:%H:%M}"
 
 
-def blinding_told(trial: Trial, plan: Plan) -> str:
-    """Whether whoever scored could know which was which, in one sentence that is true of this trial now."""
+def blinding_told(trial: Trial, plan: Plan, *, looked: bool, scored: bool) -> str:
+    """Whether whoever scored could know which was which, in one sentence that is true of this trial now; ``looked``: somebody has looked
+    at the key while it was sealed, ``scored``: something is scored."""
     if trial.origin == "table":
         return "Brought in from a table: nobody recorded whether scoring was blind."
     reason = next((one.reason.strip() for one in plan.fairness if one.item == "blind" and not one.kept), "")
     given_up = f"Scoring blind was given up beforehand ({reason.rstrip('.')})." if reason else ""
     # Rounds are counted only where somebody has looked: that takes all readings.
-    looked = bool(trial.imported_by_id) or any_key_look(trial)
-    rounds = rounds_of(trial) if looked else []
+    rounds = rounds_of(trial) if looked or trial.imported_by_id else []
     opened = sum(one.blinding == "open" for one in rounds)
     if opened:
         who = listed(list(dict.fromkeys(one.scorer for one in rounds if one.blinding == "open")))
@@ -44,7 +50,7 @@ def blinding_told(trial: Trial, plan: Plan) -> str:
         return f"{many} scored by someone who had seen the key ({who}). {given_up}".strip()
     if given_up:
         return given_up
-    if not Round.objects.filter(trial=trial, readings__isnull=False).exists():
+    if not scored:
         return "Whoever scores sees codes alone."
     return "Nobody who has scored had seen the key."
 
@@ -84,4 +90,56 @@ def methods_told(trial: Trial) -> tuple[str, ...]:
             f"{names.get(key, 'An outcome')} was measured in another way from {_day(row.since, plan.zone)} on "
             f"({row.reason.rstrip('.')}); the {before.count()} readings from before are not put together with those after."
         )
+    return tuple(found)
+
+
+def notes_of(trial: Trial, treatments: Mapping[str, str]) -> tuple[NotesTold, ...]:
+    """What was written beside the samples of each treatment: notes, and why something could not be scored; ``treatments`` gives the name
+    of each sample's (code)."""
+    plan = plan_of(trial)
+    looks = {checkpoint.key: called(checkpoint) for checkpoint in plan.checkpoints}
+    rows = (
+        current_readings(trial)
+        .exclude(words="", reason="")
+        .exclude(kind="withdrawn")
+        .order_by("sample__code", "taken_at")
+    )
+    notes: list[tuple[str, Quote]] = []
+    for row in rows.values_list("sample__code", "checkpoint__key", "kind", "words", "reason")[:MOST_NOTES]:
+        if row[0] in treatments:
+            notes.append(
+                (treatments[row[0]], Quote(row[0], looks.get(row[1], ""), row[3] if row[2] == "value" else row[4]))
+            )
+    return notes_told(list(dict.fromkeys(treatments.values())), notes)
+
+
+def retests_told(trial: Trial) -> tuple[str, ...]:
+    """Which samples were read again by the same scorer at a look, what each reading was, and what counts, a sentence each."""
+    plan = plan_of(trial)
+    outcomes = {outcome.key: outcome for outcome in plan.outcomes}
+    looks = {checkpoint.key: called(checkpoint) for checkpoint in plan.checkpoints}
+    again = current_readings(trial).filter(take__gt=1, kind="value", value__isnull=False)
+    which = set(again.values_list("sample_id", "checkpoint_id", "outcome_id", "scorer_id"))
+    if not which:
+        return ()
+    takes: dict[tuple[str, str, str, int], list[float]] = defaultdict(list)
+    rows = current_readings(trial).filter(kind="value", value__isnull=False, sample_id__in={one[0] for one in which})
+    own = ("sample_id", "checkpoint_id", "outcome_id", "scorer_id")
+    for row in rows.order_by("take", "stored_at").values_list(
+        *own, "sample__code", "checkpoint__key", "outcome__key", "value"
+    ):
+        if row[:4] in which:
+            takes[row[4], row[5], row[6], row[3]].append(row[7])
+    rules = {"median": "the middle one counts", "mean": "their mean counts", "last": "the last counts"}
+    found = [
+        f"{code} was read {noun('time').counted(len(values))} on {lowered(outcomes[outcome].name)} at {lowered(looks.get(look, 'a look'))} "
+        f"({', '.join(reading_told(one, outcomes[outcome].scale) for one in values)}); {rules[outcomes[outcome].retest]}."
+        for (code, look, outcome, _), values in sorted(takes.items())
+        if outcome in outcomes
+    ]
+    if len(found) > MOST_RETESTS:
+        found = [
+            *found[:MOST_RETESTS],
+            f"{len(found) - MOST_RETESTS} more were read several times; the log has them all.",
+        ]
     return tuple(found)

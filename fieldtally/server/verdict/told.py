@@ -19,6 +19,9 @@ from fieldtally.core.verdict.strength import StrengthLevel
 from fieldtally.core.verdict.study import Concluded
 from fieldtally.core.verdict.supporting import SupportingAnalysis
 from fieldtally.core.verdict.tally import WholeTally
+from fieldtally.core.verdict.telling.notes import NotesTold
+from fieldtally.core.verdict.telling.tables import FindingTold, told_finding
+from fieldtally.core.verdict.telling.uses import UseWhen, what_to_use
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.queries import findings_of, panels_of
 from fieldtally.server.people.models import Trial
@@ -26,7 +29,7 @@ from fieldtally.server.people.queries import called
 from fieldtally.server.plan.queries import Amended, amendments_of, plan_of, predictions_of
 from fieldtally.server.rounds.guessing import blinding_of
 from fieldtally.server.rounds.queries import rounds_of
-from fieldtally.server.rounds.telling import accidents_told, blinding_told, methods_told
+from fieldtally.server.rounds.telling import accidents_told, blinding_told, methods_told, notes_of, retests_told
 from fieldtally.server.verdict.limits import not_claimed
 from fieldtally.server.verdict.models import InterimLook
 from fieldtally.server.verdict.study import Study
@@ -204,6 +207,9 @@ class VerdictOut(Schema):
     blinding: list[BlindingOut]
     happened: list[str]
     blinding_told: str
+    told: list[FindingTold]
+    uses: list[UseWhen]
+    notes: list[NotesTold]
     panels: list[PanelTold]
 
 
@@ -259,8 +265,16 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
         ],
         not_claimed=list(not_claimed(trial, study, rounds)),
         blinding=[BlindingOut(scorer=b.scorer, treated=b.treated, control=b.control) for b in blinding_of(trial)],
-        happened=[*accidents_told(trial), *methods_told(trial), *_interim_told(trial, plan)],
-        blinding_told=blinding_told(trial, plan_of(trial)),
+        happened=[
+            *accidents_told(trial),
+            *methods_told(trial),
+            *retests_told(trial),
+            *_interim_told(trial, plan),
+        ],
+        told=[told_finding(plan, one) for one in found.findings if one.checkpoint is None],
+        uses=list(what_to_use(plan, found.findings, found.tally)),
+        notes=list(notes_of(trial, treatments_of(study))),
+        blinding_told=blinding_told(trial, plan_of(trial), looked=True, scored=bool(rounds)),
         panels=_panels_told(trial, plan),
     )
 
@@ -273,6 +287,12 @@ def _interim_told(trial: Trial, plan: Plan) -> list[str]:
         for one in InterimLook.objects.filter(trial=trial).select_related("by")
     ]
     return [*([price(plan)] if plan.interim else []), *found]
+
+
+def treatments_of(study: Study) -> dict[str, str]:
+    """The treatment (name) of each sample (code)."""
+    names = {treatment.key: treatment.name for treatment in study.plan.treatments}
+    return {one.code: names[one.treatment] for one in study.data.placed}
 
 
 def _told(findings: list[Finding]) -> list[WithAll]:

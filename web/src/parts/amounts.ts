@@ -96,6 +96,19 @@ function graded(value: number, scale: Extract<Scale, { kind: "grade" }>): string
   return below.label === above.label ? below.label : `between ${below.label} and ${above.label}`;
 }
 
+/** A mean over samples without its unit: of grades on the numbers that people gave, else in words. */
+export function meanOf(value: number, scale: Scale): string {
+  if (isShare(scale)) return share(value);
+  if (scale.kind !== "grade") return figure(value, scale);
+  const own = scale.levels.map((level) => Number(level.label.replace("½", ".5") || NaN));
+  const at = scale.levels.findIndex((level, i) => i > 0 && value <= level.value + LEVEL);
+  const [low, high] = [scale.levels[at - 1], scale.levels[at]];
+  const [from, to] = [own[at - 1], own[at]];
+  if (own.some(Number.isNaN) || !low || !high || from === undefined || to === undefined)
+    return graded(value, scale);
+  return figure(from + ((value - low.value) / (high.value - low.value)) * (to - from), scale);
+}
+
 const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step" };
 
 /** A treatment's estimate with its unit, or in the words of its scale. */

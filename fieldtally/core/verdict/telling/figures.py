@@ -135,6 +135,29 @@ def amount(value: float, scale: Scale, of: ValueOf = "value") -> str:
             return number(value, scale)
 
 
+def reading_told(value: float, scale: Scale) -> str:
+    """One reading, as it was given.
+
+    >>> reading_told(14, MeasurementScale("mL")), reading_told(1, PassFailScale("held", "broke")), reading_told(7, CountScale(20))
+    ('14 mL', 'held', '7')
+    """
+    match scale:
+        case GradeScale(levels=levels):
+            return next((level.label for level in levels if level.value == value), honest(value))
+        case PassFailScale(pass_word=passed, fail_word=failed):
+            return passed if value == 1 else failed
+        case EventScale():
+            return "seen" if value == 1 else "not yet"
+        case ShadeScale(steps=steps) if float(value).is_integer() and 1 <= value <= len(steps):
+            return steps[int(value) - 1].label
+        case LadderScale(unit=unit):
+            return "held nothing" if value == 0 else f"held {honest(value, 6)} {unit}"
+        case MeasurementScale() | PercentScale() | CurveScale():
+            return f"{minus(honest(value, 6))} {unit_of(scale)}".strip()
+        case _:
+            return minus(honest(value, 9))
+
+
 def difference(value: float, scale: Scale, *, signed: bool = True) -> str:
     """A difference on ``scale`` with its sign (if it is ``signed``) and unit: ``+3.4 mL``, ``−12 points``, ``+1 grade``."""
     match scale:
@@ -192,6 +215,16 @@ def labelled(value: float, scale: GradeScale) -> str | None:
     at = next((i for i in range(1, len(values)) if value <= values[i]), len(values) - 1)
     part = (value - values[at - 1]) / (values[at] - values[at - 1])
     return number(own[at - 1] + part * (own[at] - own[at - 1]), scale)
+
+
+def money(value: float, sign: str) -> str:
+    """Money with its sign: whole hundredths, and of what costs less than ten of them two digits.
+
+    >>> money(3.5, "£"), money(0.0034, "£"), money(0, "£")
+    ('£3.50', '£0.0034', '£0.00')
+    """
+    small = 0 < abs(value) < 0.0995
+    return f"{sign}{honest(value, 2)}" if small else f"{sign}{value:,.2f}"
 
 
 def told_p(p: float, method: str = "", arrangements: int = 0) -> str:

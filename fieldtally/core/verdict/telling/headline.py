@@ -11,7 +11,7 @@ from fieldtally.core.scales import GradeScale, Scale, unit_of
 from fieldtally.core.verdict.leading import leading
 from fieldtally.core.verdict.strength import Strength, StrengthLevel
 from fieldtally.core.verdict.telling.figures import amount, graded, hundred, labelled, number, share, told_p
-from fieldtally.core.verdict.telling.names import listed, lowered, raised
+from fieldtally.core.verdict.telling.names import listed, looks_lowered, lowered, raised
 
 LEVELS: dict[StrengthLevel, str] = {
     "clear": "Clear",
@@ -86,8 +86,7 @@ def sentence(strength: Strength, comparison: Comparison, scale: Scale, outcome: 
         one.treatment for one in comparison.treatments if one.treatment not in out or strength.level == "unreplicated"
     ]
     lead = leading(comparison, among)
-    before, at, look = when.partition("at ")
-    about = f"{lowered(outcome)} {before}{at}{lowered(look)}".strip()
+    about = f"{lowered(outcome)} {looks_lowered(when)}".strip()
     if strength.level == "spoiled" or not lead.order:
         return f"No verdict on {about}: {strength.because[0].lower()}{strength.because[1:]}"
     said = _said(strength, comparison, scale, about, lead.order)

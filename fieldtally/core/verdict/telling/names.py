@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
+LOOK = re.compile(r"(\b(?:at|from|to|up to) )([A-Z][a-z]+)\b")
 MOST_NAMED = 4
 """Of more names than that the first are told, and the others counted."""
 
@@ -27,6 +29,15 @@ def lowered(name: str) -> str:
     """
     first, space, rest = name.partition(" ")
     return (first.lower() if first[:1].isupper() and first[1:].islower() else first) + space + rest
+
+
+def looks_lowered(when: str) -> str:
+    """A time with its looks as they stand inside a sentence.
+
+    >>> looks_lowered("from Day 0 to Day 8"), looks_lowered("at The end")
+    ('from day 0 to day 8', 'at the end')
+    """
+    return LOOK.sub(lambda found: found[1] + lowered(found[2]), when)
 
 
 def raised(sentence: str) -> str:

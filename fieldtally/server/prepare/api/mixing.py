@@ -49,6 +49,7 @@ class MixSheetOut(Schema):
     mixes: list[MixOut]
     shopping: list[Purchase]
     cost: float | None
+    unpriced: list[str]
     money: str
     packs: list[PackKept]
     products: dict[str, str]
@@ -90,6 +91,7 @@ def sheet_out(seen: Sight, request: SignedIn) -> MixSheetOut:
         ],
         shopping=list(sheet.shopping),
         cost=sheet.cost,
+        unpriced=list(sheet.unpriced),
         money=plan.money,
         packs=packs_kept(trial, plan, timezone.now()),
         products={product.key: product.name for product in plan.products},

@@ -16,7 +16,8 @@ from fieldtally.server.answers import ProblemsOut
 from fieldtally.server.people.queries import memberships_of
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
-from fieldtally.server.plan.queries import is_covered, plan_of, plans_of, sealed_plan
+from fieldtally.server.plan.queries import plan_of, plans_of, sealed_plan
+from fieldtally.server.prepare.queries import KeyKept, key_kept
 from fieldtally.server.rounds.outcomes import OutcomeOut, outcomes_out
 from fieldtally.server.rounds.queries import CheckpointProgress, Counted, scored_now, values_by_checkpoint
 from fieldtally.server.rounds.telling import blinding_told
@@ -154,6 +155,7 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
     told = seen.may("see_draft")
     counted = Counted.of([trial])
     looks = _planned(plan) if trial.sealed_at is None else counted.progress(trial, plan, now)
+    kept = key_kept(trial)
     return CourseOut(
         id=trial.pk,
         title=seen.titled(trial.title, names),
@@ -190,14 +192,21 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
         may_open_key=seen.may("open_key"),
         may_lead=seen.may("invite"),
         sees_readings=seen.may("see_readings") and trial.sealed_at is not None,
-        blinding=seen.spoken(blinding_told(trial, plan), names) if trial.sealed_at else "",
-        covered=is_covered(trial),
+        blinding=_blinding(seen, plan, names, looks, kept),
+        covered=kept.covered,
         cycle_word=seen.spoken(plan.cycle_word, names) if told else "",
         cycles=len(counted.cycles.get(trial.pk, ())),
         ending=_ending(seen, plan, names, counted)
         if trial.started_at and not trial.opened_at and seen.may("see_readings")
         else None,
     )
+
+
+def _blinding(seen: Sight, plan: Plan, names: list[str], looks: list[CheckpointProgress], kept: KeyKept) -> str:
+    if seen.trial.sealed_at is None:
+        return ""
+    scored = any(look.done for look in looks)
+    return seen.spoken(blinding_told(seen.trial, plan, looked=kept.looked, scored=scored), names)
 
 
 def _ending(seen: Sight, plan: Plan, names: list[str], counted: Counted) -> EndingFinding | None:

@@ -5911,6 +5911,11 @@ export interface components {
             cost: number | null;
             /** Problems */
             problems: components["schemas"]["Problem"][];
+            /**
+             * Unpriced
+             * @default []
+             */
+            unpriced: string[];
         };
         /**
          * MixStep
@@ -6119,6 +6124,8 @@ export interface components {
             shopping: components["schemas"]["Purchase"][];
             /** Cost */
             cost: number | null;
+            /** Unpriced */
+            unpriced: string[];
             /** Money */
             money: string;
             /** Packs */
@@ -9922,8 +9929,11 @@ export interface components {
          * @description The best for a purpose, and why.
          */
         Best: {
-            /** Purpose */
-            purpose: string;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "fast" | "lasting" | "cheap" | "gentle";
             /** Treatment */
             treatment: string;
             /** Why */
@@ -10014,6 +10024,28 @@ export interface components {
             method: string;
             /** Arrangements */
             arrangements: number;
+        };
+        /**
+         * FindingTold
+         * @description What is told of the summary of an outcome (key): treatments, best first; pairs, of which the ``first`` so many (the leader's and
+         *     the control's, and never more than twelve) are what people ask for; ``heading`` says what the effect is; ``inside`` all pairs in a
+         *     line.
+         */
+        FindingTold: {
+            /** Outcome */
+            outcome: string;
+            /** Treatments */
+            treatments: components["schemas"]["TreatmentTold"][];
+            /** Heading */
+            heading: string;
+            /** Pairs */
+            pairs: components["schemas"]["PairTold"][];
+            /** First */
+            first: number;
+            /** Inside */
+            inside: string;
+            /** Overall */
+            overall: string;
         };
         /**
          * HeldRound
@@ -10128,6 +10160,20 @@ export interface components {
             offset: number;
         };
         /**
+         * NotesTold
+         * @description The notes on samples of a treatment (name): how many samples have any, the words of several of these, and some in full.
+         */
+        NotesTold: {
+            /** Treatment */
+            treatment: string;
+            /** Samples */
+            samples: number;
+            /** Words */
+            words: components["schemas"]["WordCount"][];
+            /** Quotes */
+            quotes: components["schemas"]["Quote"][];
+        };
+        /**
          * OfControl
          * @description A treatment's mean in percent of the control's, where the scale has a true zero.
          */
@@ -10136,6 +10182,27 @@ export interface components {
             treatment: string;
             /** Percent */
             percent: number;
+        };
+        /**
+         * PairTold
+         * @description The better one of a pair against the other (names): the effect, between what it lies, its p, the adjusted one, and how it was
+         *     found.
+         */
+        PairTold: {
+            /** Better */
+            better: string;
+            /** Other */
+            other: string;
+            /** Effect */
+            effect: string;
+            /** Between */
+            between: string;
+            /** P */
+            p: string;
+            /** Adjusted */
+            adjusted: string;
+            /** How */
+            how: string;
         };
         /**
          * PanelTold
@@ -10174,6 +10241,18 @@ export interface components {
             at: string;
             /** After Start */
             after_start: boolean;
+        };
+        /**
+         * Quote
+         * @description A note as it was written, with its sample (code) and look.
+         */
+        Quote: {
+            /** Sample */
+            sample: string;
+            /** Look */
+            look: string;
+            /** Words */
+            words: string;
         };
         /**
          * Settle
@@ -10296,6 +10375,40 @@ export interface components {
             };
         };
         /**
+         * TreatmentTold
+         * @description A treatment (name) with its ``n`` samples: what it came to, and between what that lies.
+         */
+        TreatmentTold: {
+            /** Treatment */
+            treatment: string;
+            /** N */
+            n: number;
+            /** Figure */
+            figure: string;
+            /** Between */
+            between: string;
+        };
+        /**
+         * UseWhen
+         * @description One thing people ask for (``kind``), named (``title``), with a sentence for each case and one on how sure that is (``note``).
+         */
+        UseWhen: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "wanted" | "place" | "time" | "price" | "purpose";
+            /** Title */
+            title: string;
+            /** Says */
+            says: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * VerdictOut
          * @description Everything the verdict page shows.
          */
@@ -10362,6 +10475,12 @@ export interface components {
             happened: string[];
             /** Blinding Told */
             blinding_told: string;
+            /** Told */
+            told: components["schemas"]["FindingTold"][];
+            /** Uses */
+            uses: components["schemas"]["UseWhen"][];
+            /** Notes */
+            notes: components["schemas"]["NotesTold"][];
             /** Panels */
             panels: components["schemas"]["PanelTold"][];
         };
@@ -10408,6 +10527,16 @@ export interface components {
             level: "clear" | "depends" | "leaning" | "equal" | "too_close" | "unreplicated" | "nothing" | "spoiled" | "undirected";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * WordCount
+         * @description A word, and in the notes of how many samples it stands.
+         */
+        WordCount: {
+            /** Word */
+            word: string;
+            /** Samples */
+            samples: number;
         };
         /**
          * UnderWay

@@ -37,7 +37,12 @@ const sentence = computed(() => {
     <div class="flex flex-wrap items-center justify-between gap-x-6 gap-y-2">
       <p class="text-[1.3rem] leading-snug font-bold">
         {{ sentence }}
-        <template v-if="sheet.cost !== null">Packs for all of it cost {{ money(sheet.cost) }}.</template>
+        <template v-if="sheet.cost !== null"
+          >Packs for all of it cost {{ money(sheet.cost)
+          }}{{
+            sheet.unpriced.length ? `, without ${sheet.unpriced.join(", ")}, whose price is not known` : ""
+          }}.</template
+        >
       </p>
       <p class="no-print flex flex-wrap gap-2">
         <BenchDrawer :trial="course.state === 'draft' ? undefined : id" />

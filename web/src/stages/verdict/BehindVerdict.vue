@@ -4,10 +4,11 @@
  */
 import { computed } from "vue";
 
+import FoldPart from "@/parts/FoldPart.vue";
 import LetterChip from "./LetterChip.vue";
 import { everywhere } from "./where";
 import CrossedChart, { type CrossedLine } from "@/charts/CrossedChart.vue";
-import { honest, unitOf } from "@/parts/amounts";
+import { honest, meanOf, unitOf } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{
@@ -20,7 +21,7 @@ const behind = computed(() => props.verdict.behind.find((one) => one.outcome ===
 const odd = computed(() => props.verdict.without_odd.find((one) => one.outcome === props.outcome.key));
 const scorers = computed(() => props.verdict.by_scorer.filter((one) => one.outcome === props.outcome.key));
 const p = (value: number | null) =>
-  value === null ? "cannot be told" : value < 0.0001 ? "under 0.0001" : honest(value, 2);
+  value === null ? "cannot be told" : honest(value, value >= 0.001 ? 2 : 1);
 const more = (value: number | null) =>
   value === null
     ? "One sample of each in a place cannot tell whether that is chance."
@@ -95,7 +96,30 @@ const times = (one: Schemas["TimesAsMuch"]) =>
   one.low === null && one.high === null
     ? "no bound"
     : `${one.low === null ? "0" : honest(one.low, 3)} to ${one.high === null ? "no end" : honest(one.high, 3)}`;
-const shown = (value: number | null) => (value === null ? "–" : honest(value, 3));
+const shown = (value: number | null) => (value === null ? "–" : meanOf(value, props.outcome.scale));
+/** With more treatments than that a table has a row for each of them. */
+const MANY = 8;
+const meanAt = (mean: number | null) =>
+  mean === null
+    ? "–"
+    : meanOf(props.main.comparison.column.better === "more" ? mean : -mean, props.main.scale);
+/** The treatments of a table (numbers), the best over all places first. */
+function sorted(where: Schemas["Where"]): number[] {
+  const over = (at: number) => {
+    const own = where.places.map((one) => one.means[at] ?? null).filter((one) => one !== null);
+    return own.length ? own.reduce((sum, one) => sum + one, 0) / own.length : -Infinity;
+  };
+  return where.treatments.map((_, at) => at).sort((a, b) => over(b) - over(a));
+}
+const firm = computed(() =>
+  [
+    odd.value ? "Without odd readings" : "",
+    scorers.value.length ? `by each of ${scorers.value.length} scorers alone` : "",
+  ]
+    .filter(Boolean)
+    .join(", ")
+    .replace(/$/, "."),
+);
 const any = computed(
   () =>
     Boolean(
@@ -114,55 +138,72 @@ const any = computed(
 </script>
 
 <template>
-  <section
-    v-if="any"
-    class="rule mt-8 grid gap-x-10 gap-y-7 pt-5 lg:grid-cols-2"
-    aria-label="Behind the verdict"
-  >
-    <div
+  <div v-if="any" role="group" aria-label="Behind the verdict">
+    <FoldPart
       v-for="where in behind?.where ?? []"
       :key="where.by"
-      class="min-w-0 overflow-x-auto"
-      tabindex="0"
-      role="region"
-      :aria-label="`Who wins where, by ${where.by}`"
+      :title="`Who wins where, by ${where.by}`"
+      :inside="`${where.places.length} times ${where.by}: the first of each, and every mean.`"
     >
-      <h2>Who wins where</h2>
-      <table class="figures mt-1">
-        <thead>
-          <tr>
-            <th scope="col">{{ where.by.charAt(0).toUpperCase() + where.by.slice(1) }}</th>
-            <th scope="col">First</th>
-            <th v-for="name in where.treatments" :key="name" class="number" scope="col">
-              <LetterChip v-if="known(name)" :treatments="verdict.treatments" :name="name" /><template
-                v-else
-                >{{ name }}</template
+      <div class="overflow-x-auto" tabindex="0" role="region" :aria-label="`Who wins where, by ${where.by}`">
+        <table v-if="where.treatments.length > MANY" class="figures stands mt-1">
+          <thead>
+            <tr>
+              <th scope="col">Treatment</th>
+              <th v-for="place in where.places" :key="place.place" class="number" scope="col">
+                {{ place.place }}
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="at in sorted(where)" :key="where.treatments[at]">
+              <th scope="row">{{ where.treatments[at] }}</th>
+              <td
+                v-for="place in where.places"
+                :key="place.place"
+                class="number"
+                :class="{ 'font-bold': place.winner === where.treatments[at] }"
               >
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="place in where.places" :key="place.place">
-            <th scope="row">{{ place.place }}</th>
-            <td>
-              <LetterChip
-                v-if="place.winner === null || known(place.winner)"
-                :treatments="verdict.treatments"
-                :name="place.winner"
-              /><template v-else>{{ place.winner }}</template
-              ><template v-if="place.won"> by its own test</template>
-            </td>
-            <td v-for="(mean, i) in place.means" :key="i" class="number">
-              {{ mean === null ? "–" : shown(main.comparison.column.better === "more" ? mean : -mean) }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
+                {{ meanAt(place.means[at] ?? null) }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <table v-else class="figures mt-1">
+          <thead>
+            <tr>
+              <th scope="col">{{ where.by.charAt(0).toUpperCase() + where.by.slice(1) }}</th>
+              <th scope="col">First</th>
+              <th v-for="name in where.treatments" :key="name" class="number" scope="col">
+                <LetterChip v-if="known(name)" :treatments="verdict.treatments" :name="name" /><template
+                  v-else
+                  >{{ name }}</template
+                >
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="place in where.places" :key="place.place">
+              <th scope="row">{{ place.place }}</th>
+              <td>
+                <LetterChip
+                  v-if="place.winner === null || known(place.winner)"
+                  :treatments="verdict.treatments"
+                  :name="place.winner"
+                /><template v-else>{{ place.winner }}</template
+                ><template v-if="place.won"> by its own test</template>
+              </td>
+              <td v-for="(mean, i) in place.means" :key="i" class="number">
+                {{ meanAt(mean) }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p class="mt-1">{{ everywhere(where) }} {{ told(where) }}</p>
       <p class="text-soft">Means{{ unitOf(main.scale) ? `, ${unitOf(main.scale)}` : "" }}.</p>
-    </div>
-    <div v-if="behind?.when">
-      <h2>Quick against thorough</h2>
+    </FoldPart>
+    <FoldPart v-if="behind?.when" title="Quick against thorough" :inside="turns">
       <p class="mt-1">
         {{ turns }}
         {{
@@ -175,34 +216,39 @@ const any = computed(
         From {{ lookName(behind.when.parts) }} on they are apart at every look.
       </p>
       <p v-else class="mt-1">There is no look from which on they stay apart.</p>
-    </div>
-    <div v-if="behind?.effects.length">
-      <h2>What each factor does</h2>
-      <table class="figures mt-1">
-        <thead>
-          <tr>
-            <th scope="col">Factor</th>
-            <th class="number" scope="col">p</th>
-            <th scope="col">Told by</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in behind.effects" :key="one.factors.join()">
-            <th scope="row">{{ one.factors.join(" × ") }}</th>
-            <td class="number">{{ p(one.p) }}</td>
-            <td>
-              {{
-                {
-                  exact: "all arrangements",
-                  draws: "shuffles",
-                  residuals: "shuffled residuals",
-                  none: "the layout cannot tell",
-                }[one.method]
-              }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
+    </FoldPart>
+    <FoldPart
+      v-if="behind?.effects.length"
+      title="What each factor does"
+      :inside="`${verdict.factors.map((one) => one.name).join(', ')}, and whether one depends on another.`"
+    >
+      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="What each factor does">
+        <table class="figures mt-1">
+          <thead>
+            <tr>
+              <th scope="col">Factor</th>
+              <th class="number" scope="col">p</th>
+              <th scope="col">Told by</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in behind.effects" :key="one.factors.join()">
+              <th scope="row">{{ one.factors.join(" × ") }}</th>
+              <td class="number">{{ p(one.p) }}</td>
+              <td>
+                {{
+                  {
+                    exact: "all arrangements",
+                    draws: "shuffles",
+                    residuals: "shuffled residuals",
+                    none: "the layout cannot tell",
+                  }[one.method]
+                }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p class="mt-1 text-soft">× asks whether what one does depends on the other.</p>
       <CrossedChart
         v-if="crossed"
@@ -213,117 +259,123 @@ const any = computed(
         :title="crossed.title"
         :axis="crossed.axis"
       />
-    </div>
-    <div
+    </FoldPart>
+    <FoldPart
       v-for="stage in behind?.stages ?? []"
       :key="stage.before"
-      class="min-w-0 overflow-x-auto"
-      tabindex="0"
-      role="region"
-      :aria-label="`${stage.before} against ${stage.after}`"
+      title="Before and after"
+      :inside="`${stage.before} against ${stage.after}.`"
     >
-      <h2>Before and after</h2>
-      <table class="figures mt-1">
-        <thead>
-          <tr>
-            <th scope="col">Treatment</th>
-            <th class="number" scope="col">{{ stage.before }}</th>
-            <th class="number" scope="col">{{ stage.after }}</th>
-            <th class="number" scope="col">Change</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(one, i) in verdict.treatments" :key="one.letter">
-            <th scope="row">{{ one.name }}</th>
-            <td class="number">{{ shown(stage.means_before[i] ?? null) }}</td>
-            <td class="number">{{ shown(stage.means_after[i] ?? null) }}</td>
-            <td class="number">{{ changed(stage, i) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Before and after">
+        <table class="figures mt-1">
+          <thead>
+            <tr>
+              <th scope="col">Treatment</th>
+              <th class="number" scope="col">{{ stage.before }}</th>
+              <th class="number" scope="col">{{ stage.after }}</th>
+              <th class="number" scope="col">Change</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(one, i) in verdict.treatments" :key="one.letter">
+              <th scope="row">{{ one.name }}</th>
+              <td class="number">{{ shown(stage.means_before[i] ?? null) }}</td>
+              <td class="number">{{ shown(stage.means_after[i] ?? null) }}</td>
+              <td class="number">{{ changed(stage, i) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p class="mt-1">
         {{ stage.p === null ? "" : `The changes differ between treatments: ${more(stage.p).toLowerCase()}` }}
       </p>
       <p class="text-soft">Means{{ unitOf(outcome.scale) ? `, ${unitOf(outcome.scale)}` : "" }}.</p>
-    </div>
-    <div
+    </FoldPart>
+    <FoldPart
       v-if="behind?.ratios.length"
-      class="min-w-0 overflow-x-auto"
-      tabindex="0"
-      role="region"
-      aria-label="How many times as much"
+      :title="outcome.scale.kind === 'curve' ? 'How many times as yielding' : 'How many times as much'"
+      :inside="`${behind.ratios.length} ratios with their bounds.`"
     >
-      <h2>{{ outcome.scale.kind === "curve" ? "How many times as yielding" : "How many times as much" }}</h2>
-      <table class="figures mt-1">
-        <thead>
-          <tr>
-            <th scope="col">Pair</th>
-            <th class="number" scope="col">Times</th>
-            <th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in behind.ratios" :key="one.a + one.b">
-            <th scope="row">
-              <LetterChip :treatments="verdict.treatments" :name="one.a" /> ÷
-              <LetterChip :treatments="verdict.treatments" :name="one.b" />
-            </th>
-            <td class="number">{{ honest(one.ratio, 3) }}</td>
-            <td class="number">{{ times(one) }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
-    <div
+      <div
+        class="overflow-x-auto"
+        tabindex="0"
+        role="region"
+        :aria-label="outcome.scale.kind === 'curve' ? 'How many times as yielding' : 'How many times as much'"
+      >
+        <table class="figures mt-1">
+          <thead>
+            <tr>
+              <th scope="col">Pair</th>
+              <th class="number" scope="col">Times</th>
+              <th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in behind.ratios" :key="one.a + one.b">
+              <th scope="row">
+                <LetterChip :treatments="verdict.treatments" :name="one.a" /> ÷
+                <LetterChip :treatments="verdict.treatments" :name="one.b" />
+              </th>
+              <td class="number">{{ honest(one.ratio, 3) }}</td>
+              <td class="number">{{ times(one) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </FoldPart>
+    <FoldPart
       v-if="levelled.length"
-      class="min-w-0 overflow-x-auto lg:col-span-2"
-      tabindex="0"
-      role="region"
-      aria-label="Levelled off"
+      title="Levelled off?"
+      inside="From when on nothing changed that matters, and where it ends."
     >
-      <h2>Levelled off?</h2>
-      <table class="figures mt-1 max-w-4xl">
-        <thead>
-          <tr>
-            <th scope="col">Treatment</th>
-            <th class="number" scope="col">no change that matters after</th>
-            <th class="number" scope="col">95 % of the way at</th>
-            <th class="number" scope="col">ends near</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in levelled" :key="one.treatment">
-            <th scope="row">{{ one.treatment }}</th>
-            <td class="number">
-              {{ one.off_at === null ? "not yet" : `${shown(one.off_at)} ${behind!.unit}` }}
-            </td>
-            <td class="number">
-              {{ one.time_to_95 === null ? "–" : `${shown(one.time_to_95)} ${behind!.unit}` }}
-            </td>
-            <td class="number">{{ shown(one.plateau) }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
-    <div v-if="behind?.of_control.length">
-      <h2>In percent of the control</h2>
-      <table class="figures mt-1">
-        <tbody>
-          <tr v-for="one in behind.of_control" :key="one.treatment">
-            <th scope="row">{{ one.treatment }}</th>
-            <td class="number">{{ Math.round(one.percent) }} %</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
-    <div v-if="odd || scorers.length">
-      <h2>How firm is it?</h2>
+      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Levelled off?">
+        <table class="figures mt-1 max-w-4xl">
+          <thead>
+            <tr>
+              <th scope="col">Treatment</th>
+              <th class="number" scope="col">no change that matters after</th>
+              <th class="number" scope="col">95 % of the way at</th>
+              <th class="number" scope="col">ends near</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in levelled" :key="one.treatment">
+              <th scope="row">{{ one.treatment }}</th>
+              <td class="number">
+                {{ one.off_at === null ? "not yet" : `${shown(one.off_at)} ${behind!.unit}` }}
+              </td>
+              <td class="number">
+                {{ one.time_to_95 === null ? "–" : `${shown(one.time_to_95)} ${behind!.unit}` }}
+              </td>
+              <td class="number">{{ shown(one.plateau) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </FoldPart>
+    <FoldPart
+      v-if="behind?.of_control.length"
+      title="In percent of the control"
+      inside="Each mean against the control’s."
+    >
+      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="In percent of the control">
+        <table class="figures mt-1">
+          <tbody>
+            <tr v-for="one in behind.of_control" :key="one.treatment">
+              <th scope="row">{{ one.treatment }}</th>
+              <td class="number">{{ Math.round(one.percent) }} %</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </FoldPart>
+    <FoldPart v-if="odd || scorers.length" title="How firm is it?" :inside="firm">
       <p v-if="odd" class="mt-1">
         Without readings that lie far from all others of their treatment: {{ against(odd) }}
       </p>
       <p v-for="one in scorers" :key="one.scorer" class="mt-1">
         By {{ one.scorer }} alone: {{ against(one) }}
       </p>
-    </div>
-  </section>
+    </FoldPart>
+  </div>
 </template>

@@ -4,11 +4,13 @@ import { sure } from "@/parts/sure";
 import { computed, ref } from "vue";
 
 import BehindVerdict from "./BehindVerdict.vue";
+import FoldPart from "@/parts/FoldPart.vue";
 import HuedSentence from "./HuedSentence.vue";
 import LooksTable from "./LooksTable.vue";
 import MiddleAndEnds from "./MiddleAndEnds.vue";
 import PairsTable from "./PairsTable.vue";
 import SettleBox from "./SettleBox.vue";
+import WhatToUse from "./WhatToUse.vue";
 import WhyDialog from "./WhyDialog.vue";
 import CoursesChart from "@/charts/CoursesChart.vue";
 import CurvesChart from "@/charts/CurvesChart.vue";
@@ -207,6 +209,23 @@ const leftBetween = (one: Schemas["Departed"]) => {
 };
 const end = computed(() => main.value.courses[0]?.end ?? 0);
 const percentOf = (share: number) => `${honest(100 * share, 2)} %`;
+/** With more treatments than that, names are sorted and told in words, and tables stay folded. */
+const MANY = 8;
+const told = computed(() => props.verdict.told.find((one) => one.outcome === props.outcome.key));
+const uses = computed(() =>
+  props.outcome.key === props.verdict.outcomes.find((one) => one.primary)?.key ? props.verdict.uses : [],
+);
+const ofMany = computed(() => {
+  const known = (told.value?.treatments ?? []).filter((one) => one.figure !== "no reading");
+  const last = known.at(-1);
+  if (known.length <= MANY || !last) return "";
+  const first = known.slice(0, 3).map((one) => `${one.treatment} ${one.figure}`);
+  return `First: ${first.join(", ")}. Last of ${known.length}: ${last.treatment} ${last.figure}.`;
+});
+const pairsInside = computed(() => told.value?.inside ?? "");
+const looksInside = computed(
+  () => `${looks.value.length} looks, who was ahead at each, and how sure that is. Supporting only.`,
+);
 const axis = computed(() =>
   [
     distance.value ? `distance from ${props.outcome.target}` : "",
@@ -230,6 +249,7 @@ const axis = computed(() =>
       <span>{{ main.claim ? main.strength.because : `Supporting only. ${main.strength.because}` }}</span>
       <button class="quiet" @click="why = main">Why?</button>
     </p>
+    <p v-if="ofMany" class="mt-1">{{ ofMany }}</p>
     <p v-if="withAll" class="mt-1 text-soft">
       With {{ [...aside, ...leftOut].map((sample) => sample.code).join(", ") }} counted in full, the verdict
       is
@@ -251,10 +271,12 @@ const axis = computed(() =>
     </section>
     <div
       class="mt-6 grid gap-x-10 gap-y-7"
-      :class="checkpoints.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'"
+      :class="uses.length ? 'xl:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]' : 'max-w-5xl'"
     >
-      <section class="min-w-0">
-        <h2>{{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot</h2>
+      <section class="min-w-0" :class="{ 'order-last xl:order-none': rows.length > MANY }">
+        <h2 class="border-b-2 border-ink pb-1">
+          {{ outcome.name }} {{ main.when }}, each {{ verdict.sample_word }} a dot
+        </h2>
         <DotsChart
           class="mt-3"
           :rows="rows"
@@ -277,135 +299,139 @@ const axis = computed(() =>
           </template>
         </p>
       </section>
-      <section v-if="checkpoints.length > 1" class="min-w-0">
-        <h2>Who leads when</h2>
+      <WhatToUse :uses="uses" />
+    </div>
+    <div class="mt-8 border-t-2 border-ink">
+      <FoldPart title="Each against each" :inside="pairsInside">
+        <PairsTable :finding="main" :verdict="verdict" />
+      </FoldPart>
+      <FoldPart v-if="looks.length > 1" title="Look by look" :inside="looksInside">
         <LeadsChart
-          class="mt-3"
+          class="mt-2 max-w-4xl"
           :lines="lines"
           :checkpoints="checkpoints"
           :scale="outcome.scale"
           :title="`${outcome.name} over time`"
         />
-      </section>
-    </div>
-    <section v-if="checkpoints.length > 2 && outcome.scale.kind !== 'event'" class="mt-8 min-w-0">
-      <h2>Every {{ verdict.sample_word }} over time</h2>
-      <SeriesChart
-        class="mt-3"
-        :series="series"
-        :checkpoints="checkpoints"
-        :scale="outcome.scale"
-        :title="`${outcome.name}, each ${verdict.sample_word}`"
-      />
-    </section>
-    <section
-      v-if="curves.length && outcome.scale.kind === 'curve'"
-      class="mt-8 grid min-w-0 gap-x-10 gap-y-4 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]"
-    >
-      <div class="min-w-0">
-        <h2>Every curve</h2>
-        <CurvesChart
+        <LooksTable :looks="looks" :verdict="verdict" :levels="LEVELS" @why="(one) => (why = one)" />
+      </FoldPart>
+      <FoldPart
+        v-if="checkpoints.length > 2 && outcome.scale.kind !== 'event'"
+        :title="`Every ${verdict.sample_word} over time`"
+        :inside="`${verdict.samples.length} lines, treatment by treatment.`"
+      >
+        <SeriesChart
           class="mt-3"
-          :steps="outcome.scale.steps"
-          :unit="outcome.scale.unit"
-          :step-unit="outcome.scale.step_unit"
-          :departed="behind?.departed ?? []"
-          :letters="letters"
-          :samples="curves"
+          :series="series"
+          :checkpoints="checkpoints"
+          :scale="outcome.scale"
           :title="`${outcome.name}, each ${verdict.sample_word}`"
         />
-      </div>
-      <div class="min-w-0">
-        <h2>Where it leaves its straight line</h2>
-        <table class="figures mt-2">
-          <thead>
-            <tr>
-              <th scope="col">Treatment</th>
-              <th scope="col" class="number">Leave it</th>
-              <th scope="col" class="number">Half between</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="one in behind?.departed ?? []" :key="one.treatment">
-              <th scope="row">{{ one.treatment }}</th>
-              <td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td>
-              <td class="number">{{ leftBetween(one) }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <p class="mt-1 text-soft">
-          The line goes through the first steps, as long as they keep to it; a curve has left it where all
-          that follows lies more than a tenth away. Nobody looked between two steps. It takes four to tell.
-        </p>
-      </div>
-    </section>
-    <section v-if="main.courses.length" class="mt-8 min-w-0">
-      <h2>
-        {{ outcome.scale.kind === "ladder" ? "How many hold how much" : "How many are still without it" }}
-      </h2>
-      <div class="max-w-3xl">
-        <CoursesChart
-          class="mt-2"
-          :courses="main.courses"
-          :letters="letters"
-          :unit="unitOf(main.scale)"
-          :end="courseEnd"
-          :title="`${outcome.name}: share left`"
-        />
-        <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by">
-          <table class="figures mt-2">
-            <thead>
-              <tr>
-                <th scope="col">Treatment</th>
-                <th class="number" scope="col">
-                  {{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}
-                </th>
-                <th class="number" scope="col">
-                  {{ outcome.scale.kind === "ladder" ? "still holds" : "still without it" }} at
-                  {{ honest(end, 4) }} {{ unitOf(main.scale) }}
-                </th>
-                <th class="number" scope="col">Half by</th>
-                <th class="number" scope="col">{{ 100 - Math.round(100 * verdict.alpha) }} in 100 between</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="one in main.courses" :key="one.treatment">
-                <th scope="row">{{ one.treatment }}</th>
-                <td class="number">{{ one.seen }} of {{ one.n }}</td>
-                <td class="number">
-                  {{ percentOf(one.left)
-                  }}{{
-                    one.left_low === null || one.left_high === null
-                      ? ""
-                      : ` (${percentOf(one.left_low)} to ${percentOf(one.left_high)})`
-                  }}
-                </td>
-                <td class="number">{{ half(one.median) }}</td>
-                <td class="number">
-                  {{
-                    one.low === null
-                      ? "not reached"
-                      : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}`
-                  }}
-                </td>
-              </tr>
-            </tbody>
-          </table>
+      </FoldPart>
+      <FoldPart
+        v-if="curves.length && outcome.scale.kind === 'curve'"
+        title="Every curve"
+        inside="The response at each step, and where each treatment leaves its straight line."
+      >
+        <div class="grid min-w-0 gap-x-10 gap-y-4 xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+          <div class="min-w-0">
+            <CurvesChart
+              class="mt-3"
+              :steps="outcome.scale.steps"
+              :unit="outcome.scale.unit"
+              :step-unit="outcome.scale.step_unit"
+              :departed="behind?.departed ?? []"
+              :letters="letters"
+              :samples="curves"
+              :title="`${outcome.name}, each ${verdict.sample_word}`"
+            />
+          </div>
+          <div class="min-w-0">
+            <h2>Where it leaves its straight line</h2>
+            <table class="figures mt-2">
+              <thead>
+                <tr>
+                  <th scope="col">Treatment</th>
+                  <th scope="col" class="number">Leave it</th>
+                  <th scope="col" class="number">Half between</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="one in behind?.departed ?? []" :key="one.treatment">
+                  <th scope="row">{{ one.treatment }}</th>
+                  <td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td>
+                  <td class="number">{{ leftBetween(one) }}</td>
+                </tr>
+              </tbody>
+            </table>
+            <p class="mt-1 text-soft">
+              The line goes through the first steps, as long as they keep to it; a curve has left it where all
+              that follows lies more than a tenth away. Nobody looked between two steps. It takes four to
+              tell.
+            </p>
+          </div>
         </div>
-      </div>
-    </section>
-    <div
-      class="mt-8 grid gap-x-10 gap-y-7"
-      :class="looks.length > 1 ? 'xl:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]' : 'max-w-5xl'"
-    >
-      <PairsTable :finding="main" :verdict="verdict" :scale="main.scale" />
-      <LooksTable
-        v-if="looks.length > 1"
-        :looks="looks"
-        :verdict="verdict"
-        :levels="LEVELS"
-        @why="(one) => (why = one)"
-      />
+      </FoldPart>
+      <FoldPart
+        v-if="main.courses.length"
+        :title="outcome.scale.kind === 'ladder' ? 'How many hold how much' : 'How many are still without it'"
+        inside="The share left, treatment by treatment, and by when half had it."
+        :unfolded="verdict.treatments.length <= MANY"
+      >
+        <div class="max-w-3xl">
+          <CoursesChart
+            class="mt-2"
+            :courses="main.courses"
+            :letters="letters"
+            :unit="unitOf(main.scale)"
+            :end="courseEnd"
+            :title="`${outcome.name}: share left`"
+          />
+          <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by">
+            <table class="figures mt-2">
+              <thead>
+                <tr>
+                  <th scope="col">Treatment</th>
+                  <th class="number" scope="col">
+                    {{ outcome.scale.kind === "ladder" ? "gave way" : "had it" }}
+                  </th>
+                  <th class="number" scope="col">
+                    {{ outcome.scale.kind === "ladder" ? "still holds" : "still without it" }} at
+                    {{ honest(end, 4) }} {{ unitOf(main.scale) }}
+                  </th>
+                  <th class="number" scope="col">Half by</th>
+                  <th class="number" scope="col">
+                    {{ 100 - Math.round(100 * verdict.alpha) }} in 100 between
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="one in main.courses" :key="one.treatment">
+                  <th scope="row">{{ one.treatment }}</th>
+                  <td class="number">{{ one.seen }} of {{ one.n }}</td>
+                  <td class="number">
+                    {{ percentOf(one.left)
+                    }}{{
+                      one.left_low === null || one.left_high === null
+                        ? ""
+                        : ` (${percentOf(one.left_low)} to ${percentOf(one.left_high)})`
+                    }}
+                  </td>
+                  <td class="number">{{ half(one.median) }}</td>
+                  <td class="number">
+                    {{
+                      one.low === null
+                        ? "not reached"
+                        : `${honest(one.low, 3)} and ${one.high === null ? "no end" : honest(one.high, 3)}`
+                    }}
+                  </td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+        </div>
+      </FoldPart>
+      <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     </div>
     <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />
     <SettleBox
@@ -415,7 +441,6 @@ const axis = computed(() =>
       :money="verdict.money"
       :sample="sampleOf(verdict)"
     />
-    <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     <WhyDialog
       v-if="why"
       :finding="why"

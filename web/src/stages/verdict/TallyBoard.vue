@@ -9,6 +9,7 @@ import { computed, reactive, ref } from "vue";
 import LetterChip from "./LetterChip.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
+import { honest } from "@/parts/amounts";
 import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ id: string; verdict: Schemas["VerdictOut"]; money: string }>();
@@ -46,12 +47,13 @@ async function weigh(key: string, by: number): Promise<void> {
 }
 const hueOf = (name: string) => props.verdict.treatments.findIndex((one) => one.name === name) % 8;
 const percent = (share: number | null) => (share === null ? "–" : `${Math.round(100 * share)} %`);
+const price = (value: number) =>
+  `${props.money}${value > 0 && value < 0.0995 ? honest(value, 2) : value.toFixed(2)}`;
 const priced = computed(() => tally.value.rows.some((one) => one.cost !== null));
 </script>
 
 <template>
-  <section class="rule mt-8 pt-5" aria-label="Tally over outcomes">
-    <h2>All in all</h2>
+  <section aria-label="Tally over outcomes">
     <p class="mt-1 max-w-3xl">
       Each sample’s number becomes a worth between 0 and 1, from the worst to the best it could be. What
       weighs how much is yours to say; the claim above stays as it is.
@@ -130,10 +132,10 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
             </td>
             <td class="number">{{ percent(row.first) }}</td>
             <td v-if="priced" class="number">
-              {{ row.cost === null ? "–" : `${money}${row.cost.toFixed(2)}` }}
+              {{ row.cost === null ? "–" : price(row.cost) }}
             </td>
             <td v-if="priced" class="number">
-              {{ row.per_good === null ? "–" : `${money}${row.per_good.toFixed(2)}` }}
+              {{ row.per_good === null ? "–" : price(row.per_good) }}
             </td>
           </tr>
         </tbody>
@@ -147,22 +149,5 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
         A good one: its first outcome came out at least half way up.</template
       >
     </p>
-    <dl v-if="tally.best.length" class="mt-3 flex flex-wrap gap-x-8 gap-y-2">
-      <div v-for="one in tally.best" :key="one.purpose">
-        <dt class="text-soft">
-          {{
-            {
-              fast: "If it has to be fast",
-              lasting: "If it has to last",
-              cheap: "If it has to be cheap",
-              gentle: "If it has to be gentle",
-            }[one.purpose]
-          }}
-        </dt>
-        <dd>
-          <b>{{ one.treatment }}</b>, {{ one.why }}
-        </dd>
-      </div>
-    </dl>
   </section>
 </template>

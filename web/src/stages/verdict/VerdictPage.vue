@@ -2,6 +2,8 @@
 /** The verdict: said first, shown second, tabulated third.  Before the key is open, what opening it needs. */
 import { computed, ref } from "vue";
 
+import NotesTold from "./NotesTold.vue";
+import FoldPart from "@/parts/FoldPart.vue";
 import KeyOpened from "./KeyOpened.vue";
 import KeyPage from "./KeyPage.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
@@ -24,6 +26,16 @@ const ordered = computed(() =>
   [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)),
 );
 const outcome = computed(() => ordered.value[chosen.value]);
+const tallyInside = computed(() => {
+  const many = verdict.value?.tally?.outcomes.length ?? 0;
+  return many > 1
+    ? `What each is worth over ${many} outcomes, weighed as you like.`
+    : "What each costs for what it does.";
+});
+const notesInside = computed(() => {
+  const many = verdict.value?.notes.reduce((sum, one) => sum + one.samples, 0) ?? 0;
+  return `On ${many} ${many === 1 ? "sample" : "samples"}: words counted by treatment, and some notes in full.`;
+});
 const signed = (value: number) => value.toFixed(2).replace("-", "−");
 const sides = (one: Schemas["BlindingOut"]) =>
   [
@@ -68,15 +80,20 @@ const sides = (one: Schemas["BlindingOut"]) =>
       </button>
     </div>
     <OutcomeVerdict :id="id" :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
-    <TallyBoard
+    <FoldPart
       v-if="
         verdict.tally &&
         (verdict.tally.outcomes.length > 1 || verdict.tally.rows.some((one) => one.cost !== null))
       "
-      :id="id"
-      :verdict="verdict"
-      :money="verdict.money"
-    />
+      title="All in all"
+      :inside="tallyInside"
+      :unfolded="verdict.treatments.length <= 8"
+    >
+      <TallyBoard :id="id" :verdict="verdict" :money="verdict.money" />
+    </FoldPart>
+    <FoldPart v-if="verdict.notes.length" title="What was noted" :inside="notesInside">
+      <NotesTold :verdict="verdict" />
+    </FoldPart>
     <section v-if="verdict.panels.length" class="rule mt-8 pt-5" aria-label="Panels">
       <h2>What the panels say</h2>
       <ul class="mt-2 grid gap-4 lg:grid-cols-2">
@@ -112,7 +129,7 @@ const sides = (one: Schemas["BlindingOut"]) =>
       </ul>
     </section>
     <div class="rule mt-8 grid gap-x-10 gap-y-6 pt-5 lg:grid-cols-2">
-      <div>
+      <div id="not-claimed">
         <h2>May not be claimed</h2>
         <ul class="mt-2 grid list-disc gap-1.5 pl-5">
           <li v-for="one in verdict.not_claimed" :key="one">{{ one }}</li>
