@@ -30,7 +30,7 @@ class Allotted:
 
 def allocate(plan: Plan, seed: str) -> tuple[Allotted, ...]:
     """The samples of ``plan``, block by block and place by place; codes are drawn apart from the layout."""
-    slots = _slots(plan, seed)
+    slots = slots_of(plan, seed)
     codes = draw_codes(len(slots), Draw(seed, "codes"))
     return tuple(
         Allotted(code, slot.block, slot.place, slot.treatment, slot.plot, slot.row, slot.column, starts)
@@ -38,7 +38,7 @@ def allocate(plan: Plan, seed: str) -> tuple[Allotted, ...]:
     )
 
 
-def _slots(plan: Plan, seed: str) -> tuple[Slot, ...]:
+def slots_of(plan: Plan, seed: str) -> tuple[Slot, ...]:
     """The layout drawn from ``seed``; where it is to be balanced on what samples measured at the start, the best balanced of
     twenty such draws (Morgan & Rubin 2012).  Shuffling over all arrangements then judges a little too carefully, never too
     boldly."""

@@ -243,7 +243,7 @@ def _depends(where: Sequence[Where], alpha: float, found: Strength) -> Strength 
         if one.p is None or one.p > alpha or not one.reverses:
             continue
         says = (
-            f"The distances between treatments differ from {one.by} to {one.by} by more than chance (p ≤ {told_p(one.p)}), and "
+            f"The distances between treatments differ from {one.by} to {one.by} by more than chance (p {_at_most(told_p(one.p))}), and "
             "each of these wins by its own test where it wins."
         )
         told = tuple(WonAt(place.place, won) for place, won in zip(one.places, winners, strict=True))
@@ -324,7 +324,9 @@ def _clear(
     if not (beaten and wide) or few:
         return None
     against = "the other" if len(rivals) == 1 else f"each of the {len(rivals)} others"
-    return Strength("clear", leader, f"{leader} beats {against} in its own pair test (p {_at_most(worst)}).", ())
+    return Strength(
+        "clear", leader, f"{leader} beats {against} in its own pair test (p {_at_most(bounded_p(worst))}).", ()
+    )
 
 
 def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> bool:
@@ -338,6 +340,6 @@ def _equal(comparison: Comparison, among: Sequence[Estimate], margin: float) -> 
     return len(among) > 1
 
 
-def _at_most(pair: Pair) -> str:
-    told = bounded_p(pair)
+def _at_most(told: str) -> str:
+    """A p as a bound."""
     return told if told.startswith("≤") else f"≤ {told}"

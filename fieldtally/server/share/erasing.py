@@ -22,7 +22,7 @@ from fieldtally.server.prepare.models import MeasuringTool
 from fieldtally.server.rounds.models import Feed, Reminded, Taken
 from fieldtally.server.share.models import Import, MadeFile
 from fieldtally.server.training.models import TrainingSet
-from fieldtally.server.verdict.models import Result
+from fieldtally.server.verdict.models import LineUpPick, Result, ResultSeen
 
 GONE = "Somebody who left"
 
@@ -65,6 +65,8 @@ def erase(user: User, email: str) -> None:
                 says = f"“{membership.trial.title}” has others in it and no lead but you. Invite another lead, or leave them out, first."
                 raise Declined(409, says)
         Result.objects.filter(trial__in=alone).delete()
+        LineUpPick.objects.filter(trial__in=alone).delete()
+        ResultSeen.objects.filter(trial__in=alone).delete()
         MadeFile.objects.filter(trial__in=alone).delete()
         Taken.objects.filter(trial__in=alone).delete()
         _erase_trials(locked, alone)
@@ -74,6 +76,8 @@ def erase(user: User, email: str) -> None:
         AccessToken.objects.filter(by=locked).delete()
         MeasuringTool.objects.filter(by=locked).delete()
         Practice.objects.filter(by=locked).delete()
+        LineUpPick.objects.filter(user=locked).delete()
+        ResultSeen.objects.filter(user=locked).delete()
         TrainingSet.objects.filter(by=locked).delete()
         Rehearsal.objects.filter(by=locked).delete()
         Import.objects.filter(by=locked).delete()

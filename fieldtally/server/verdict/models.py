@@ -63,3 +63,40 @@ class Result(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["trial", "part"], name="one_result_a_part")]
+
+
+class ResultSeen(models.Model):
+    """Somebody has read the verdict of a trial: what they pick in a line-up from then on was picked knowing it."""
+
+    trial = models.ForeignKey("people.Trial", on_delete=models.CASCADE, db_constraint=False, related_name="+")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["trial", "user"], name="a_result_is_seen_once")]
+
+
+class LineUpPick(models.Model):
+    """Which ``picture`` (from 0) of the line-up somebody took for the true one, kept before they were told: a member of the trial
+    (``user``), or a ``reader`` of the published page under a name of chance.  ``knowing``: they had read the result before."""
+
+    trial = models.ForeignKey(
+        "people.Trial", on_delete=models.CASCADE, db_constraint=False, related_name="line_up_picks"
+    )
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="+")
+    reader = models.CharField(max_length=43, blank=True)
+    picture = models.PositiveSmallIntegerField()
+    right = models.BooleanField()
+    knowing = models.BooleanField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["trial", "user"], name="one_pick_a_member", condition=models.Q(user__isnull=False)
+            ),
+            models.UniqueConstraint(
+                fields=["trial", "reader"], name="one_pick_a_reader", condition=~models.Q(reader="")
+            ),
+        ]

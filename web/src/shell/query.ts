@@ -87,8 +87,9 @@ export const usePrepared = (id: Id) =>
 
 /** The verdict of a trial; while it is being worked out `underWay` says how far it is, and it is asked for
  * again. */
-export function useVerdict(id: Id) {
+export function useVerdict(id: Id, enabled: MaybeRefOrGetter<boolean> = true) {
   const query = useQuery({
+    enabled: computed(() => toValue(enabled)),
     queryKey: keys.verdict(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/verdict", path(id))),
     staleTime: 60_000,

@@ -86,6 +86,12 @@ export const router = createRouter({
           component: () => import("@/stages/rounds/training/TogetherPage.vue"),
           props: true,
         },
+        {
+          path: "line-up",
+          name: "line-up",
+          component: () => import("@/stages/verdict/LineUpPage.vue"),
+          props: true,
+        },
         { path: "log", name: "log", component: () => import("@/stages/rounds/LogPage.vue"), props: true },
       ],
     },

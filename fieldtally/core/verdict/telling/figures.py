@@ -28,6 +28,8 @@ from fieldtally.core.scales import (
 )
 
 ValueOf = Literal["value", "change", "distance"]
+DRAWS = 20_000
+"""So many shuffles are drawn where there are more than can be counted."""
 DIGITS = 3
 LEVEL = 1e-9
 DUST = 1e-3
@@ -232,7 +234,9 @@ def told_p(p: float, method: str = "", arrangements: int = 0) -> str:
 
     >>> told_p(0.02857), told_p(0.000816), told_p(1 / 20001, "draws", 20000), told_p(0.9999)
     ('0.029', '0.0008', '≤ 0.00005', '1')
+    >>> told_p(1 / 20001), told_p(1 / 50000, "exact", 50000)
+    ('≤ 0.00005', '0.00002')
     """
     told = honest(p, 2 if p >= 0.001 else 1)
-    least = method != "exact" and arrangements > 0 and p * (arrangements + 1) < 1.5
+    least = method != "exact" and p * ((arrangements or DRAWS) + 1) < 1.5
     return f"≤ {told}" if least else told

@@ -20,12 +20,6 @@ from fieldtally.core.verdict.telling.names import listed, lowered
 
 UseKind = Literal["wanted", "place", "time", "price", "purpose"]
 WANTED: dict[Purpose, str] = {"fast": "fast", "lasting": "lasting", "cheap": "cheap", "gentle": "gentle"}
-CANNOT: dict[Purpose, str] = {
-    "fast": "it was looked at once, or nobody was ahead alone at the first look, so who is fast cannot be told",
-    "lasting": "it was looked at once, or nobody was ahead alone at the last look, so who lasts cannot be told",
-    "cheap": "fewer than two treatments have a price and came out well, so what is cheap cannot be told",
-    "gentle": "nothing unwanted was measured on which one treatment came off best, so who is gentle cannot be told",
-}
 MOST_PLACES = 12
 
 
@@ -42,8 +36,9 @@ class UseWhen:
 def what_to_use(plan: Plan, findings: Sequence[Finding], tally: WholeTally | None) -> tuple[UseWhen, ...]:
     """What to use when, of what was found."""
     best = {one.purpose: one for one in tally.best} if tally else {}
-    found = [*_wanted(plan, best)]
     main = next((o for o in plan.outcomes if o.primary and o.compared and o.better != "none"), None)
+    looks = len({(c.offset, c.cycle) for c in plan.looked_at(main) if not c.baseline}) if main else 0
+    found = [*_wanted(plan, best, looks)]
     if main is not None:
         own = [one for one in findings if one.outcome == main.key]
         summary = next((one for one in own if one.checkpoint is None), None)
@@ -55,12 +50,30 @@ def what_to_use(plan: Plan, findings: Sequence[Finding], tally: WholeTally | Non
     return tuple(found)
 
 
-def _wanted(plan: Plan, best: Mapping[Purpose, Best]) -> Iterator[UseWhen]:
+def _wanted(plan: Plan, best: Mapping[Purpose, Best], looks: int) -> Iterator[UseWhen]:
     if plan.purpose is None:
         return
     one = best.get(plan.purpose)
-    says = f"{one.treatment}: {one.why}." if one else f"{CANNOT[plan.purpose].capitalize()}."
+    says = f"{one.treatment}: {one.why}." if one else _cannot(plan.purpose, looks)
     yield UseWhen("wanted", f"Wanted: {WANTED[plan.purpose]}", (says,))
+
+
+def _cannot(purpose: Purpose, looks: int) -> str:
+    """Why nobody is named for what was wanted."""
+    match purpose:
+        case "fast":
+            why = "it was looked at once" if looks < 2 else "nobody was ahead alone at the first look"
+            return f"Who is fast cannot be told: {why}."
+        case "lasting" if looks < 2:
+            return "It was looked at once, at the end: what that look tells above is what lasted."
+        case "lasting":
+            return "Who lasts cannot be told: nobody was ahead alone at the last look."
+        case "cheap":
+            return (
+                "What is cheap cannot be told: fewer than two treatments have a price and a sample that came out well."
+            )
+        case _:
+            return "What is gentle cannot be told: nothing unwanted was measured on which one treatment came off best."
 
 
 def _other_purposes(plan: Plan, best: Mapping[Purpose, Best]) -> Iterator[UseWhen]:

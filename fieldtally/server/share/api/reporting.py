@@ -28,6 +28,7 @@ from fieldtally.server.share.pack_writer import verdict_document
 from fieldtally.server.share.printed import report_page, waiting_page
 from fieldtally.server.share.publishing import published_report, put_out, take_back
 from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, chart_of, leads_of, report_of
+from fieldtally.server.verdict.lining_up import LineUpOut, LineUpPickIn, line_up_out, pick, reader_of
 from fieldtally.server.verdict.results import NotYet, concluded, kept_study
 from fieldtally.server.verdict.study import Study
 
@@ -261,6 +262,7 @@ class ExpectedIn(Schema):
 def expect(request: HttpRequest, token: str, body: ExpectedIn) -> PublishedOut:
     """Say what one expects, or nothing, and read what came of it."""
     kept = published_report(token)
+    request.session[f"read/{kept.trial.pk}"] = True
     keys = {t.key for t in kept_study(kept.trial).plan.treatments}
     if body.treatment and body.treatment not in keys:
         raise Declined(422, Problem("treatment", "This is not among what was compared."))
@@ -269,6 +271,28 @@ def expect(request: HttpRequest, token: str, body: ExpectedIn) -> PublishedOut:
         ReaderPrediction.objects.create(trial=kept.trial, treatment=body.treatment)
         request.session[said] = True
     return _published(kept, told=True)
+
+
+@router.get("/published/{token}/line-up", auth=None, response={200: LineUpOut, 404: ProblemsOut, 409: ProblemsOut})
+def published_line_up(request: HttpRequest, token: str) -> LineUpOut:
+    """A reader's own line-up."""
+    trial = published_report(token).trial
+    return line_up_out(trial, reader_of(request.session, trial))
+
+
+@router.post(
+    "/published/{token}/line-up",
+    auth=None,
+    response={200: LineUpOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def published_pick(request: HttpRequest, token: str, body: LineUpPickIn) -> LineUpOut:
+    """Pick one, once, before it is told which."""
+    trial = published_report(token).trial
+    who = reader_of(request.session, trial)
+    if trial.line_up_picks.filter(user=None).count() >= MOST_READERS:
+        raise Declined(409, "So many readers have picked that no more are counted.")
+    pick(trial, who, body.picture)
+    return line_up_out(trial, who)
 
 
 @router.get("/published/{token}/report.html", auth=None, response={200: None, 202: None, 404: ProblemsOut})

@@ -17,6 +17,7 @@ from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.verdict import services
 from fieldtally.server.verdict.chain import last_link
+from fieldtally.server.verdict.lining_up import saw_result
 from fieldtally.server.verdict.models import Result
 from fieldtally.server.verdict.results import concluded, kept, kept_study, look_for_faults, tip_of
 from fieldtally.server.verdict.told import VerdictOut
@@ -87,7 +88,10 @@ def verdict(request: SignedIn, trial_id: UUID) -> HttpResponse | Status[UnderWay
     """The verdict, once the key is open; 202 while it is being worked out, then with what is known already."""
     seen = sight(request, trial_id)
     seen.need("see_verdict")
-    return answered(request, seen.trial)
+    told = answered(request, seen.trial)
+    if isinstance(told, HttpResponse):
+        saw_result(seen.trial, request.user)
+    return told
 
 
 def answered(request: HttpRequest, trial: Trial) -> HttpResponse | Status[UnderWay]:

@@ -2706,6 +2706,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/line-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Line Up
+         * @description This person's line-up, once the key is open.
+         */
+        get: operations["fieldtally_server_verdict_api_lineup_line_up"];
+        put?: never;
+        /**
+         * Take
+         * @description Pick one, once; it is kept before the truth is told.
+         */
+        post: operations["fieldtally_server_verdict_api_lineup_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/progress": {
         parameters: {
             query?: never;
@@ -3256,6 +3280,30 @@ export interface paths {
          * @description Say what one expects, or nothing, and read what came of it.
          */
         post: operations["fieldtally_server_share_api_reporting_expect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/published/{token}/line-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Published Line Up
+         * @description A reader's own line-up.
+         */
+        get: operations["fieldtally_server_share_api_reporting_published_line_up"];
+        put?: never;
+        /**
+         * Published Pick
+         * @description Pick one, once, before it is told which.
+         */
+        post: operations["fieldtally_server_share_api_reporting_published_pick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10567,6 +10615,53 @@ export interface components {
             weights: {
                 [key: string]: number;
             };
+        };
+        /**
+         * LineUpOut
+         * @description Twenty pictures of one outcome on one scale from ``low`` to ``high``; empty where there is no line-up of this trial.
+         *
+         *     ``picked`` is the place (from 0) of the one that this person took for the true one, and only then ``truth`` where that stands, and
+         *     ``says`` what that is worth; ``knows``: they have read the result already.
+         */
+        LineUpOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dots" | "series";
+            /** Outcome */
+            outcome: string;
+            /** Pictures */
+            pictures: components["schemas"]["Picture"][];
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Knows */
+            knows: boolean;
+            /** Picked */
+            picked: number | null;
+            /** Truth */
+            truth: number | null;
+            /** Says */
+            says: string[];
+        };
+        /**
+         * Picture
+         * @description One picture: of each treatment, in one order for all pictures, the numbers of its samples (``dots``) or its mean at each look
+         *     (``series``; None where nothing was read).
+         */
+        Picture: {
+            /** Groups */
+            groups: (number | null)[][];
+        };
+        /**
+         * LineUpPickIn
+         * @description The place (from 0) of the picture that is taken for the true one.
+         */
+        LineUpPickIn: {
+            /** Picture */
+            picture: number;
         };
         /**
          * InterimOut
@@ -18082,6 +18177,117 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_verdict_api_lineup_line_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_api_lineup_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineUpPickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_verdict_api_progress_progress: {
         parameters: {
             query?: never;
@@ -19452,6 +19658,99 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_reporting_published_line_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_reporting_published_pick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineUpPickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** A published trial: its question, what a reader expects, and only then what came of it. */
-import { onBeforeUnmount, onMounted, ref } from "vue";
+import { onBeforeUnmount, onMounted, ref, watch } from "vue";
 
+import TakeFile from "./TakeFile.vue";
+import LineUpPart from "@/stages/verdict/LineUpPart.vue";
 import { LEVELS } from "@/parts/levels";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -30,13 +32,21 @@ async function through(ask: () => Promise<Schemas["PublishedOut"]>, then = () =>
   }
 }
 onMounted(() => through(() => answer(api.GET("/api/published/{token}", path))));
-async function expect(treatment: string): Promise<void> {
+const chosenOnce = ref(false);
+/** The line-up was picked from, passed over, or there is none. */
+const lined = ref(false);
+function expect(treatment: string): void {
   chosen.value = treatment;
+  chosenOnce.value = true;
+}
+/** Only then what came of it: whoever asks for the result has read it. */
+watch(lined, async () => {
+  const treatment = chosen.value;
   await through(
     () => answer(api.POST("/api/published/{token}/expected", { ...path, body: { treatment } })),
     () => (told.value = true),
   );
-}
+});
 </script>
 
 <template>
@@ -47,7 +57,8 @@ async function expect(treatment: string): Promise<void> {
       <template v-if="shown">
         <h1>{{ shown.title }}</h1>
         <p class="mt-1 text-[1.15rem]">{{ shown.question }}</p>
-        <template v-if="!told">
+        <LineUpPart v-if="chosenOnce && !lined" class="mt-6" :token="token" @done="lined = true" />
+        <template v-else-if="!chosenOnce">
           <h2 class="mt-6">What do you expect?</h2>
           <p class="text-soft">Say it before you see what came of it. Nobody is asked who they are.</p>
           <ul class="mt-3 grid gap-2">
@@ -59,7 +70,7 @@ async function expect(treatment: string): Promise<void> {
           </ul>
           <button class="quiet mt-3" @click="expect('')">I would rather just read on</button>
         </template>
-        <template v-else>
+        <template v-else-if="told">
           <p
             v-for="(one, i) in shown.sentences"
             :key="one"

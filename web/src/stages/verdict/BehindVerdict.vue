@@ -143,7 +143,7 @@ const any = computed(
       v-for="where in behind?.where ?? []"
       :key="where.by"
       :title="`Who wins where, by ${where.by}`"
-      :inside="`${where.places.length} times ${where.by}: the first of each, and every mean.`"
+      :inside="`Who came first in each of ${where.places.length}, and every mean.`"
     >
       <div class="overflow-x-auto" tabindex="0" role="region" :aria-label="`Who wins where, by ${where.by}`">
         <table v-if="where.treatments.length > MANY" class="figures stands mt-1">

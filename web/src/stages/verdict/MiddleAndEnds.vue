@@ -7,6 +7,7 @@ import { sure } from "@/parts/sure";
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 
+import FoldPart from "@/parts/FoldPart.vue";
 import LetterChip from "./LetterChip.vue";
 import { amount } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -68,15 +69,13 @@ const lookOf = (key: string) => props.outcome.looks.find((one) => one.key === ke
 </script>
 
 <template>
-  <div v-if="levels.length || rows.length" class="mt-8 grid gap-8">
-    <section
-      v-if="levels.length"
-      class="min-w-0 overflow-x-auto"
-      tabindex="0"
-      role="region"
-      aria-label="How the grades lie"
-    >
-      <h2>How the grades lie</h2>
+  <FoldPart
+    v-if="levels.length"
+    title="How the grades lie"
+    inside="How many of each treatment got which grade, in the words of the scale."
+    :unfolded="verdict.treatments.length <= 8"
+  >
+    <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="How the grades lie">
       <table class="mt-2 border-separate border-spacing-x-2">
         <tbody>
           <tr v-for="(one, i) in verdict.treatments" :key="one.letter" :data-hue="i % 8">
@@ -111,28 +110,31 @@ const lookOf = (key: string) => props.outcome.looks.find((one) => one.key === ke
           </tr>
         </tfoot>
       </table>
-    </section>
-    <section v-if="rows.length" aria-label="The middle and the ends">
-      <h2>The middle and the ends</h2>
-      <ul class="mt-2 grid gap-4">
-        <li v-for="row in rows" :key="row.letter" class="flex flex-wrap items-start gap-x-4 gap-y-2">
-          <span class="w-full sm:w-44"
-            ><LetterChip :treatments="verdict.treatments" :name="row.name" /> {{ row.name }}</span
-          >
-          <figure v-for="one in row.shown" :key="one.place" class="w-36">
-            <img
-              :src="`/api/photos/${one.photo.id}.jpg?small=true`"
-              :alt="`${one.code}, the ${one.place} one of ${row.name}`"
-              class="w-36"
-              loading="lazy"
-            />
-            <figcaption class="text-[0.9rem]">
-              {{ one.place }}: <span class="code">{{ one.code }}</span>, {{ amount(one.number, main.scale)
-              }}<template v-if="lookOf(one.photo.checkpoint)">, {{ lookOf(one.photo.checkpoint) }}</template>
-            </figcaption>
-          </figure>
-        </li>
-      </ul>
-    </section>
-  </div>
+    </div>
+  </FoldPart>
+  <FoldPart
+    v-if="rows.length"
+    title="The middle and the ends"
+    inside="What it looked like: of each treatment the sample in the middle, and those at both ends."
+  >
+    <ul class="mt-2 grid gap-4">
+      <li v-for="row in rows" :key="row.letter" class="flex flex-wrap items-start gap-x-4 gap-y-2">
+        <span class="w-full sm:w-44"
+          ><LetterChip :treatments="verdict.treatments" :name="row.name" /> {{ row.name }}</span
+        >
+        <figure v-for="one in row.shown" :key="one.place" class="w-36">
+          <img
+            :src="`/api/photos/${one.photo.id}.jpg?small=true`"
+            :alt="`${one.code}, the ${one.place} one of ${row.name}`"
+            class="w-36"
+            loading="lazy"
+          />
+          <figcaption class="text-[0.9rem]">
+            {{ one.place }}: <span class="code">{{ one.code }}</span>, {{ amount(one.number, main.scale)
+            }}<template v-if="lookOf(one.photo.checkpoint)">, {{ lookOf(one.photo.checkpoint) }}</template>
+          </figcaption>
+        </figure>
+      </li>
+    </ul>
+  </FoldPart>
 </template>

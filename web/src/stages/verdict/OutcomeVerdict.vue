@@ -431,9 +431,9 @@ const axis = computed(() =>
           </div>
         </div>
       </FoldPart>
+      <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />
       <BehindVerdict :verdict="verdict" :outcome="outcome" :main="main" :levels="LEVELS" />
     </div>
-    <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />
     <SettleBox
       v-if="behind?.settle.length"
       :id="id"

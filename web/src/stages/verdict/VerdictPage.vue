@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 
 import NotesTold from "./NotesTold.vue";
 import FoldPart from "@/parts/FoldPart.vue";
+import LineUpPart from "./LineUpPart.vue";
 import KeyOpened from "./KeyOpened.vue";
 import KeyPage from "./KeyPage.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
@@ -18,10 +19,19 @@ import { day } from "@/parts/moments";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const opened = computed(() => props.course.state === "opened");
-const { data: verdict, underWay, error } = useVerdict(() => props.id);
 const chosen = ref(0);
 /** The key was opened just now, here: what comes out of it is shown as it comes. */
 const fresh = ref(false);
+/** The line-up that comes before any number was picked from, passed over, or there is none. */
+const lined = ref(false);
+const {
+  data: verdict,
+  underWay,
+  error,
+} = useVerdict(
+  () => props.id,
+  () => opened.value && (!fresh.value || lined.value),
+);
 const ordered = computed(() =>
   [...(verdict.value?.outcomes ?? [])].sort((a, b) => Number(b.primary) - Number(a.primary)),
 );
@@ -59,6 +69,10 @@ const sides = (one: Schemas["BlindingOut"]) =>
 
 <template>
   <KeyPage v-if="!opened" :id="id" :course="course" @opened="fresh = true" />
+  <section v-else-if="fresh && !lined" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
+    <p class="text-soft">{{ course.title }}. The key is open.</p>
+    <LineUpPart class="mt-2" :trial="id" @done="lined = true" />
+  </section>
   <KeyOpened v-else-if="fresh && verdict" :id="id" :course="course" :verdict="verdict" @on="fresh = false" />
   <VerdictUnderWay v-else-if="underWay" :state="underWay" />
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
@@ -66,6 +80,11 @@ const sides = (one: Schemas["BlindingOut"]) =>
     <p class="text-soft">
       {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}.
       {{ verdict.blinding_told }}
+      <RouterLink
+        v-if="verdict.treatments.length > 1 && verdict.treatments.length < 7"
+        :to="{ name: 'line-up', params: { id } }"
+        >Line-up</RouterLink
+      >
     </p>
     <div v-if="ordered.length > 1" class="mt-2 flex flex-wrap gap-2" role="group" aria-label="Outcomes">
       <button
