@@ -28,6 +28,7 @@ from fieldtally.core.panels.ranking import Ranked, ranked
 from fieldtally.core.panels.serving import LETTERS, is_right
 from fieldtally.core.panels.telling import Told, told_apart
 from fieldtally.core.panels.words import hundredths, spoken, told, told_early
+from fieldtally.core.quantities.numbers import honest
 
 SURE = {1: "1 guessed", 2: "2 rather guessed", 3: "3 rather sure", 4: "4 sure"}
 
@@ -419,3 +420,20 @@ def _grading_sentence(plan: PanelPlan, grades: Sequence[GradedAttribute], names:
     if not told_ones:
         return "Nothing was graded yet."
     return f"Graded by {grades[0].people}: {'; '.join(told_ones)}."
+
+
+def wholly_told(finding: PanelFinding, everybody: PanelFinding | None = None) -> tuple[str, ...]:
+    """All that has to be said where a panel is told in a few words: its sentence, whether the plain count is too hopeful, who was left out
+    and what it is with them (``everybody`` counted)."""
+    said = [finding.sentence]
+    if finding.persons is not None and finding.persons.too_hopeful:
+        said.append(
+            "The plain count is too hopeful here: several judgements of one person are not several people. By person p is "
+            f"{honest(finding.persons.p, 2)}."
+        )
+    if finding.left_out:
+        who = "; ".join(f"{name} ({why})" for name, why in finding.left_out)
+        said.append(
+            f"Left out: {who}." + (f" With everybody counted: {everybody.sentence}" if everybody is not None else "")
+        )
+    return tuple(said)

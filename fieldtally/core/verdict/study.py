@@ -19,7 +19,7 @@ from fieldtally.core.compare.persample import averaged, settled
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.scales import CurveScale
 from fieldtally.core.schedule.naming import called
-from fieldtally.core.schedule.taken import late_starts_told, plan_as_taken, slips_told, taken_looks
+from fieldtally.core.schedule.taken import Taken, late_starts_told, plan_as_taken, slips_told, taken_looks
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
 from fieldtally.core.verdict.interim import Looked, interim_look
 from fieldtally.core.verdict.supporting import SupportingAnalysis, supporting
@@ -99,6 +99,8 @@ class StudyData:
     curves: dict[str, dict[str, tuple[float | None, ...]]]
     slips: tuple[str, ...] = ()
     """Which looks were read beside their window, by how much, a sentence each; the ``plan`` has these at their true time."""
+    taken: Mapping[str, Taken] = field(default_factory=dict)
+    """How each look (key) was taken, where that is known."""
     late_starts: tuple[str, ...] = ()
     """Which samples started later than planned, in a sentence."""
 
@@ -236,6 +238,7 @@ def study_in(
         key_known=_key_known(plan, still, seen_by),
         curves=dict(curves),
         slips=slips,
+        taken=taken,
         late_starts=late_starts_told(planned, starts or {}),
     )
 

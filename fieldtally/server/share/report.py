@@ -4,46 +4,57 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import cache
 from statistics import fmean
 from typing import Any
+from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from django.utils.safestring import SafeString, mark_safe
 
+from fieldtally.core.charts.course import Mark, Stop, course_svg
 from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg
-from fieldtally.core.compare.columns import Pair
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
+from fieldtally.core.dosing.costs import all_samples, sample_costs
 from fieldtally.core.hazards.catalogue import DEFERS
 from fieldtally.core.hazards.finding import cautions_for
 from fieldtally.core.hazards.plan_uses import uses_in
+from fieldtally.core.panels.result import wholly_told
 from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import unit_of
+from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
-from fieldtally.core.verdict.telling.headline import LEVELS, told
+from fieldtally.core.verdict.telling.figures import money
+from fieldtally.core.verdict.telling.headline import LEVELS
+from fieldtally.core.verdict.telling.names import ended, listed
+from fieldtally.core.verdict.telling.notes import NotesTold
+from fieldtally.core.verdict.telling.tables import told_finding
+from fieldtally.core.verdict.telling.uses import UseWhen, what_to_use
 from fieldtally.server.log.models import Condition
+from fieldtally.server.log.queries import marked
 from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.queries import findings_of, panels_of
 from fieldtally.server.people.models import Trial
-from fieldtally.server.plan.queries import amendments_of, predictions_of
-from fieldtally.server.prepare.queries import doses_off, packs_of
+from fieldtally.server.plan.queries import amendments_of, plan_of, predictions_of, shuffle_of
+from fieldtally.server.prepare.queries import doses_off, packs_of, started_samples
 from fieldtally.server.rounds.queries import RoundKept, progress_of, rounds_of
-from fieldtally.server.rounds.telling import accidents_told, methods_told
+from fieldtally.server.rounds.telling import accidents_told, methods_told, notes_of, retests_told
 from fieldtally.server.share.models import Report
 from fieldtally.server.share.pack_writer import names_of
 from fieldtally.server.share.raw import MOST_VALUES, Raw, RawTable
 from fieldtally.server.verdict.chain import last_link
-from fieldtally.server.verdict.limits import not_claimed
+from fieldtally.server.verdict.limits import SEALED_AT_ONCE, not_claimed
 from fieldtally.server.verdict.results import concluded, kept_study
 from fieldtally.server.verdict.study import Study
+from fieldtally.server.verdict.told import panels_alone, treatments_of
 
 SECTIONS = ("summary", "compared", "done", "happened", "result", "limits", "cost", "cautions")
 BLINDING = {
@@ -53,7 +64,7 @@ BLINDING = {
     "self-shuffled": "after shuffling by their own hand",
     "unknown": "not known to be blind",
 }
-MOST_PHOTOS = 8
+MOST_PHOTOS, MOST_MARKS, MOST_PAIRS = 8, 12, 30
 
 
 @dataclass(frozen=True)
@@ -84,6 +95,7 @@ class Told:
     treatments: tuple[tuple[str, str, str, str], ...]
     effect: str
     pairs: tuple[tuple[str, str, str, str, str], ...]
+    inside: str
     settle: tuple[str, ...]
 
 
@@ -108,7 +120,11 @@ class WholeReport:
     happened: tuple[str, ...]
     results: tuple[Told, ...]
     also: tuple[str, ...]
-    panels: tuple[tuple[str, str], ...]
+    panels: tuple[tuple[str, tuple[str, ...]], ...]
+    uses: tuple[UseWhen, ...]
+    notes: tuple[NotesTold, ...]
+    course: SafeString | None
+    numbered: tuple[str, ...]
     limits: tuple[str, ...]
     cost: tuple[str, ...]
     cautions: tuple[tuple[str, tuple[str, ...]], ...]
@@ -127,6 +143,9 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
     found = concluded(trial)
     plan, rounds = study.plan, rounds_of(trial)
     kept = Report.objects.filter(pk=trial.pk).first()
+    begun = [one for one in panels_of(trial) if one.begun_at is not None]
+    panels = tuple((panel_plan(one).title, wholly_told(*findings_of(one))) for one in begun)
+    course, numbered = _course(trial, study)
     whole = WholeReport(
         title=trial.title,
         question=plan.question,
@@ -137,15 +156,17 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
         compared=tuple(_compared(plan, t, i) for i, t in enumerate(plan.treatments)),
         done=tuple(_done(trial, plan, rounds, names=names)),
         happened=tuple(_happened(trial, study)),
-        results=tuple(_told(study, found, o) for o in plan.outcomes if o.compared),
+        results=()
+        if panels_alone(study, panels)
+        else tuple(_told(study, found, o) for o in plan.outcomes if o.compared),
         also=tuple(_both_ways(study, found)),
-        panels=tuple(
-            (panel_plan(one).title, findings_of(one)[0].sentence)
-            for one in panels_of(trial)
-            if one.begun_at is not None
-        ),
+        panels=panels,
+        uses=what_to_use(plan, found.findings, found.tally),
+        notes=notes_of(trial, treatments_of(study)),
+        course=course,
+        numbered=numbered,
         limits=tuple(not_claimed(trial, study, rounds)),
-        cost=tuple(_cost(plan, found)),
+        cost=tuple(_cost(plan)),
         cautions=tuple((one.name, one.usual) for one in cautions_for(uses_in(plan))),
         defers=DEFERS,
         raw=_raw(study),
@@ -186,11 +207,52 @@ def _unnamed(whole: WholeReport, trial: Trial) -> WholeReport:
     return found
 
 
+def _course(trial: Trial, study: Study) -> tuple[SafeString | None, tuple[str, ...]]:
+    """The whole trial in one picture, and what its numbers stand for; None of what was made from a table."""
+    if trial.origin == "table" or trial.started_at is None or trial.sealed_at is None or trial.opened_at is None:
+        return None, ()
+    started = trial.started_at
+
+    def after(at: datetime) -> float:
+        return (at - started) / timedelta(minutes=1)
+
+    plan = plan_of(trial)
+    skipped = {look.key for look in progress_of(trial, plan, trial.opened_at) if look.standing in ("missed", "skipped")}
+    stops = [
+        Stop(called(c), c.offset, one.at if (one := study.data.taken.get(c.key)) else None, c.key in skipped)
+        for c in plan.in_time
+        if c.cycle is None
+    ]
+    if not stops:
+        return None, ()
+    events: dict[UUID | None, tuple[datetime, str]] = {}
+    for row in marked(trial):
+        events.setdefault(row.event or row.pk, (row.since or row.at, row.reason))
+    for sample in study.samples:
+        for out in (study.aside.get(sample.pk), study.left_out.get(sample.pk)):
+            if out is not None:
+                events[out.pk] = (out.since or out.at, f"{sample.code} left out: {out.reason}")
+    for change in amendments_of(trial):
+        events[None] = (change.at, f"the plan was amended: {change.reason}")
+    ordered = sorted(events.values())[:MOST_MARKS]
+    marks = [Mark(after(at), number) for number, (at, _) in enumerate(ordered, 1)]
+    drawn = course_svg(
+        stops,
+        marks,
+        sealed=after(trial.sealed_at),
+        opened=after(trial.opened_at),
+        title=f"{trial.title}: planned and truly",
+    )
+    # Written by this project's own code, every text in it escaped.
+    return mark_safe(drawn), tuple(f"{_day(at, trial.zone)}: {ended(says)}" for at, says in ordered)  # noqa: S308
+
+
 def _day(at: datetime, zone: str) -> str:
     return f"{at.astimezone(ZoneInfo(zone)):%-d %B %Y}"
 
 
 def _compared(plan: Plan, treatment: Treatment, place: int) -> Compared:
+    costs = {one.treatment: money(one.money, plan.money) for one in sample_costs(plan) if one.money is not None}
     products = plan.product_named
     given = [
         f"{products[dose.product].name if dose.product in products else 'dose'} at {dose.rate}"
@@ -206,7 +268,7 @@ def _compared(plan: Plan, treatment: Treatment, place: int) -> Compared:
         "" if treatment.kind == "treatment" else f"control ({treatment.kind})",
         plan.per_treatment(treatment),
         tuple(given),
-        "" if treatment.cost is None else f"{plan.money}{treatment.cost:.2f}",
+        costs.get(treatment.name, ""),
     )
 
 
@@ -240,7 +302,7 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
     looks = (
         progress_of(trial, plan, trial.opened_at or trial.started_at) if trial.started_at and trial.opened_at else []
     )
-    by_name = {c.key: c.name for c in plan.checkpoints}
+    by_name = {c.key: called(c) for c in plan.checkpoints}
     missed = [by_name[look.key] for look in looks if look.standing in ("missed", "skipped")]
     found.append(
         f"Looked at {', '.join(by_name[c.key] for c in plan.in_time)}"
@@ -263,8 +325,30 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
     return found
 
 
+def _drawn(trial: Trial, plan: Plan) -> str:
+    """How it came about what stood where, as far as that is true of this trial."""
+    by_hand = next(
+        (one.reason.strip() for one in plan.fairness if one.item == "order" and not one.kept and one.reason.strip()), ""
+    )
+    if by_hand:
+        return f"; it was not left to the draw ({by_hand.rstrip('.')})"
+    if shuffle_of(trial) is not None:
+        return ", shuffled by hand"
+    started = min(started_samples(trial).values(), default=None)
+    late = (
+        trial.sealed_at is not None
+        and started is not None
+        and trial.sealed_at > started + timedelta(minutes=SEALED_AT_ONCE)
+    )
+    return (
+        ", drawn from a seed that was sealed only after the start"
+        if late
+        else ", drawn from a seed that was sealed with the plan"
+    )
+
+
 def _happened(trial: Trial, study: Study) -> list[str]:
-    found = [*accidents_told(trial), *methods_told(trial)]
+    found = [*accidents_told(trial), *methods_told(trial), *retests_told(trial)]
     found += [f"{s.code} was set aside: {study.aside[s.pk].reason}." for s in study.samples if s.pk in study.aside]
     found += [f"{code} was given another dose than planned: {says}" for code, says in doses_off(trial)]
     found += [f"The plan was amended: {one.reason} {' '.join(one.changes)}" for one in amendments_of(trial)]
@@ -334,13 +418,8 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
     behind = next((one for one in found.behind if one.outcome == outcome.key), None)
     letters = {t.name: letter_of(i) for i, t in enumerate(study.plan.treatments)}
     over = leads_of(study, looks, outcome)
-    share = main.scale.kind in ("passfail", "event")
-
-    ranked_by = main.comparison.column.kind == "grade"
-
-    def plain(value: float | None) -> str:
-        return "–" if value is None else honest(100 * value if share else value).replace("-", "−")
-
+    rows = told_finding(study.plan, main)
+    joined = "over" if main.comparison.column.kind == "grade" else "−"
     return Told(
         name=outcome.name,
         claim=main.claim,
@@ -352,44 +431,33 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
         chart=mark_safe(chart_of(study, main, outcome)),  # noqa: S308
         over_time=None if over is None else mark_safe(over),  # noqa: S308
         treatments=tuple(
-            (
-                f"{letters[one.treatment]} {one.treatment}",
-                str(one.n),
-                "–" if one.estimate is None else told(one, main.comparison, main.scale),
-                "–" if one.low is None else f"{plain(one.low)} to {plain(one.high)}",
-            )
-            for one in main.comparison.treatments
+            (f"{letters[one.treatment]} {one.treatment}", str(one.n), one.figure, one.between)
+            for one in rows.treatments
         ),
-        effect="Beats, in 100" if ranked_by else "Difference",
+        effect=rows.heading,
         pairs=tuple(
-            (
-                f"{letters[pair.a]} {'over' if ranked_by else '−'} {letters[pair.b]}",
-                str(round(100 * pair.chance)) if ranked_by else plain(pair.difference),
-                _bounds(pair, plain, ranked_by),
-                honest(pair.p, 2),
-                "–" if pair.p_adjusted is None else honest(pair.p_adjusted, 2),
-            )
-            for pair in main.comparison.pairs
+            (f"{letters[one.better]} {joined} {letters[one.other]}", one.effect, one.between, one.p, one.adjusted)
+            for one in rows.pairs[: max(rows.first, MOST_PAIRS)]
         ),
+        inside=rows.inside,
         settle=tuple(one.says for one in behind.settle) if behind else (),
     )
 
 
-def _bounds(pair: Pair, plain: Callable[[float], str], ranked_by: bool) -> str:
-    """The interval of what a pair is told by: the chance of beating for grades, else the difference."""
-    low, high = (pair.chance_low, pair.chance_high) if ranked_by else (pair.low, pair.high)
-    if low is None or high is None:
-        return "no bound"
-    return f"{round(100 * low)} to {round(100 * high)}" if ranked_by else f"{plain(low)} to {plain(high)}"
-
-
 def _both_ways(study: Study, found: Concluded) -> list[str]:
+    """What the claims would be otherwise: only what is different is told in words."""
     names = {o.key: o.name for o in study.plan.outcomes}
+    said = {one.outcome: one.sentence for one in found.findings if one.claim}
     told = []
     for label, other in (("With all samples", found.with_all), ("Without odd readings", found.without_odd)):
         for one in other:
             if one.claim:
-                told.append(f"{label}, {names[one.outcome]}: {LEVELS[one.strength.level].lower()}. {one.sentence}")
+                same = one.sentence == said.get(one.outcome)
+                level = LEVELS[one.strength.level].lower()
+                told.append(
+                    f"{label}, {names[one.outcome]}: "
+                    + ("the same, word for word." if same else f"{level}. {one.sentence}")
+                )
     for name, own in found.by_scorer.items():
         told += [
             f"By {name} alone, {names[one.outcome]}: {LEVELS[one.strength.level].lower()}." for one in own if one.claim
@@ -397,15 +465,13 @@ def _both_ways(study: Study, found: Concluded) -> list[str]:
     return told
 
 
-def _cost(plan: Plan, found: Concluded) -> list[str]:
-    told = []
-    if plan.cost is not None:
-        told.append(f"{plan.sample.counted(plan.sample_count)} in all: {plan.money}{plan.cost:.2f}.")
-    for row in found.tally.rows if found.tally else ():
-        if row.cost is not None:
-            good = "" if row.per_good is None else f"; for each good result {plan.money}{row.per_good:.2f}"
-            told.append(f"{row.treatment}: {plan.money}{row.cost:.2f} a {plan.sample.one}{good}.")
-    return told
+def _cost(plan: Plan) -> list[str]:
+    whole = all_samples(plan)
+    if whole is None:
+        return []
+    total, missing = whole
+    without = f", without {listed(missing)}, of which no price is known" if missing else ""
+    return [f"{plan.sample.counted(plan.sample_count)} in all: {money(total, plan.money)}{without}."]
 
 
 def _raw(study: Study) -> Raw:

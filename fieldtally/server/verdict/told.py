@@ -12,6 +12,7 @@ from ninja.responses import NinjaJSONEncoder
 from fieldtally.core.blinding.guesses import BlindingIndex
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Factor, Plan, Summary
+from fieldtally.core.panels.result import wholly_told
 from fieldtally.core.scales import Scale
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.interim import price
@@ -141,6 +142,7 @@ class PanelTold(Schema):
     id: UUID
     title: str
     sentence: str
+    says: list[str]
     right: int | None
     of: int
     liked: list[LikedOut]
@@ -153,7 +155,7 @@ def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
         if panel.begun_at is None:
             continue
         things = [keys.index(key) for key in panel_plan(panel).things]
-        finding, _ = findings_of(panel)
+        finding, everybody = findings_of(panel)
         liked: Sequence[int] = finding.favoured.counts if finding.favoured else ()
         if finding.preference is not None:
             main = finding.preference.everybody[0]
@@ -163,6 +165,7 @@ def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
                 id=panel.pk,
                 title=panel_plan(panel).title,
                 sentence=finding.sentence,
+                says=list(wholly_told(finding, everybody)),
                 right=finding.found.correct if finding.found else None,
                 of=finding.n,
                 liked=[
@@ -206,6 +209,8 @@ class VerdictOut(Schema):
     not_claimed: list[str]
     blinding: list[BlindingOut]
     happened: list[str]
+    panels_alone: bool
+    """Whether panels are all there is: nothing was read of any sample."""
     blinding_told: str
     told: list[FindingTold]
     uses: list[UseWhen]
@@ -217,6 +222,7 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
     """All of it, of what was ``found`` in ``study``."""
     rounds = rounds_of(trial)
     plan = study.plan
+    panels = _panels_told(trial, plan)
     return VerdictOut(
         title=trial.title,
         question=plan.question,
@@ -271,11 +277,12 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
             *retests_told(trial),
             *_interim_told(trial, plan),
         ],
+        panels_alone=panels_alone(study, panels),
         told=[told_finding(plan, one) for one in found.findings if one.checkpoint is None],
         uses=list(what_to_use(plan, found.findings, found.tally)),
         notes=list(notes_of(trial, treatments_of(study))),
         blinding_told=blinding_told(trial, plan_of(trial), looked=True, scored=bool(rounds)),
-        panels=_panels_told(trial, plan),
+        panels=panels,
     )
 
 
@@ -287,6 +294,11 @@ def _interim_told(trial: Trial, plan: Plan) -> list[str]:
         for one in InterimLook.objects.filter(trial=trial).select_related("by")
     ]
     return [*([price(plan)] if plan.interim else []), *found]
+
+
+def panels_alone(study: Study, panels: Sequence[object]) -> bool:
+    """Whether a trial has ``panels`` and not one reading of a sample."""
+    return bool(panels) and not any(study.data.all_values.values())
 
 
 def treatments_of(study: Study) -> dict[str, str]:

@@ -10266,6 +10266,8 @@ export interface components {
             title: string;
             /** Sentence */
             sentence: string;
+            /** Says */
+            says: string[];
             /** Right */
             right: number | null;
             /** Of */
@@ -10521,6 +10523,8 @@ export interface components {
             blinding: components["schemas"]["BlindingOut"][];
             /** Happened */
             happened: string[];
+            /** Panels Alone */
+            panels_alone: boolean;
             /** Blinding Told */
             blinding_told: string;
             /** Told */

@@ -95,7 +95,7 @@ function turn(id: string): void {
       >
       <TakeFile :trial="id" what="report">PDF, A4</TakeFile>
       <TakeFile :trial="id" what="report" paper="letter">PDF, Letter</TakeFile>
-      <TakeFile :trial="id" what="report" short>One page, PDF</TakeFile>
+      <TakeFile :trial="id" what="report" short>For the wall, one page</TakeFile>
     </p>
     <template v-if="lead">
       <details class="mt-4">

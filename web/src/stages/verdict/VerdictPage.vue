@@ -86,7 +86,12 @@ const sides = (one: Schemas["BlindingOut"]) =>
         >Line-up</RouterLink
       >
     </p>
-    <div v-if="ordered.length > 1" class="mt-2 flex flex-wrap gap-2" role="group" aria-label="Outcomes">
+    <div
+      v-if="ordered.length > 1 && !verdict.panels_alone"
+      class="mt-2 flex flex-wrap gap-2"
+      role="group"
+      aria-label="Outcomes"
+    >
       <button
         v-for="(one, i) in ordered"
         :key="one.key"
@@ -98,7 +103,20 @@ const sides = (one: Schemas["BlindingOut"]) =>
         {{ one.primary ? one.name : `${one.name}, supporting` }}
       </button>
     </div>
-    <OutcomeVerdict :id="id" :key="outcome.key" :verdict="verdict" :outcome="outcome" :zone="course.zone" />
+    <template v-if="verdict.panels_alone">
+      <h1 v-for="panel in verdict.panels" :key="panel.id" class="mt-3 max-w-4xl text-[1.7rem] leading-tight">
+        {{ panel.sentence }}
+      </h1>
+      <p class="mt-2">Panels are all there is: no sample was read.</p>
+    </template>
+    <OutcomeVerdict
+      v-else
+      :id="id"
+      :key="outcome.key"
+      :verdict="verdict"
+      :outcome="outcome"
+      :zone="course.zone"
+    />
     <FoldPart
       v-if="
         verdict.tally &&
@@ -120,7 +138,7 @@ const sides = (one: Schemas["BlindingOut"]) =>
           <RouterLink class="font-bold" :to="{ name: 'panel', params: { id, panel: panel.id } }">{{
             panel.title
           }}</RouterLink>
-          <p>{{ panel.sentence }}</p>
+          <p v-for="says in panel.says" :key="says">{{ says }}</p>
           <TallyStrokes
             v-if="panel.right !== null"
             :solid="panel.right"
