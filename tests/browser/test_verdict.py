@@ -87,6 +87,27 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     page.get_by_role("button", name="I want to open the key").click()
     page.get_by_label(re.compile("name of the trial", re.IGNORECASE)).fill(PLAN.title)
     page.get_by_role("button", name="Open the key", exact=True).click()
+    # Before any number a line-up: the pictures are picked from by keyboard alone, once, and only then it is told which.
+    expect(page.get_by_role("heading", name="One of these twenty pictures is your trial.")).to_be_visible()
+    assert "did best" not in page.get_by_role("main").inner_text()
+    pictures = page.get_by_role("group", name="Pictures").get_by_role("radio")
+    expect(pictures).to_have_count(20)
+    assert axe(page) == []
+    page.get_by_role("button", name="This one").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("Pick the picture that stands out, first.")
+    pictures.first.focus()
+    page.keyboard.press("Space")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    expect(pictures.nth(2)).to_be_checked()
+    page.get_by_role("button", name="Picture 3 is it").focus()
+    page.keyboard.press("Enter")
+    told = page.get_by_role("heading", name=re.compile(r"^Picture \d+ is the trial\.$"))
+    expect(told).to_be_focused()
+    expect(page.get_by_text(re.compile("^You (picked the true one|took another for the true one)"))).to_be_visible()
+    assert axe(page) == []
+    page.get_by_role("button", name="Read on").click()
     # What was foreseen, then colour, then the sentence.
     expect(page.get_by_role("heading", name="The key is open.")).to_be_visible()
     expect(page.get_by_text("Oil will win by far")).to_be_visible()
@@ -116,6 +137,31 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     assert axe(page) == []
 
 
+def unfold(page, title):
+    """Open a part of the verdict that is folded."""
+    page.locator("summary").filter(has_text=title).first.click()
+
+
+def test_a_member_who_comes_later_picks_from_the_line_up_on_a_phone(visitor):
+    viewer = visitor(PHONE)
+    page = viewer.sign_in("viewer@tarnlane.example")
+    page.goto(f"/trials/{viewer.trial('Soaking peas before sowing')}/line-up")
+    pictures = page.get_by_role("group", name="Pictures").locator("label")
+    expect(pictures).to_have_count(20)
+    assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
+    box = pictures.nth(7).bounding_box()
+    assert box["height"] >= 44 and box["width"] >= 44
+    pictures.nth(7).tap()
+    page.get_by_role("button", name="Picture 8 is it").tap()
+    expect(page.get_by_text("the trial", exact=True)).to_have_count(1)
+    assert axe(page) == []
+    page.get_by_role("button", name="Read on").tap()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("did best on seeds sprouted")
+    # Whoever has read the result picks knowing it, and has picked already.
+    page.get_by_role("link", name="Line-up").tap()
+    expect(page.get_by_role("heading", name=re.compile(r"^Picture \d+ is the trial\.$"))).to_be_visible()
+
+
 def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(visitor):
     for screen in ({}, PHONE):
         lead = visitor(screen) if screen else visitor()
@@ -130,11 +176,14 @@ def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(vis
         # Each place has its winner's letter in large, and every length its dot.
         assert drawn.locator("text.big").all_text_contents() == ["D", "B"]
         expect(drawn.locator("circle")).to_have_count(40)
+        unfold(page, "Who wins where, by place")
         where = page.get_by_role("region", name="Who wins where, by place")
         expect(where).to_contain_text("Not the same one comes first everywhere.")
         expect(where.get_by_role("row", name="Sunny fence")).to_contain_text("by its own test")
         expect(where).to_contain_text("by more than chance does")
-        expect(page.get_by_role("heading", name="In percent of the control")).to_be_visible()
+        unfold(page, "In percent of the control")
+        uses = page.get_by_role("region", name="What to use when")
+        expect(uses).to_contain_text("At Shaded arch Hemp, waxed was best by its own test (23.5 kg)")
         assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
         assert axe(page) == []
 
@@ -173,6 +222,7 @@ def test_a_shared_first_place_and_nothing_to_tell_apart_are_said_so(visitor):
     brought_in(page, "Twist ties", "grade", [(tie, grade) for tie, own in grades.items() for grade in own])
     expect(page.get_by_role("heading", level=1)).to_contain_text("Wire and Raffia share the first place")
     expect(page.locator("[data-test=level]")).to_have_text("Too close to call")
+    unfold(page, "Each against each")
     pairs = page.get_by_role("region", name="Each against each")
     expect(pairs.get_by_role("columnheader", name="Beats, in 100")).to_be_visible()
     page.get_by_role("button", name="Why?").first.click()

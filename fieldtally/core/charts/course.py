@@ -9,7 +9,7 @@ from html import escape
 
 from fieldtally.core.charts.dots import FONT, INK, LINE, SOFT
 
-TALL, LEFT, RIGHT, AXIS = 150.0, 14.0, 14.0, 74.0
+TALL, LEFT, RIGHT, AXIS = 138.0, 14.0, 14.0, 66.0
 NAME_APART = 46.0
 """Names of looks nearer than so many units are told on lines of their own."""
 

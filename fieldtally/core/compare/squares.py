@@ -158,7 +158,9 @@ def square_pair_tests(
         with np.errstate(divide="ignore", invalid="ignore"):
             ratios.append(np.sqrt(np.where(still, np.where(gap > 0, np.inf, 0.0), gap / np.where(still, 1.0, left))))
     p = (extreme + shuffles.extra) / shuffles.total
-    half = _critical(np.concatenate(ratios), shuffles, alpha) * np.sqrt(np.where(flat, 0.0, seen[1][0]))
+    with np.errstate(invalid="ignore"):
+        # Without any spread there is nothing to bound a difference by.
+        half = _critical(np.concatenate(ratios), shuffles, alpha) * np.sqrt(np.where(flat, 0.0, seen[1][0]))
     half = np.where(np.isnan(half), np.inf, half)
     own = _own_residuals(values, labels, structure, kinds, both)
     larger, reach, instead = _students(shuffles, seen, own, own_spread(labels, structure, a, b), each, alpha)

@@ -62,11 +62,11 @@ def line_up(data: StudyData, findings: Sequence[Finding], seed: str, person: str
     keys = [treatment.key for treatment in plan.treatments]
     true = [keys.index(one.treatment) for one in data.kept]
     place = Draw(seed, f"line-up/{person}").below(PICTURES)
-    dealt = _others(data, true, f"{seed}/line-up/{person}")
-    if dealt is None:
+    own = _picture(columns, true, len(keys))
+    others = _others(data, columns, own, f"{seed}/line-up/{person}")
+    if others is None:
         return None
-    labels = [*dealt[:place], true, *dealt[place:]]
-    pictures = tuple(_picture(columns, own, len(keys)) for own in labels)
+    pictures = (*others[:place], own, *others[place:])
     shown = [value for picture in pictures for group in picture.groups for value in group if value is not None]
     low, high = min(shown), max(shown)
     return LineUp(
@@ -109,24 +109,25 @@ def _treatments(plan: Plan, placed: Sequence[Placed], seed: str) -> list[str]:
     return found
 
 
-def _others(data: StudyData, true: Sequence[int], seed: str) -> list[list[int]] | None:
-    """Nineteen dealings, each unlike the true one and each other, so that every one of the twenty is as likely to be the true one; None
-    where the layout hardly has so many."""
-    seen, found = {_together(true)}, []
+def _others(
+    data: StudyData, columns: Sequence[Sequence[float | None]], true: Picture, seed: str
+) -> list[Picture] | None:
+    """Nineteen pictures, each unlike the true one and each other, treatments called by whatever name; None where the layout and the values
+    hardly give so many."""
+    seen, found = {_seen(true)}, []
     for turn in range(MOST_TRIES):
-        other = _dealt(data, f"{seed}/{turn}")
-        if _together(other) not in seen:
-            seen.add(_together(other))
+        other = _picture(columns, _dealt(data, f"{seed}/{turn}"), len(true.groups))
+        if _seen(other) not in seen:
+            seen.add(_seen(other))
             found.append(other)
         if len(found) == PICTURES - 1:
             return found
     return None
 
 
-def _together(labels: Sequence[int]) -> tuple[int, ...]:
-    """Which samples a dealing puts together, whatever the treatments are called."""
-    names: dict[int, int] = {}
-    return tuple(names.setdefault(label, len(names)) for label in labels)
+def _seen(picture: Picture) -> frozenset[tuple[float | None, ...]]:
+    """What an eye gets of a picture: its groups, in whatever order."""
+    return frozenset(tuple(None if value is None else round(value, 9) for value in group) for group in picture.groups)
 
 
 def _picture(columns: Sequence[Sequence[float | None]], labels: Sequence[int], treatments: int) -> Picture:

@@ -289,7 +289,7 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         )
         found.append(f"{samples}; how treatments were put on them is not known.")
     else:
-        found.append(f"{samples}, treatments put on them {layout}, drawn from a seed that was sealed with the plan.")
+        found.append(f"{samples}, treatments put on them {layout}{_drawn(trial, plan)}.")
     lots = [
         f"{plan.product_named[p.product].name if p.product in plan.product_named else p.product}, lot {p.lot}"
         for p in packs_of(trial)
@@ -314,8 +314,11 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         ways: dict[str, int] = {}
         for one in rounds:
             ways[one.blinding] = ways.get(one.blinding, 0) + 1
-        told = ", ".join(f"{many} {BLINDING[way]}" for way, many in ways.items())
-        found.append(f"Scored by {who}; of {len(rounds)} rounds {told}.")
+        if len(ways) == 1:
+            told = f"{'the one round' if len(rounds) == 1 else f'all {len(rounds)} rounds'} {BLINDING[rounds[0].blinding]}"
+        else:
+            told = f"of {len(rounds)} rounds " + ", ".join(f"{many} {BLINDING[way]}" for way, many in ways.items())
+        found.append(f"Scored by {who}; {told}.")
     outcomes = "; ".join(
         f"{o.name} ({o.scale.kind}{', ' + unit_of(o.scale) if unit_of(o.scale) else ''})" for o in plan.outcomes
     )

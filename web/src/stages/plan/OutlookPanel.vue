@@ -173,7 +173,7 @@ const blind = computed(
         </button>
       </div>
     </template>
-    <p v-else class="mt-3 text-[1.2rem] leading-snug">
+    <p v-else-if="work.judged.value" class="mt-3 text-[1.2rem] leading-snug">
       {{
         begun
           ? "Something in the plan cannot be laid out or read yet. Once it is mended, what the design can tell stands here."

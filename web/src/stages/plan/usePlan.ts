@@ -12,6 +12,7 @@ import { partOf, type PartKey } from "./planParts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Declined, problemsOf, saysAt, type Problem } from "@/shell/api/problems";
 import { SAMPLE } from "@/parts/nouns";
+import { patiently } from "@/shell/patience";
 import { trialChanged } from "@/shell/query";
 
 export type Plan = Schemas["Plan"];
@@ -59,7 +60,7 @@ export function usePlan(trial: string) {
   const path = { params: { path: { trial_id: trial } } };
 
   async function load(): Promise<void> {
-    const out = await answer(api.GET("/api/trials/{trial_id}/plan", path));
+    const out = await patiently(answer(api.GET("/api/trials/{trial_id}/plan", path)));
     take(out);
     plan.value = copy(out.plan);
     loaded = copy(out.plan);

@@ -2,6 +2,7 @@
 import { sure } from "@/parts/sure";
 import { computed, onUnmounted, reactive, ref, shallowRef, toRaw } from "vue";
 
+import { patiently } from "@/shell/patience";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Unreachable } from "@/shell/api/problems";
 import { rightNow } from "@/shell/offline/clock";
@@ -95,11 +96,13 @@ export function useRound(trial: string, person: number) {
   /** The round as the server has it, else as this device kept it. */
   async function opening(checkpoint: string): Promise<Round> {
     try {
-      const opened = await answer(
-        api.POST("/api/trials/{trial_id}/rounds", {
-          params: { path: { trial_id: trial } },
-          body: { checkpoint },
-        }),
+      const opened = await patiently(
+        answer(
+          api.POST("/api/trials/{trial_id}/rounds", {
+            params: { path: { trial_id: trial } },
+            body: { checkpoint },
+          }),
+        ),
       );
       await keepRound(trial, checkpoint, person, opened);
       return opened;

@@ -9,6 +9,7 @@ import { LEVELS } from "@/parts/levels";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Declined, problemsOf } from "@/shell/api/problems";
+import { patiently } from "@/shell/patience";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
 const props = defineProps<{ token: string }>();
@@ -21,7 +22,7 @@ let again = 0;
 onBeforeUnmount(() => window.clearTimeout(again));
 async function through(ask: () => Promise<Schemas["PublishedOut"]>, then = () => {}): Promise<void> {
   try {
-    shown.value = await ask();
+    shown.value = await patiently(ask());
     failed.value = "";
     then();
   } catch (error) {

@@ -294,7 +294,7 @@ const any = computed(
     <FoldPart
       v-if="behind?.ratios.length"
       :title="outcome.scale.kind === 'curve' ? 'How many times as yielding' : 'How many times as much'"
-      :inside="`${behind.ratios.length} ratios with their bounds.`"
+      :inside="`Of each pair, with bounds.`"
     >
       <div
         class="overflow-x-auto"

@@ -9,6 +9,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { sure } from "@/parts/sure";
 import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
+import { patiently } from "@/shell/patience";
 import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ trial?: string; token?: string }>();
@@ -24,10 +25,12 @@ const reader = { params: { path: { token: props.token ?? "" } } };
 
 onMounted(async () => {
   try {
-    shown.value = await answer(
-      props.token
-        ? api.GET("/api/published/{token}/line-up", reader)
-        : api.GET("/api/trials/{trial_id}/line-up", member),
+    shown.value = await patiently(
+      answer(
+        props.token
+          ? api.GET("/api/published/{token}/line-up", reader)
+          : api.GET("/api/trials/{trial_id}/line-up", member),
+      ),
     );
     if (!shown.value.pictures.length) emit("done", false);
   } catch {
@@ -115,7 +118,7 @@ const told = (at: number) => shown.value?.truth === at;
             <span v-else-if="shown.picked === i">your pick</span>
           </span>
           <LineUpPicture :groups="picture.groups" :kind="shown.kind" :low="shown.low" :high="shown.high" />
-          <span class="sr-only">: {{ described(picture.groups) }}</span>
+          <span class="sr-only">, {{ described(picture.groups) }}</span>
         </label>
       </div>
     </fieldset>
