@@ -122,6 +122,19 @@ export const router = createRouter({
       props: true,
     },
     { path: "/methods", name: "methods", component: () => import("@/stages/verdict/MethodsPage.vue") },
+    {
+      path: "/guide/:page?",
+      name: "guide",
+      component: () => import("@/stages/guide/GuidePage.vue"),
+      props: true,
+      meta: { open: true },
+    },
+    {
+      path: "/go/:place+",
+      name: "go",
+      component: () => import("@/stages/guide/GoPage.vue"),
+      props: true,
+    },
     { path: "/bench", name: "bench", component: () => import("@/stages/prepare/BenchPage.vue") },
     {
       path: "/booth/:token",

@@ -72,6 +72,7 @@ async function leave(): Promise<void> {
           <RouterLink class="quiet inline-flex items-center" to="/bench">Bench sums</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/methods">Methods compared</RouterLink>
           <RouterLink class="quiet inline-flex items-center" to="/practice">Practise</RouterLink>
+          <RouterLink class="quiet inline-flex items-center" to="/guide">Guide</RouterLink>
           <RouterLink class="press" to="/bring">Bring in results</RouterLink>
           <button class="press press-main" @click="naming = true">Begin a trial</button>
         </div>

@@ -77,13 +77,18 @@ const told = (at: number) => shown.value?.truth === at;
 
 <template>
   <section v-if="shown?.pictures.length" aria-label="Line-up">
-    <h2 ref="heading" tabindex="-1" class="text-[1.5rem] leading-tight lg:text-[1.8rem]">
+    <component
+      :is="token ? 'h2' : 'h1'"
+      ref="heading"
+      tabindex="-1"
+      class="text-[1.5rem] leading-tight lg:text-[1.8rem]"
+    >
       {{
         shown.truth === null
           ? "One of these twenty pictures is your trial. Which?"
           : `Picture ${shown.truth + 1} is the trial.`
       }}
-    </h2>
+    </component>
     <template v-if="shown.truth === null">
       <p class="mt-2 max-w-3xl">
         In the nineteen others luck dealt the treatments anew, just as the layout could have: every value
