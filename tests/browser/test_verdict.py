@@ -7,8 +7,8 @@ from uuid import uuid4
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
-from fieldtally.core.scales import EventScale, MeasurementScale
+from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
+from fieldtally.core.scales import CountScale, EventScale, GradeScale, Level, MeasurementScale, PercentScale
 from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, joined, running
 
@@ -251,3 +251,74 @@ def test_two_methods_are_held_against_each_other(visitor):
     expect(page.get_by_text("Against what is really there")).to_have_count(0)
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     assert not axe(page)
+
+
+MULCHES = Plan(
+    title="Weeds under thirty covers",
+    question="Which cover keeps weeds down?",
+    zone="Europe/London",
+    sample_word="patch",
+    treatments=tuple(
+        Treatment(f"t{n:02d}", "Bare soil" if n == 0 else f"Cover {n:02d}", "untreated" if n == 0 else "treatment", 1)
+        for n in range(30)
+    ),
+    layout=Layout("blocks", (Block("n", "North bed"), Block("s", "South bed"), Block("w", "West bed"))),
+    outcomes=(
+        Outcome("weeds", "Weeds", CountScale(None, "weeds"), better="less"),
+        Outcome("damp", "Damp", PercentScale(), primary=False),
+        Outcome("looks", "Tidiness", GradeScale(tuple(Level(n, "EDCBA"[n]) for n in range(5))), primary=False),
+    ),
+    checkpoints=(
+        Checkpoint("before", "Minute 2", 2, 0, 1, stage="before hoeing"),
+        Checkpoint("after", "Minute 2", 2, 0, 1, stage="after hoeing"),
+    ),
+)
+
+
+def test_thirty_treatments_in_three_places_are_read_on_one_screen(visitor):
+    lead, preparer = visitor(), visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    preparer.sign_in("preparer@tarnlane.example")
+    trial = begun(lead, MULCHES)
+    joined(lead, trial, preparer, "preparer@tarnlane.example", "preparer")
+    running(lead, trial)
+    key = {row["code"]: row["treatment"] for row in call(preparer, "POST", f"/api/trials/{trial}/key-looks")["rows"]}
+    for stage in ("before", "after"):
+        opened = call(lead, "POST", f"/api/trials/{trial}/rounds", {"checkpoint": stage})
+        readings = []
+        for i, sample in enumerate(opened["samples"]):
+            name = key[sample["code"]]
+            place = 0 if name == "Bare soil" else int(name[-2:])
+            good = place if stage == "before" else 29 - place
+            for outcome, value in (("weeds", 60 - 2 * good + i % 3), ("damp", 10 + 2 * place), ("looks", place % 5)):
+                readings.append(
+                    {
+                        "id": str(uuid4()),
+                        "round": opened["id"],
+                        "sample": sample["id"],
+                        "outcome": outcome,
+                        "kind": "value",
+                        "value": float(value),
+                        "reason": "",
+                        "taken_at": datetime.now(UTC).isoformat(),
+                    }
+                )
+        call(lead, "POST", f"/api/trials/{trial}/readings", {"readings": readings})
+    call(lead, "POST", f"/api/trials/{trial}/key/ask", {})
+    call(lead, "POST", f"/api/trials/{trial}/key/open", {"title": MULCHES.title})
+    page.goto(f"/trials/{trial}/verdict")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("after hoeing")
+    uses = page.get_by_role("region", name="What to use when")
+    for bed in ("North bed", "South bed", "West bed"):
+        says = uses.get_by_text(re.compile(f"^At {bed} .* was best .* was last"))
+        expect(says).to_be_visible()
+        assert says.bounding_box()["y"] + says.bounding_box()["height"] <= page.viewport_size["height"]
+    # Stages are parts of one moment, and nothing tells them as time.
+    expect(uses.get_by_text("By time")).to_have_count(0)
+    assert page.evaluate("Math.max(0, ...[...document.querySelectorAll('table')].map((one) => one.rows.length))") <= 13
+    unfold(page, "Each against each")
+    pairs = page.get_by_role("region", name="Each against each").get_by_role("row")
+    expect(pairs).to_have_count(13)
+    page.get_by_role("button", name="All 435 pairs").click()
+    expect(pairs).to_have_count(436)
+    assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
