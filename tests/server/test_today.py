@@ -31,7 +31,7 @@ def test_what_is_due_comes_first_with_where_what_and_how_long():
     first = found[0]
     assert (first["samples"], first["samples_left"]) == (12, 12)
     assert first["outcomes"] == ["Vigour", "Height", "Alive"]
-    assert first["bring"] == ["something that measures cm", "a watch"]
+    assert first["bring"] == ["something that measures in cm", "a watch"]
     assert first["places"][1] == "West"
     # Nothing learned yet: twelve seconds for each of 36 readings.
     assert (first["minutes"], first["learned"]) == (8, False)

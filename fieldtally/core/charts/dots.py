@@ -4,7 +4,7 @@ over the looks, with letters at the ends."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from html import escape
 
@@ -50,14 +50,20 @@ def dots_svg(
     width: float = 640,
     ends: tuple[float, float] | None = None,
     share: bool = False,
+    words: Mapping[float, str] | None = None,
 ) -> str:
-    """An SVG of ``rows``, best first as given; ``axis`` names the unit, ``ends`` fix the axis, ``share``: values 0 to 1 told in percent."""
+    """An SVG of ``rows``, best first as given; ``axis`` names the unit, ``ends`` fix the axis, ``share``: values 0 to 1 told in percent;
+    ``words`` stand at values that have labels of their own, and nothing at others."""
     known = [v for row in rows for v in (*row.values, row.low, row.high, row.estimate) if v is not None]
     low, high = ends or ((min(known), max(known)) if known else (0.0, 1.0))
     if low == high:
         low, high = low - 1, high + 1
-    ticks = nice(low, high)
+    ticks = sorted(words) if words else nice(low, high)
     low, high = min(low, ticks[0]), max(high, ticks[-1])
+
+    def told(tick: float) -> str:
+        return words.get(tick, "") if words else honest(100 * tick if share else tick, 6)
+
     left, right = 190.0, width - 20
     at = _scale(low, high, left, right)
     parts: list[str] = []
@@ -106,7 +112,7 @@ def dots_svg(
     grid = "".join(
         f'<line x1="{at(t):.1f}" x2="{at(t):.1f}" y1="4" y2="{top:.1f}" stroke="{LINE}" stroke-dasharray="1 5"/>'
         f'<text x="{at(t):.1f}" y="{top + 17:.1f}" font-size="12" text-anchor="middle" fill="{SOFT}">'
-        f"{honest(100 * t if share else t, 6)}</text>"
+        f"{escape(told(t))}</text>"
         for t in ticks
     )
     foot = (
@@ -126,20 +132,23 @@ def means_svg(
     title: str,
     width: float = 640,
     share: bool = False,
+    words: Mapping[float, str] | None = None,
 ) -> str:
     """An SVG of means over ``stops`` (offset, name), at honest distances."""
     values = [value for line in lines for _, value in line.points]
     low, high = (0.0, 1.0) if share else (min(values), max(values)) if values else (0.0, 1.0)
     if low == high:
         low, high = low - 1, high + 1
-    ticks = nice(low, high)
+    ticks = sorted(words) if words else nice(low, high)
     low, high = min(low, ticks[0]), max(high, ticks[-1])
     height = 250.0
     x = _scale(stops[0][0], max(stops[-1][0], stops[0][0] + 1), 50, width - 44)
     y = _scale(low, high, height - 40, 12)
     parts = [
         f'<line x1="50" x2="{width - 44:g}" y1="{y(t):.1f}" y2="{y(t):.1f}" stroke="{LINE}" stroke-dasharray="1 5"/>'
-        + _words(44, y(t) + 4, f"{honest(100 * t, 4)} %" if share else honest(t, 4), "end")
+        + _words(
+            44, y(t) + 4, f"{honest(100 * t, 4)} %" if share else words.get(t, "") if words else honest(t, 4), "end"
+        )
         for t in ticks
     ]
     reached = -math.inf

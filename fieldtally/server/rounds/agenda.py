@@ -128,11 +128,19 @@ def _entry(
     )
 
 
+def _tool(unit: str) -> str:
+    """What a measurement in ``unit`` takes: a colour has no instrument that is named by its unit."""
+    plain = unit.strip()
+    if plain.casefold().startswith(("δe", "∆e", "delta e", "de2000", "l*", "a*", "b*")):
+        return "a colour meter, or a camera and the colour card"
+    return f"something that measures in {plain}"
+
+
 def _bring(outcome: Outcome) -> tuple[str, ...]:
     """What is needed to read an outcome."""
     match outcome.scale:
         case MeasurementScale(unit=unit):
-            found = (f"something that measures {unit}",) if unit.strip() else ()
+            found = (_tool(unit),) if unit.strip() else ()
         case LadderScale(unit=unit, steps=steps):
             found = (f"loads up to {steps[-1]:g} {unit}",) if steps else ()
         case CurveScale(unit=unit, step_unit=step_unit):

@@ -26,7 +26,7 @@ from fieldtally.core.hazards.plan_uses import uses_in
 from fieldtally.core.panels.result import wholly_told
 from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.quantities.numbers import honest
-from fieldtally.core.scales import unit_of
+from fieldtally.core.scales import GradeScale, ShadeScale, unit_of
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
@@ -315,7 +315,9 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         for one in rounds:
             ways[one.blinding] = ways.get(one.blinding, 0) + 1
         if len(ways) == 1:
-            told = f"{'the one round' if len(rounds) == 1 else f'all {len(rounds)} rounds'} {BLINDING[rounds[0].blinding]}"
+            told = (
+                f"{'the one round' if len(rounds) == 1 else f'all {len(rounds)} rounds'} {BLINDING[rounds[0].blinding]}"
+            )
         else:
             told = f"of {len(rounds)} rounds " + ", ".join(f"{many} {BLINDING[way]}" for way, many in ways.items())
         found.append(f"Scored by {who}; {told}.")
@@ -388,7 +390,28 @@ def chart_of(study: Study, main: Finding, outcome: Outcome, width: float = 640) 
         one = estimates[name]
         rows.append(DotsRow(place, letter_of(place), name, own, one.estimate, one.low, one.high))
     ends = (0.0, 1.0) if share else None
-    return dots_svg(rows, unit_of(main.scale), title=f"{outcome.name} {main.when}", width=width, ends=ends, share=share)
+    return dots_svg(
+        rows,
+        unit_of(main.scale),
+        title=f"{outcome.name} {main.when}",
+        width=width,
+        ends=ends,
+        share=share,
+        words=_labels(main),
+    )
+
+
+def _labels(finding: Finding) -> dict[float, str] | None:
+    """The labels of a grade or a chart of shades, by their values; None where values are numbers."""
+    if finding.comparison.column.of != "value":
+        return None
+    match finding.scale:
+        case GradeScale(levels=levels):
+            return {level.value: level.label for level in levels}
+        case ShadeScale(steps=steps):
+            return {float(n): step.label for n, step in enumerate(steps, 1)}
+        case _:
+            return None
 
 
 def leads_of(study: Study, looks: Sequence[Finding], outcome: Outcome, width: float = 640) -> str | None:
@@ -411,7 +434,15 @@ def leads_of(study: Study, looks: Sequence[Finding], outcome: Outcome, width: fl
         for i, t in enumerate(study.plan.treatments)
     ]
     share = outcome.scale.kind in ("passfail", "event")
-    return means_svg(lines, stops, unit_of(outcome.scale), title=f"{outcome.name} over time", width=width, share=share)
+    return means_svg(
+        lines,
+        stops,
+        unit_of(outcome.scale),
+        title=f"{outcome.name} over time",
+        width=width,
+        share=share,
+        words=_labels(looks[0]),
+    )
 
 
 def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:

@@ -8,7 +8,7 @@ import { scaleLinear, scalePoint } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { DASHES, pushedApart } from "./lines";
-import { amount, honest, isShare, type Scale } from "@/parts/amounts";
+import { amount, isShare, type Scale, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface CrossedLine {
@@ -51,7 +51,7 @@ const x = computed(() =>
 const at = (level: string, i: number) => (x.value(level) ?? 0) + (i - (props.lines.length - 1) / 2) * 9;
 const path = (line: CrossedLine, i: number) =>
   line.points.map((point, k) => `${k ? "L" : "M"}${at(point.level, i)} ${y.value(point.mean)}`).join("");
-const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
+const label = (value: number) => tickWord(value, props.scale);
 const ends = computed(() =>
   pushedApart(
     props.lines.flatMap((line) =>

@@ -7,7 +7,7 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { columned, stacked } from "./stacked";
-import { amount, honest, isShare, unitOf, type Scale } from "@/parts/amounts";
+import { amount, honest, isShare, unitOf, type Scale, meanOf, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface DotRow {
@@ -87,7 +87,8 @@ const drawn = computed(() => {
   });
 });
 const height = computed(() => drawn.value.reduce((sum, row) => sum + row.height, 0) + 46);
-const label = (value: number) => (share.value ? honest(100 * value, 3) : honest(value, 6));
+const label = (value: number) =>
+  share.value ? honest(100 * value, 3) : tickWord(value, props.scale, props.change);
 const described = computed(() =>
   props.rows
     .map(
@@ -197,7 +198,7 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
               {{
                 row.low === null
                   ? "–"
-                  : `${label(Number(honest(row.low).replace("−", "-")))} and ${label(Number(honest(row.high!).replace("−", "-")))} ${unitOf(scale)}`
+                  : `${change ? honest(row.low) : meanOf(row.low, scale)} and ${change ? honest(row.high!) : meanOf(row.high!, scale)} ${unitOf(scale)}`
               }}
             </td>
           </tr>

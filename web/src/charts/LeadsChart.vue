@@ -8,7 +8,7 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { DASHES, pushedApart } from "./lines";
-import { honest, unitOf, type Scale } from "@/parts/amounts";
+import { unitOf, type Scale, meanOf, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface Line {
@@ -61,10 +61,13 @@ const shown = computed(() => {
     return true;
   });
 });
-const label = (value: number) => (share.value ? `${honest(100 * value, 3)} %` : honest(value, 4));
+const label = (value: number) => tickWord(value, props.scale);
 const described = computed(() =>
   props.lines
-    .map((line) => `${line.letter} ${line.name}: ${line.points.map((p) => label(p.value)).join(", ")}.`)
+    .map(
+      (line) =>
+        `${line.letter} ${line.name}: ${line.points.map((p) => meanOf(p.value, props.scale)).join(", ")}.`,
+    )
     .join(" "),
 );
 </script>

@@ -7,7 +7,7 @@ import { scaleLinear, scalePoint } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { DASHES, pushedApart } from "./lines";
-import { amount, honest, isShare, unitOf, type Scale } from "@/parts/amounts";
+import { amount, isShare, unitOf, type Scale, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface PlacesLine {
@@ -64,7 +64,7 @@ const spread = (samples: { code: string; value: number }[]) =>
   });
 const path = (line: PlacesLine, i: number) =>
   line.points.map((point, k) => `${k ? "L" : "M"}${at(point.place, i)} ${y.value(point.mean)}`).join("");
-const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
+const label = (value: number) => tickWord(value, props.scale);
 const ends = computed(() =>
   pushedApart(
     props.lines.flatMap((line) =>

@@ -5,7 +5,7 @@
 import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
-import { honest, isShare, unitOf, type Scale } from "@/parts/amounts";
+import { isShare, unitOf, type Scale, meanOf, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 export interface Series {
@@ -48,9 +48,9 @@ const x = computed(() =>
 );
 const path = (points: { at: number; value: number }[]) =>
   points.map((point, i) => `${i ? "L" : "M"}${x.value(point.at)} ${y.value(point.value)}`).join("");
-const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
+const label = (value: number) => tickWord(value, props.scale);
 const said = (one: Series) =>
-  `${one.letter} ${one.name}: ${one.samples.length} samples; mean ${one.mean.map((point) => label(point.value)).join(", ")}.`;
+  `${one.letter} ${one.name}: ${one.samples.length} samples; mean ${one.mean.map((point) => meanOf(point.value, props.scale)).join(", ")}.`;
 </script>
 
 <template>

@@ -7,7 +7,7 @@ import { scaleLinear } from "d3-scale";
 import { computed, ref, useId } from "vue";
 
 import { stacked } from "./stacked";
-import { honest, isShare, unitOf, type Scale } from "@/parts/amounts";
+import { isShare, unitOf, type Scale, reading, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
 
 const props = defineProps<{
@@ -48,13 +48,13 @@ const rows = computed(() => {
   });
 });
 const height = computed(() => (rows.value.at(-1)?.base ?? 0) + 40);
-const label = (value: number) => (isShare(props.scale) ? `${honest(100 * value, 3)} %` : honest(value, 4));
+const label = (value: number) => tickWord(value, props.scale);
 const ticks = computed(() => (isShare(props.scale) ? [0, 1] : x.value.ticks(5)));
 const described = computed(() =>
   props.looks
     .map(
       (look) =>
-        `${look.name}: ${look.values.length} values from ${label(sure(look.values[0]))} to ${label(sure(look.values.at(-1)))}.`,
+        `${look.name}: ${look.values.length} values from ${reading(sure(look.values[0]), props.scale)} to ${reading(sure(look.values.at(-1)), props.scale)}.`,
     )
     .join(" "),
 );

@@ -109,6 +109,16 @@ export function meanOf(value: number, scale: Scale): string {
   return figure(from + ((value - low.value) / (high.value - low.value)) * (to - from), scale);
 }
 
+/** What stands at a tick of an axis: the label of a grade or shade that lies just there, else its number. */
+export function tickWord(value: number, scale: Scale, change = false): string {
+  if (isShare(scale)) return `${honest(100 * value, 3)} %`;
+  if (change) return honest(value, 4);
+  if (scale.kind === "grade")
+    return scale.levels.find((level) => Math.abs(level.value - value) < LEVEL)?.label ?? "";
+  if (scale.kind === "shade") return Number.isInteger(value) ? (scale.steps[value - 1]?.label ?? "") : "";
+  return honest(value, 4);
+}
+
 const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step" };
 
 /** A treatment's estimate with its unit, or in the words of its scale. */

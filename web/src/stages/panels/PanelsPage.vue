@@ -57,7 +57,8 @@ const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.na
           ><span class="text-left"
             >{{ one.title }}<span class="block font-normal text-soft">{{ nameOf(one.method) }}</span></span
           ><span class="text-right font-normal"
-            >{{ STATES[one.state]
+            >{{
+              course.state === "opened" && one.state !== "planned" ? "read what it found" : STATES[one.state]
             }}<span v-if="one.state !== 'planned'" class="block"
               >{{ one.done }} of {{ one.of }} answers</span
             ></span
