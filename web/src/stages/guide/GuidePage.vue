@@ -31,7 +31,7 @@ function follow(event: MouseEvent): void {
     </header>
     <div class="mt-5 grid items-start gap-6 lg:grid-cols-[17rem_minmax(0,1fr)]">
       <nav aria-label="Guide" :class="{ 'hidden lg:block': open }">
-        <h1 v-if="!open" class="text-[2rem]">Guide</h1>
+        <h1 v-if="!props.page" class="text-[2rem]">Guide</h1>
         <ul class="mt-2 grid">
           <li v-for="one in PAGES" :key="one.key">
             <RouterLink
