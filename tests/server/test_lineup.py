@@ -1,22 +1,40 @@
 """The line-up through its doors: the truth comes after the pick, once, and a pick that knew the result is told as that."""
 
+from dataclasses import replace
+from uuid import uuid4
+
 import pytest
 from django.test import Client
+from django.utils import timezone
 
+from fieldtally.core.rounds.written import Written
+from fieldtally.server.plan.models import Sample
+from fieldtally.server.rounds import services as round_services
+from fieldtally.server.rounds.writing import write_readings
 from fieldtally.server.verdict import services as verdict_services
 from fieldtally.server.verdict.lining_up import drawn_for, member
 from fieldtally.server.verdict.models import LineUpPick, ResultSeen
-from tests.server.conftest import PLAN, make, score
+from tests.server.conftest import PLAN, make
 
 pytestmark = pytest.mark.django_db
 
 
+HEIGHT = next(one for one in PLAN.outcomes if one.key == "o-height")
+TALL = replace(PLAN, outcomes=(replace(HEIGHT, primary=True, wait=None, wait_says=""),))
+
+
 @pytest.fixture
 def world():
-    made = make("running")
-    score(made, "c-2")
+    made = make("running", TALL, scored=False)
+    opened = round_services.open_round(made.trial, made.users["scorer"], "c-2")
+    samples = Sample.objects.filter(trial=made.trial).order_by("code")
+    written = [
+        Written(uuid4(), opened.pk, sample.pk, "o-height", "value", 10.0 + i * 1.7, "", timezone.now())
+        for i, sample in enumerate(samples)
+    ]
+    write_readings(made.trial, made.users["scorer"], written)
     verdict_services.ask_to_open(made.trial, made.users["lead"])
-    verdict_services.open_key(made.trial, made.users["lead"], PLAN.title)
+    verdict_services.open_key(made.trial, made.users["lead"], TALL.title)
     made.trial.refresh_from_db()
     return made
 
@@ -27,7 +45,7 @@ def truth(world, role):
 
 def test_the_truth_is_told_after_the_pick_and_not_before(world):
     before = world.get("lead", "/line-up").json()
-    assert len(before["pictures"]) == 20 and before["outcome"] == "Vigour"
+    assert len(before["pictures"]) == 20 and before["outcome"] == "Height"
     assert (before["truth"], before["picked"], before["says"], before["knows"]) == (None, None, [], False)
     after = world.call("lead", "post", "/line-up", {"picture": truth(world, "lead")}).json()
     assert after["truth"] == after["picked"] == truth(world, "lead")
