@@ -275,7 +275,9 @@ def test_a_treatment_without_readings_is_named():
 def test_stages_and_cycles_are_no_time():
     for _, _, looks, _, _, study, main, findings in mains():
         if looks == "stages":
-            assert not any(use.kind == "time" for use in what_to_use(study.plan, findings, None))
+            uses = what_to_use(study.plan, findings, study.tally(findings))
+            assert not any(use.kind == "time" for use in uses)
+            assert not any(re.match("Fast|Lasting", says) for use in uses for says in use.says)
             assert "after cleaning" in main.sentence or main.strength.level == "spoiled", main.sentence
             assert not any("still grew" in settle.says for one in study._behind(findings) for settle in one.settle)
         if looks == "cycles":

@@ -215,7 +215,9 @@ def _best_for(plan: Plan, findings: Sequence[Finding], rows: Sequence[TallyRow])
     found = []
     main = next((o for o in plan.outcomes if o.primary and o.compared and o.better != "none"), None)
     looks = [one for one in findings if main is not None and one.outcome == main.key and one.checkpoint is not None]
-    if main is not None and len(looks) > 1:
+    moment = {checkpoint.key: (checkpoint.offset, checkpoint.cycle) for checkpoint in plan.checkpoints}
+    # Parts of one moment are neither early nor late.
+    if main is not None and len({moment.get(one.checkpoint or "") for one in looks}) > 1:
         ends: tuple[tuple[Purpose, Finding], ...] = (("fast", looks[0]), ("lasting", looks[-1]))
         for purpose, look in ends:
             name = _leader(look)

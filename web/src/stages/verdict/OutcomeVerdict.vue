@@ -218,7 +218,7 @@ const uses = computed(() =>
 const ofMany = computed(() => {
   const known = (told.value?.treatments ?? []).filter((one) => one.figure !== "no reading");
   const last = known.at(-1);
-  if (known.length <= MANY || !last) return "";
+  if (known.length <= MANY || !last || main.value.sentence.includes(`last of ${known.length} `)) return "";
   const first = known.slice(0, 3).map((one) => `${one.treatment} ${one.figure}`);
   return `First: ${first.join(", ")}. Last of ${known.length}: ${last.treatment} ${last.figure}.`;
 });
