@@ -11,10 +11,11 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TypeVar
 
 import psycopg
 import pytest
@@ -42,6 +43,9 @@ PASSWORD = "tarn-lane-demo"
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
 DESK = {"viewport": {"width": 1280, "height": 800}}
 expect.set_options(timeout=8_000)
+
+
+T = TypeVar("T")
 
 
 def free_port() -> int:
@@ -146,6 +150,14 @@ def until(page: Page, expression: str, seconds: float = 10.0) -> None:
     while not page.evaluate(expression):
         assert time.monotonic() < end, f"not true within {seconds:g} s: {expression}"
         page.wait_for_timeout(50)
+
+
+def eventually(page: Page, ask: Callable[[], T], good: Callable[[T], bool] = bool, seconds: float = 20.0) -> T:
+    """What ``ask`` answers once that is ``good``; its last answer where that does not come about."""
+    end = time.monotonic() + seconds
+    while not good(found := ask()) and time.monotonic() < end:
+        page.wait_for_timeout(100)
+    return found
 
 
 def restart_database() -> None:

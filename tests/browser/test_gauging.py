@@ -13,7 +13,7 @@ from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.photos.camera import Shot, marked, photo_of
 from fieldtally.core.photos.scenes import leaf, truth_of
 from fieldtally.core.scales import PercentScale
-from tests.browser.conftest import DATABASE, DESK, PHONE, connected
+from tests.browser.conftest import DATABASE, DESK, PHONE, connected, eventually
 from tests.browser.led import begun, call, running
 
 MARIGOLDS = "Colour of dried marigolds"
@@ -129,11 +129,7 @@ def test_a_spot_of_colour_is_picked_and_one_photo_is_marked_by_hand(visitor):
             if len(p["gauging"]["marks"]["thing"]["points"]) == 4
         ]
 
-    for _ in range(40):
-        if by_hand():
-            break
-        page.wait_for_timeout(250)
-    assert len(by_hand()) == 1
+    assert len(eventually(page, by_hand)) == 1
     # White paper is marked by hand where there is no card: the pale field of the card serves here.
     page.get_by_text("White paper", exact=True).click()
     expect(panel).to_contain_text("Mark the white area on the photo.")
@@ -182,15 +178,18 @@ def test_what_counts_is_picked_on_the_photo_and_a_photo_without_card_is_marked_s
         box = photo_in_sight(page)
         page.mouse.click(box["x"] + seen[0] * box["width"], box["y"] + seen[1] * box["height"])
         expect(page.get_by_role("button", name=re.compile("^Take #"))).to_have_count(n + 1)
-    true, read = truth_of(scene).cover, None
-    for _ in range(100):
-        # Measured anew a moment after the last pick.
-        told = re.search(r"(\d+(?:\.\d+)?) ± ", panel.inner_text())
-        read = float(told.group(1)) if told else None
-        if read is not None and abs(read - true) < 2.5:
-            break
-        page.wait_for_timeout(100)
-    assert read is not None and abs(read - true) < 2.5, (read, true)
+    true = truth_of(scene).cover
+
+    def near(read: float | None) -> bool:
+        return read is not None and abs(read - true) < 2.5
+
+    def told() -> float | None:
+        found = re.search(r"(\d+(?:\.\d+)?) ± ", panel.inner_text())
+        return float(found.group(1)) if found else None
+
+    # Measured anew a moment after the last pick.
+    read = eventually(page, told, near)
+    assert near(read), (read, true)
     page.get_by_role("button", name="Measure all 2 like this").click()
     expect(page.get_by_role("heading", name="2 of 2 photos measured")).to_be_visible(timeout=30_000)
     expect(page.get_by_text("No card was found on this photo; colours are as taken.").first).to_be_visible()

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.scales import GradeScale, Level, MeasurementScale
-from tests.browser.conftest import PHONE, until
+from tests.browser.conftest import PHONE, eventually, until
 from tests.browser.led import begun, call, joined, running
 from tests.browser.test_offline import kept_by_the_worker
 from tests.server.pictures import picture, wide
@@ -94,11 +94,12 @@ def test_photos_are_taken_on_a_phone_kept_without_a_network_and_compared_at_a_de
 
 
 def wait_for_photos(who, trial, many):
-    for _ in range(60):
-        if len(call(who, "GET", f"/api/trials/{trial}/photos")["photos"]) == many:
-            return True
-        who.page.wait_for_timeout(200)
-    return False
+    photos = eventually(
+        who.page,
+        lambda: call(who, "GET", f"/api/trials/{trial}/photos")["photos"],
+        lambda found: len(found) == many,
+    )
+    return len(photos) == many
 
 
 def test_words_that_tell_a_treatment_are_asked_about_and_what_is_noted_offline_arrives(visitor):

@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.scales import PassFailScale
-from tests.browser.conftest import CHROMIUM, DATABASE, PHONE, Visitor, connected, restart_database, until
+from tests.browser.conftest import CHROMIUM, DATABASE, PHONE, Visitor, connected, eventually, restart_database, until
 from tests.browser.led import begun, call, joined, running
 
 DAHLIAS = "Cut dahlias in the vase"
@@ -276,9 +276,7 @@ def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor,
         phone.context.set_offline(False)
     given = sorted((codes, cup) for codes, cup in wanted.items() if codes != spilt)
     assert len(given) == SEATS * SETS
-    end = time.monotonic() + 90
-    while len(stored := stored_answers(panel)) < len(given) and time.monotonic() < end:
-        host.page.wait_for_timeout(250)
+    stored = eventually(host.page, lambda: stored_answers(panel), lambda found: len(found) >= len(given), 90)
     assert stored == given
     took = time.monotonic() - began
     told = ", ".join(f"{times} × {what}" for what, times in faults.items())
@@ -321,11 +319,11 @@ def test_a_battery_that_runs_out_loses_nothing(browser, server, tmp_path):
     phone.sign_in("lead@tarnlane.example")
     phone.page.goto(f"/trials/{trial}/rounds/now")
     expect(phone.page.get_by_role("group", name=ASPECTS[3])).to_be_visible()
-    for _ in range(40):
-        round_ = call(phone, "POST", f"/api/trials/{trial}/rounds", {"checkpoint": "now"})
-        if len(round_["readings"]) >= 3:
-            break
-        phone.page.wait_for_timeout(250)
+    round_ = eventually(
+        phone.page,
+        lambda: call(phone, "POST", f"/api/trials/{trial}/rounds", {"checkpoint": "now"}),
+        lambda found: len(found["readings"]) >= 3,
+    )
     assert sorted(r["outcome"] for r in round_["readings"]) == sorted(one.lower() for one in ASPECTS[:3])
     phone.context.close()
 

@@ -302,6 +302,13 @@ def test_nothing_promises_blindness_that_was_given_up():
     assert "whoever scored could know which was which. Given up beforehand: one pair of hands." in limits
 
 
+def test_what_is_spoiled_is_recommended_to_nobody():
+    spoiled = [(study, findings) for *_, study, main, findings in mains() if main.strength.level == "spoiled"]
+    assert spoiled
+    for study, findings in spoiled:
+        assert what_to_use(study.plan, findings, study.tally(findings)) == ()
+
+
 def test_the_sentence_and_the_table_say_the_same_figures():
     for *_, study, main, _ in mains():
         rows = {one.treatment: one.figure for one in told_finding(study.plan, main).treatments}

@@ -132,7 +132,7 @@ def _said(strength: Strength, comparison: Comparison, scale: Scale, about: str, 
 
 
 def _figures(order: Sequence[Estimate], comparison: Comparison, scale: Scale) -> str:
-    """All treatments with what they came to; of more than twelve the first and the last few."""
+    """All treatments with what they came to; of more than eight the first few and the last."""
     shown = order if len(order) <= MOST_LISTED else order[:ENDS_LISTED]
     row = ", ".join(f"{t.treatment} {told(t, comparison, scale, short=True)}" for t in shown)
     if len(order) > MOST_LISTED:
@@ -153,7 +153,7 @@ def _against(comparison: Comparison, scale: Scale, order: Sequence[Estimate]) ->
     first = told(best, comparison, scale)
     if len(others) > MOST_NAMED - 1:
         nearest = told(others[0], comparison, scale, short=True)
-        rest = f"{others[0].treatment} {nearest} and the {len(others) - 1} others below that"
+        rest = f"{others[0].treatment} {nearest} and the {len(others) - 1} others behind that"
     else:
         rest = " and ".join(f"{t.treatment} {told(t, comparison, scale, short=True)}" for t in others)
     said = f"{first}, against {rest}"

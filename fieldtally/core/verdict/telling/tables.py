@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from fieldtally.core.compare.columns import Comparison, Estimate, Pair, turned
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import EventScale, GradeScale, PassFailScale, Scale
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.leading import leading
@@ -74,7 +75,7 @@ def told_finding(plan: Plan, finding: Finding) -> FindingTold:
         "Beats, in 100" if ranked else "Difference",
         tuple(_pair(pair, finding.scale, ranked=ranked) for pair in (*asked, *others)),
         len(asked),
-        _inside(comparison, asked),
+        _inside(comparison, asked, plan.alpha),
         ""
         if comparison.overall is None or comparison.overall.p is None
         else f"All together: p {_overall(comparison)}.",
@@ -129,13 +130,13 @@ def _asked_first(plan: Plan, comparison: Comparison, place: dict[str, int]) -> t
     return asked, [pair for pair in better if (pair.a, pair.b) not in chosen]
 
 
-def _inside(comparison: Comparison, asked: Sequence[Pair]) -> str:
+def _inside(comparison: Comparison, asked: Sequence[Pair], alpha: float) -> str:
     """All pairs in a line: how many there are, and how many of them are told apart."""
     pairs = comparison.pairs
     adjusted = [pair for pair in pairs if pair.p_adjusted is not None]
-    apart = sum((pair.p_adjusted or 0.0) <= 0.05 for pair in adjusted)
+    apart = sum((pair.p_adjusted or 0.0) <= alpha for pair in adjusted)
     many = f"{len(pairs)} pair{'' if len(pairs) == 1 else 's'}"
-    told_apart = f", {apart} told apart once all are read together (adjusted p ≤ 0.05)" if adjusted else ""
+    told_apart = f", {apart} told apart once all are read together (adjusted p ≤ {honest(alpha)})" if adjusted else ""
     more = f"; the {len(asked)} that are asked for first" if len(asked) < len(pairs) else ""
     return f"{many}{told_apart}{more}."
 

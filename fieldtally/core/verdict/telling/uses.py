@@ -42,6 +42,9 @@ def what_to_use(plan: Plan, findings: Sequence[Finding], tally: WholeTally | Non
     if main is not None:
         own = [one for one in findings if one.outcome == main.key]
         summary = next((one for one in own if one.checkpoint is None), None)
+        if summary is not None and summary.strength.level == "spoiled":
+            # What may not be judged at all is not recommended by place or price either.
+            return ()
         if summary is not None:
             found += [by for where in summary.where if (by := _by_place(summary, where)) is not None]
             found += _by_time(plan, main, own)
@@ -173,7 +176,7 @@ def _by_price(plan: Plan, summary: Finding, tally: WholeTally | None) -> Iterato
     said = [_priced(plan, one, per_good.get(one.treatment)) for one in sorted(known, key=_money)[:MOST_PLACES]]
     missing = list(dict.fromkeys(name for one in costs for name in one.missing))
     note = f"No price is known of {listed(missing)}." if missing else ""
-    cheap = _as_good_for_less(summary, known)
+    cheap = _as_good_for_less(summary, known, plan.alpha)
     yield UseWhen("price", "By price", (*([cheap] if cheap else []), *said), note)
 
 
@@ -187,7 +190,7 @@ def _priced(plan: Plan, one: SampleCost, per_good: float | None) -> str:
     return f"{one.treatment}: {money(one.money or 0.0, plan.money)} a {plan.sample.one}{use}{good}."
 
 
-def _as_good_for_less(summary: Finding, known: Sequence[SampleCost]) -> str | None:
+def _as_good_for_less(summary: Finding, known: Sequence[SampleCost], alpha: float) -> str | None:
     """The cheapest of those that the leader was not told apart from."""
     lead = leading(summary.comparison).leader
     if lead is None or (isinstance(summary.scale, PassFailScale | LadderScale) and summary.strength.level == "nothing"):
@@ -200,7 +203,7 @@ def _as_good_for_less(summary: Finding, known: Sequence[SampleCost]) -> str | No
         for name in price
         if name != lead.treatment
         and (pair := summary.comparison.pair(lead.treatment, name)) is not None
-        and pair.p > 0.05
+        and pair.p > alpha
         and price[name] < price[lead.treatment]
     ]
     if not level:
