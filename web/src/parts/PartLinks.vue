@@ -10,7 +10,7 @@ defineProps<{
 </script>
 
 <template>
-  <nav class="parts no-print" :aria-label="label">
+  <nav class="parts no-print" :class="{ many: parts.length > 6 }" :aria-label="label">
     <RouterLink
       v-for="one in parts"
       :key="one.key"
@@ -30,6 +30,13 @@ defineProps<{
   display: flex;
   flex-wrap: wrap;
   border-bottom: 2px solid var(--ink);
+}
+/* So many parts take two even rows where they do not fit into one: none stands alone. */
+@media (min-width: 640px) and (max-width: 1499px) {
+  .many {
+    display: grid;
+    grid-template-columns: repeat(5, auto);
+  }
 }
 .part {
   position: relative;

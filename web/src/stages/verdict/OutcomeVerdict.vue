@@ -213,7 +213,9 @@ const percentOf = (share: number) => `${honest(100 * share, 2)} %`;
 const MANY = 8;
 const told = computed(() => props.verdict.told.find((one) => one.outcome === props.outcome.key));
 const uses = computed(() =>
-  props.outcome.key === props.verdict.outcomes.find((one) => one.primary && one.better !== "none")?.key ? props.verdict.uses : [],
+  props.outcome.key === props.verdict.outcomes.find((one) => one.primary && one.better !== "none")?.key
+    ? props.verdict.uses
+    : [],
 );
 const ofMany = computed(() => {
   const known = (told.value?.treatments ?? []).filter((one) => one.figure !== "no reading");
