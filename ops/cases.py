@@ -29,7 +29,7 @@ from fieldtally.core.scales import (
 from fieldtally.core.scales.departing import straight
 from fieldtally.core.scales.event import SEEN_WORDS, UNSEEN_WORDS
 from fieldtally.core.scales.passfail import FAIL_WORDS, PASS_WORDS
-from fieldtally.core.verdict.words import LEVELS
+from fieldtally.core.verdict.telling.headline import LEVELS
 
 CASES = Path(__file__).parents[1] / "cases"
 CURVES = 240

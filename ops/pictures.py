@@ -4,6 +4,7 @@ import re
 import shutil
 import sys
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Browser, Page, sync_playwright
 
@@ -27,7 +28,7 @@ TWINES = "Garden twine through a season"
 class Camera:
     """Signed in as somebody, at a screen."""
 
-    def __init__(self, browser: Browser, address: str, who: str, **screen: object) -> None:
+    def __init__(self, browser: Browser, address: str, who: str, **screen: Any) -> None:
         self.context = browser.new_context(base_url=address, **screen)
         self.page: Page = self.context.new_page()
         if who:
@@ -52,7 +53,7 @@ class Camera:
         self.page.screenshot(path=FOLDER / f"{name}.png")
 
 
-def _sent(who: Camera, path: str, body: object) -> dict[str, object]:
+def _sent(who: Camera, path: str, body: object) -> Any:
     """The answer to what somebody sends."""
     token = next(c["value"] for c in who.context.cookies() if c["name"] == "csrftoken")
     answer = who.context.request.post(path, headers={"X-CSRFToken": token}, data=body)

@@ -57,8 +57,11 @@ def test_who_scored_with_the_key_in_sight_is_named():
 
 
 def test_blindness_that_was_given_up_is_told_on_the_board():
-    world = make("running")
-    assert blinding(world) == "Scoring blind was given up beforehand (only a test)."
+    told = standing(PLAN, Stand("blind", False, "the green jars are seen from afar"))
+    world = make("running", told)
+    # The reason is read by who may know what is compared; to a blind scorer it could tell just that.
+    assert blinding(world) == "Scoring blind was given up beforehand."
+    assert blinding(world, "lead") == "Scoring blind was given up beforehand (the green jars are seen from afar)."
 
 
 def test_a_look_taken_late_and_a_seal_after_the_start_are_told_first():

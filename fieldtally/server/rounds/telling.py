@@ -30,13 +30,15 @@ def _day(at: datetime, zone: str) -> str:
     return f"{local.day} {local:%b}, {local:%H:%M}"
 
 
-def blinding_told(trial: Trial, plan: Plan, *, looked: bool, scored: bool) -> str:
+def blinding_told(trial: Trial, plan: Plan, *, looked: bool, scored: bool, reasons: bool = True) -> str:
     """Whether whoever scored could know which was which, in one sentence that is true of this trial now; ``looked``: somebody has looked
-    at the key while it was sealed, ``scored``: something is scored."""
+    at the key while it was sealed, ``scored``: something is scored; ``reasons``: why blindness was given up is told, which may say what
+    a blind scorer should not read."""
     if trial.origin == "table":
         return "Brought in from a table: nobody recorded whether scoring was blind."
     reason = next((one.reason.strip() for one in plan.fairness if one.item == "blind" and not one.kept), "")
-    given_up = f"Scoring blind was given up beforehand ({reason.rstrip('.')})." if reason else ""
+    why = f" ({reason.rstrip('.')})" if reasons else ""
+    given_up = f"Scoring blind was given up beforehand{why}." if reason else ""
     # Rounds are counted only where somebody has looked: that takes all readings.
     rounds = rounds_of(trial) if looked or trial.imported_by_id else []
     opened = sum(one.blinding == "open" for one in rounds)

@@ -206,7 +206,8 @@ def _blinding(seen: Sight, plan: Plan, names: list[str], looks: list[CheckpointP
     if seen.trial.sealed_at is None:
         return ""
     scored = any(look.done for look in looks)
-    return seen.spoken(blinding_told(seen.trial, plan, looked=kept.looked, scored=scored), names)
+    told = seen.may("see_treatments")
+    return seen.spoken(blinding_told(seen.trial, plan, looked=kept.looked, scored=scored, reasons=told), names)
 
 
 def _ending(seen: Sight, plan: Plan, names: list[str], counted: Counted) -> EndingFinding | None:
