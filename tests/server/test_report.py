@@ -3,6 +3,7 @@
 import io
 import json
 import re
+from html import unescape
 from uuid import uuid4
 
 import numpy as np
@@ -272,3 +273,36 @@ def test_every_scale_has_its_report_chart_workbook_and_pack():
     first = packed(world.trial)
     back = bring_in(read_pack(first), world.users["outsider"])
     assert inside(packed(back))["verdict.json"] == inside(first)["verdict.json"]
+
+
+def test_page_report_and_workbook_say_the_same_of_every_scale():
+    world = all_scales()
+    world.call("lead", "post", "/key/ask")
+    assert world.call("lead", "post", "/key/open", {"title": PLAN.title}).status_code == 200
+    verdict = world.get("lead", "/verdict").json()
+    html = unescape(world.get("viewer", "/report.html").content.decode())
+    book = openpyxl.load_workbook(io.BytesIO(world.get("viewer", "/workbook.xlsx").content))
+    summary = "\n".join(str(cell.value or "") for row in book["Summary"].iter_rows() for cell in row)
+    for one in verdict["told"]:
+        for row in one["treatments"]:
+            assert f"{row['treatment']}: {row['figure']} ({row['between']}), {row['n']} samples" in summary
+            assert f'<td class="number">{row["figure"]}</td>' in html
+        for pair in one["pairs"][: one["first"]]:
+            assert f'<td class="number">{pair["p"]}</td>' in html
+    for use in verdict["uses"]:
+        assert use["says"][0] in html
+        assert use["says"][0] in summary
+    for limit in verdict["not_claimed"]:
+        assert limit in html
+        assert limit in summary
+    for claim in (one for one in verdict["findings"] if one["claim"] and one["checkpoint"] is None):
+        assert html.count(claim["sentence"]) == 1
+
+
+def test_single_readings_are_told_in_the_words_of_their_scale():
+    world = all_scales()
+    world.call("lead", "post", "/key/ask")
+    world.call("lead", "post", "/key/open", {"title": PLAN.title})
+    raw = world.get("viewer", "/report.html").content.decode().rsplit("All readings</h2>", 1)[1]
+    assert "<td>seen</td>" in raw
+    assert "<td>deep</td>" in raw

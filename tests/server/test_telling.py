@@ -2,19 +2,23 @@
 
 from dataclasses import replace
 from datetime import timedelta
+from html import escape
 from uuid import uuid4
 
 import pytest
 from django.utils import timezone
 
-from fieldtally.core.design.plan import Stand
+from fieldtally.core.design.plan import Outcome, Stand
 from fieldtally.core.rounds.written import Written
+from fieldtally.core.scales import MeasurementScale
+from fieldtally.server.panels.models import Assessor
 from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.prepare import services as prepare_services
 from fieldtally.server.rounds.writing import write_readings
 from fieldtally.server.verdict import services as verdict_services
 from tests.server.conftest import PLAN, make, score
+from tests.server.test_panels import all_judge, panel_in
 
 pytestmark = pytest.mark.django_db
 
@@ -117,3 +121,32 @@ def test_an_outcome_that_was_withdrawn_was_measured_all_the_same():
     assert done.status_code == 204
     told = opened(world)
     assert any("height was measured and withdrawn, nothing else was measured" in one for one in told["not_claimed"])
+
+
+def test_a_trial_of_panels_alone_opens_with_what_the_panel_found():
+    world = make("running", scored=False)
+    address = panel_in(world)
+    all_judge(address)
+    first = Assessor.objects.get(number=1)
+    world.clients["lead"].post(
+        f"/api/assessors/{first.pk}", {"left_out": "had a cold"}, content_type="application/json"
+    )
+    verdict = opened(world)
+    assert verdict["panels_alone"]
+    (panel,) = verdict["panels"]
+    # Never its first sentence alone: who was left out stands beside it, and what it is with them.
+    assert "Left out: Taster 0 (had a cold). With everybody counted:" in " ".join(panel["says"])
+    html = world.get("viewer", "/report.html").content.decode()
+    assert f'<p class="sentence">{escape(panel["says"][0])}</p>' in html
+    assert "spoiled" not in html.casefold()
+
+
+@pytest.mark.parametrize(
+    ("unit", "tool"),
+    [("ΔE2000", "a colour meter, or a camera and the colour card"), ("mm", "something that measures in mm")],
+)
+def test_what_to_bring_names_no_tool_that_there_is_not(unit, tool):
+    measured = Outcome("o-faded", "Faded", MeasurementScale(unit), primary=False)
+    world = make("running", replace(PLAN, outcomes=(*PLAN.outcomes, measured)))
+    today = world.clients["scorer"].get("/api/today").json()
+    assert tool in [one for entry in today["entries"] for one in entry["bring"]]

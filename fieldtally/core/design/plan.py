@@ -479,13 +479,6 @@ class Plan:
         """All checkpoints in order of time, a baseline first."""
         return tuple(sorted(self.checkpoints, key=lambda c: (not c.baseline, c.offset)))
 
-    @property
-    def cost(self) -> float | None:
-        """The money that all samples take, in ``money``; None while no cost is known."""
-        if self.sample_cost is None and all(treatment.cost is None for treatment in self.treatments):
-            return None
-        return sum(self.per_treatment(t) * ((t.cost or 0.0) + (self.sample_cost or 0.0)) for t in self.treatments)
-
 
 def _texts_in(document: Any) -> Iterator[str]:
     """All texts of a document of dictionaries and lists."""

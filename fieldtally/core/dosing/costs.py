@@ -48,7 +48,11 @@ def _one(plan: Plan, treatment: Treatment, doses: tuple[float, float] | None) ->
 
 
 def all_samples(plan: Plan) -> tuple[float, tuple[str, ...]] | None:
-    """What all samples take, as far as it is known, and what has no price; None where nothing has."""
+    """What all samples take, as far as it is known, and what has no price; None where nothing has.  Where only what every sample takes is
+    named, that is the whole of it."""
+    own = any(one.cost is not None for one in plan.treatments) or any(one.price is not None for one in plan.products)
+    if plan.sample_cost is not None and not own:
+        return plan.sample_cost * plan.sample_count, ()
     costs = sample_costs(plan)
     known = [
         (cost.money, plan.per_treatment(treatment))
@@ -59,3 +63,9 @@ def all_samples(plan: Plan) -> tuple[float, tuple[str, ...]] | None:
         return None
     missing = tuple(dict.fromkeys(name for cost in costs for name in cost.missing))
     return sum(money * many for money, many in known), missing
+
+
+def whole_cost(plan: Plan) -> float | None:
+    """What all samples take; None where the price of any part of it is not known, so that two plans can be set beside each other."""
+    whole = all_samples(plan)
+    return None if whole is None or whole[1] else whole[0]

@@ -12,6 +12,7 @@ import numpy as np
 
 from fieldtally.core.design.method import repeat_error
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
+from fieldtally.core.dosing.costs import whole_cost
 from fieldtally.core.outlook.simulate import PLAYS, Design, Shares, Truth, play
 from fieldtally.core.outlook.smallest import hardest_pair
 from fieldtally.core.quantities.nouns import noun
@@ -73,7 +74,8 @@ def _shares(plan: Plan, truths: Sequence[Truth], seed: int, plays: int = PLAYS) 
 
 
 def _cost(plan: Plan, other: Plan) -> float | None:
-    return None if plan.cost is None or other.cost is None else other.cost - plan.cost
+    now, then = whole_cost(plan), whole_cost(other)
+    return None if now is None or then is None else then - now
 
 
 def with_samples(plan: Plan, samples: int) -> Plan:

@@ -10,6 +10,7 @@ import numpy as np
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import MOST_SAMPLES
+from fieldtally.core.dosing.costs import all_samples
 from fieldtally.core.outlook.advice import ENOUGH, QUICK, Advice, advice_for
 from fieldtally.core.outlook.rare import samples_to_see_one, still_possible
 from fieldtally.core.outlook.simulate import Design, Shares, Truth, play, play_each
@@ -57,6 +58,8 @@ class Outlook:
     """The other primary outcomes, which share the level with the first."""
     whole: bool = True
     """Whether ``found_8_in_10`` and ``advice`` were looked for."""
+    unpriced: tuple[str, ...] = ()
+    """Of what no price is known, so that ``cost``, in the plan's money, is without it."""
 
 
 @dataclass(frozen=True)
@@ -88,6 +91,7 @@ def outlook(plan: Plan, rng: np.random.Generator, *, whole: bool = True) -> Outl
     seeds = rng.integers(2**63, size=3)
     shares, *rest = play_each(design, truths, np.random.default_rng(seeds[0]))
     standing = _standing(smallest, plan.level, shares)
+    costs = all_samples(plan)
     found = None if smallest > plan.level or not whole else _found(design, truths, int(seeds[1]))
     return Outlook(
         standing=standing,
@@ -107,7 +111,8 @@ def outlook(plan: Plan, rng: np.random.Generator, *, whole: bool = True) -> Outl
         rare=_rare(plan, outcome),
         steps=_steps(plan, outcome, truth, smallest, shares, (a, b)),
         samples=plan.sample_count,
-        cost=plan.cost,
+        cost=costs[0] if costs else None,
+        unpriced=costs[1] if costs else (),
         others=tuple(OtherPrimary(one.name, own) for one, own in zip(others, rest, strict=True)),
         whole=whole,
     )

@@ -9,6 +9,7 @@ from typing import Literal
 
 from fieldtally.core.compare.places import Where
 from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.dosing.costs import whole_cost
 from fieldtally.core.outlook.advice import with_samples
 from fieldtally.core.outlook.smallest import hardest_pair
 from fieldtally.core.quantities.nouns import noun
@@ -62,7 +63,7 @@ def _asked_apart(plan: Plan, finding: Finding) -> tuple[Settle, ...]:
     if not open_:
         return ()
     says = f"A fresh trial in {', '.join(open_)} alone: there nobody won for sure"
-    return (Settle("places", says, None, plan.sample_count, plan.cost),)
+    return (Settle("places", says, None, plan.sample_count, whole_cost(plan)),)
 
 
 def _places(plan: Plan, where: Where) -> list[Settle]:
@@ -71,7 +72,7 @@ def _places(plan: Plan, where: Where) -> list[Settle]:
         f"Ask it {where.by} by {where.by}: who wins differs by more than chance does, so more samples of all together would "
         "name no single winner"
     )
-    return [Settle("places", says, None, plan.sample_count, plan.cost)]
+    return [Settle("places", says, None, plan.sample_count, whole_cost(plan))]
 
 
 def _unit(plan: Plan) -> int:
@@ -112,7 +113,13 @@ def _samples(plan: Plan, finding: Finding) -> list[Settle]:
     if needed is None:
         why = "the fewest that can tell anything at this level"
     return [
-        Settle("samples", f"A fresh trial with {wanted} {what}{where}: {why}", wanted, larger.sample_count, larger.cost)
+        Settle(
+            "samples",
+            f"A fresh trial with {wanted} {what}{where}: {why}",
+            wanted,
+            larger.sample_count,
+            whole_cost(larger),
+        )
     ]
 
 
@@ -129,7 +136,7 @@ def _blocks(plan: Plan) -> list[Settle]:
     if plan.layout.kind != "random" or any(t.samples < 2 or t.samples % 2 for t in plan.treatments):
         return []
     says = "As many samples again, half of each in each of two places or batches as blocks: these then do not blur the difference"
-    return [Settle("blocks", says, None, plan.sample_count, plan.cost)]
+    return [Settle("blocks", says, None, plan.sample_count, whole_cost(plan))]
 
 
 def _longer(plan: Plan, outcome: Outcome, looks: Sequence[Finding]) -> list[Settle]:
@@ -147,7 +154,7 @@ def _longer(plan: Plan, outcome: Outcome, looks: Sequence[Finding]) -> list[Sett
         return []
     last = next(look for look in reversed(looks) if look.checkpoint in looked_at)
     says = f"Watched longer: the gap still grew up to {lowered(called(looked_at[last.checkpoint or '']))}"
-    return [Settle("longer", says, None, plan.sample_count, plan.cost)]
+    return [Settle("longer", says, None, plan.sample_count, whole_cost(plan))]
 
 
 def _finer(plan: Plan, outcome: Outcome, finding: Finding) -> list[Settle]:
@@ -158,7 +165,7 @@ def _finer(plan: Plan, outcome: Outcome, finding: Finding) -> list[Settle]:
     commonest = max(numbers.count(one) for one in set(numbers)) / len(numbers)
     if commonest < CROWDED:
         return []
-    now = (None, plan.sample_count, plan.cost)
+    now = (None, plan.sample_count, whole_cost(plan))
     match outcome.scale:
         case GradeScale() | ShadeScale():
             return [Settle("finer", "Half steps on the scale: most samples got the same one", *now)]

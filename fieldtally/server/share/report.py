@@ -31,7 +31,7 @@ from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
-from fieldtally.core.verdict.telling.figures import money
+from fieldtally.core.verdict.telling.figures import entered, money
 from fieldtally.core.verdict.telling.headline import LEVELS
 from fieldtally.core.verdict.telling.names import ended, listed
 from fieldtally.core.verdict.telling.notes import NotesTold
@@ -527,12 +527,13 @@ def _raw(study: Study) -> Raw:
     titled = [(o.name, [(c.name, o, c) for c in plan.looked_at(o)]) for o in several]
     if once:
         titled.insert(0, ("" if not several else "Looked at once", [(o.name, o, c) for o, c in once]))
-    shown = cache(lambda value: honest(value, 4))
+    shown = cache(entered)
     tables = []
     for title, columns in titled:
-        own = [study.data.all_values.get((o.key, c.key), {}) for _, o, c in columns]
+        own = [(o, study.data.all_values.get((o.key, c.key), {})) for _, o, c in columns]
         rows = tuple(
-            (*before, *("" if (value := at.get(before[0])) is None else shown(value) for at in own)) for before in lead
+            (*before, *("" if (value := at.get(before[0])) is None else shown(value, o.scale) for o, at in own))
+            for before in lead
         )
         tables.append(RawTable(title, (*named, *(name for name, _, _ in columns)), len(named), rows))
     return Raw(tuple(tables), values)

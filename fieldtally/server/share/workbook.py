@@ -73,6 +73,20 @@ def _summary(report: WholeReport | None, title: str) -> list[tuple[str, ...]]:
     for one in report.results:
         rows.append((one.name if one.claim else f"{one.name}, supporting", f"{one.level}. {one.sentence}"))
         rows += [("", f"{name}: {estimate} ({between}), {n} samples") for name, n, estimate, between in one.treatments]
+    if not report.results:
+        rows += [(name, " ".join(says)) for name, says in report.panels]
+    rows += [(f"What to use: {use.title}", " ".join((*use.says, use.note)).strip()) for use in report.uses]
+    if report.results:
+        rows += [(f"Panel: {name}", " ".join(says)) for name, says in report.panels]
+    rows += [
+        (
+            f"Noted on {one.treatment}",
+            ", ".join(f"“{word.word}” on {word.samples}" for word in one.words)
+            or "; ".join(f"{quote.sample}: {quote.words}" for quote in one.quotes),
+        )
+        for one in report.notes
+    ]
     rows += [("May not be claimed", limit) for limit in report.limits]
     rows += [("Happened", one) for one in report.happened]
+    rows += [("Cost", one) for one in report.cost]
     return [*rows, ("Seal", report.seal)]

@@ -160,6 +160,17 @@ def reading_told(value: float, scale: Scale) -> str:
             return minus(honest(value, 9))
 
 
+def entered(value: float, scale: Scale) -> str:
+    """A reading as it stands in a table, under a heading that says its outcome: in the words of its scale, without a unit.
+
+    >>> entered(14, MeasurementScale("mL")), entered(0, PassFailScale("held", "broke")), entered(2.5, ShadeScale(()))
+    ('14', 'broke', '2.5')
+    """
+    if isinstance(scale, GradeScale | PassFailScale | EventScale | ShadeScale):
+        return reading_told(value, scale)
+    return minus(honest(value, 6))
+
+
 def difference(value: float, scale: Scale, *, signed: bool = True) -> str:
     """A difference on ``scale`` with its sign (if it is ``signed``) and unit: ``+3.4 mL``, ``−12 points``, ``+1 grade``."""
     match scale:

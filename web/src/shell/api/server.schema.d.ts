@@ -5053,6 +5053,11 @@ export interface components {
              * @default true
              */
             whole: boolean;
+            /**
+             * Unpriced
+             * @default []
+             */
+            unpriced: string[];
         };
         /**
          * OutlookOut

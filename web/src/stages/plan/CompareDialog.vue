@@ -100,7 +100,9 @@ const unitOf = (outlook: Outlook, value: number) =>
     ? `${honest(100 * value, 2)} points`
     : [honest(value), outlook.unit].filter(Boolean).join(" ");
 const money = (outlook: Outlook) =>
-  outlook.cost === null ? "unknown" : `${props.plan.money}${outlook.cost.toFixed(2)}`;
+  outlook.cost === null
+    ? "unknown"
+    : `${outlook.unpriced.length ? "more than " : ""}${props.plan.money}${outlook.cost.toFixed(2)}`;
 const ROWS: { name: string; of: (outlook: Outlook) => string }[] = [
   { name: "names the right one", of: (one) => `${percent(one.shares.right)} in 100` },
   { name: "names none", of: (one) => `${percent(one.shares.none)} in 100` },

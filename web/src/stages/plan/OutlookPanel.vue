@@ -121,6 +121,9 @@ const blind = computed(
           <dd>
             {{ counted(outlook.samples, work.sample.value)
             }}{{ outlook.cost === null ? "" : `, ${money(outlook.cost)}` }}
+            <small v-if="outlook.cost !== null && outlook.unpriced.length" class="block text-panel-soft"
+              >without {{ outlook.unpriced.join(", ") }}, of which no price is known</small
+            >
           </dd>
         </div>
       </dl>

@@ -1,9 +1,10 @@
 import { sure } from "@/parts/sure";
 import { flushPromises, mount } from "@vue/test-utils";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { defineComponent, h } from "vue";
+import { defineComponent, h, ref } from "vue";
 
 import FairnessItem from "./FairnessItem.vue";
+import FairnessPart from "./FairnessPart.vue";
 import GradeEditor from "./GradeEditor.vue";
 import LookGrid from "./LookGrid.vue";
 import RuleField from "./RuleField.vue";
@@ -138,6 +139,34 @@ describe("an item of the fairness list", () => {
     expect(promised.text()).toContain("Give it up");
     expect(promised.text()).not.toContain("It is so");
     expect(shown({ standing: "given_up", reason: "no room" }, true).text()).toContain("Given up: no room");
+  });
+});
+
+describe("the fairness list as a whole", () => {
+  const judged = (...standings: Schemas["FairFinding"]["standing"][]) => {
+    const fairness = standings.map((standing, i) => ({
+      key: `item-${i}`,
+      standing,
+      by_plan: false,
+      says: "",
+      why: "",
+      limit: "",
+      reason: "no room",
+      promised: false,
+    }));
+    const work = { judged: ref({ fairness }), editable: ref(true) } as unknown as PlanAtWork;
+    return mount(FairnessPart, { props: { modelValue: { fairness: [] } as unknown as Plan, work } }).text();
+  };
+
+  it("is called as fair as can be only where nothing was given up", () => {
+    expect(judged("kept", "kept")).toContain("as fair as you can make it");
+    const given = judged("kept", "given_up");
+    expect(given).toContain("1 of 2 kept, 1 given up.");
+    expect(given).not.toContain("as fair as you can make it");
+  });
+
+  it("says nothing while nothing is judged yet", () => {
+    expect(judged()).toBe("");
   });
 });
 
