@@ -1,8 +1,8 @@
 """One number for each sample: what an outcome's looks come to, by the summary that the plan fixed.
 
 A value at a look; its change or percent change from an earlier one; the area under the series for each day, which is its mean over
-time; its slope; the time until it crosses a threshold; of an event the time without it.  Times are in days, or in hours where the
-trial is shorter than two days.
+time; its slope; the time until it crosses a threshold; of an event the time without it.  Times are in days, in hours where the
+trial is shorter than two days, and in cycles where its looks follow cycles.
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.compare.events import Spans, spans_of
 from fieldtally.core.compare.persample import change
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
+from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.scales import EventScale, LadderScale, MeasurementScale, Scale, honest, unit_of
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.telling.names import lowered
@@ -40,7 +41,21 @@ class Summed:
     changed: bool = False
 
 
-def unit_of_time(plan: Plan) -> tuple[str, float]:
+def times_of(plan: Plan, looks: Sequence[Checkpoint]) -> tuple[MeasurementScale, Floats]:
+    """When ``looks`` come (l,), and the scale on which times between them are told: in cycles where they follow cycles, else in days, hours
+    or minutes; no finer than the looks stand apart."""
+    counted = [c for c in looks if not c.baseline]
+    if counted and all(c.cycle is not None for c in counted):
+        unit, times = noun(plan.cycle_word.strip() or "cycle").many, np.array([float(c.cycle or 0) for c in looks])
+    else:
+        unit, minutes = _unit_of_time(plan)
+        times = np.array([c.offset / minutes for c in looks])
+    gaps = np.diff(np.unique(times))
+    apart = float(gaps.min()) if len(gaps) else 0.0
+    return MeasurementScale(unit, 1.0 if apart >= 0.9 else 0.1 if apart >= 0.09 else None), times
+
+
+def _unit_of_time(plan: Plan) -> tuple[str, float]:
     """The unit in which times are told, and its minutes."""
     longest = max((c.offset for c in plan.checkpoints), default=0)
     if longest >= 2 * DAY:
@@ -89,11 +104,11 @@ def _matrix(series: Mapping[str, Floats], looks: Sequence[Checkpoint]) -> Floats
 def _event(
     plan: Plan, outcome: Outcome, series: Mapping[str, Floats], until: Sequence[Checkpoint], last: str
 ) -> Summed:
-    unit, minutes = unit_of_time(plan)
-    spans = spans_of(_matrix(series, until), np.array([c.offset / minutes for c in until]))
+    scale, times = times_of(plan, until)
+    spans = spans_of(_matrix(series, until), times)
     return Summed(
         spans.without,
-        MeasurementScale(unit),
+        scale,
         f"up to {last}",
         f"time without {lowered(outcome.name)},",
         spans,
@@ -104,11 +119,11 @@ def _event(
 def _over_time(
     plan: Plan, outcome: Outcome, series: Mapping[str, Floats], until: Sequence[Checkpoint], over: str, name: str
 ) -> Summed:
-    unit, minutes = unit_of_time(plan)
-    times, table = np.array([c.offset / minutes for c in until]), _matrix(series, until)
+    (clock, times), table = times_of(plan, until), _matrix(series, until)
     if outcome.summary.kind == "area":
         return Summed(mean_over_time(table, times), outcome.scale, over, f"{name}, mean over time,")
-    per = MeasurementScale(f"{unit_of(outcome.scale)} per {unit.removesuffix('s')}")
+    one = noun(clock.unit).one if clock.unit.endswith("s") else clock.unit
+    per = MeasurementScale(f"{unit_of(outcome.scale)} per {one}")
     return Summed(slopes(table, times), per, over, f"{name}, slope,", changed=True)
 
 
@@ -147,18 +162,18 @@ def _threshold(
 ) -> Summed:
     """Time until the value is on the other side of the threshold than where the samples began; sooner is better where that is the better
     side."""
-    unit, minutes = unit_of_time(plan)
+    scale, times = times_of(plan, until)
     at = outcome.summary.threshold or 0.0
     table = _matrix(series, until)
     began = float(np.nanmean(table[:, 0])) if not np.isnan(table[:, 0]).all() else 0.0
     rising = began < at
     crossed = np.where(np.isnan(table), np.nan, (table >= at) if rising else (table <= at)).astype(np.float64)
-    spans = spans_of(crossed, np.array([c.offset / minutes for c in until]))
+    spans = spans_of(crossed, times)
     sooner = rising == (outcome.better != "less")
     word = "above" if rising else "below"
     return Summed(
         spans.without,
-        MeasurementScale(unit),
+        scale,
         f"up to {last}",
         f"time until {lowered(outcome.name)} is {word} {honest(at)},",
         spans,

@@ -19,7 +19,7 @@ from fieldtally.core.scales import CountScale, CurveScale, LadderScale, Measurem
 from fieldtally.core.scales.departing import straight
 from fieldtally.core.verdict.conclude import Finding, Samples
 from fieldtally.core.verdict.settling import Settle, what_would_settle
-from fieldtally.core.verdict.summing import unit_of_time
+from fieldtally.core.verdict.summing import times_of
 
 Curves = Mapping[str, Sequence[tuple[float | None, ...] | None]]
 """For an outcome (key) the responses of each sample at the look it is judged by, in order; None where there are none."""
@@ -98,7 +98,7 @@ def supporting(
         numbers = np.array([np.nan if one is None else one for one in main.numbers])
         if outcome.better == "target":
             numbers = np.abs(numbers - (outcome.target or 0.0))
-        unit, minutes = unit_of_time(plan)
+        clock, times = times_of(plan, plan.checkpoints)
         where = main.where
         found.append(
             SupportingAnalysis(
@@ -106,8 +106,8 @@ def supporting(
                 where,
                 _when(plan, outcome, samples, values, own, labels, rng),
                 tuple(_effects(plan, samples, numbers, rng)),
-                tuple(_levelled(plan, outcome, own, minutes)),
-                unit,
+                tuple(_levelled(plan, outcome, own, times)),
+                clock.unit,
                 tuple(_of_control(plan, main)),
                 tuple(_ratios(plan, outcome, samples, main, rng)),
                 tuple(_stages(plan, outcome, samples, values, labels, rng)),
@@ -163,12 +163,12 @@ def _effects(plan: Plan, samples: Samples, numbers: Floats, rng: np.random.Gener
     return effects(numbers[kept], levels, names, samples.structure(plan).kept(kept), rng)
 
 
-def _levelled(plan: Plan, outcome: Outcome, own: Sequence[Finding], minutes: float) -> list[Levelled]:
+def _levelled(plan: Plan, outcome: Outcome, own: Sequence[Finding], at: Floats) -> list[Levelled]:
     looks = [one for one in own if one.checkpoint is not None]
-    offsets = {c.key: c.offset for c in plan.checkpoints}
+    when = {c.key: float(time) for c, time in zip(plan.checkpoints, at, strict=True)}
     if len(looks) < 3:
         return []
-    times = [offsets[one.checkpoint or ""] / minutes for one in looks]
+    times = [when[one.checkpoint or ""] for one in looks]
     means = [[one.comparison.treatments[t].estimate for one in looks] for t in range(len(plan.treatments))]
     return levelling(times, means, [treatment.name for treatment in plan.treatments], outcome.margin)
 

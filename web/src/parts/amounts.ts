@@ -119,7 +119,9 @@ export function tickWord(value: number, scale: Scale, change = false): string {
   return honest(value, 4);
 }
 
-const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step" };
+const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step", days: "day" };
+const worded = (told: string, unit: string) =>
+  told === "1" || told === "−1" ? (ONE[unit] ?? unit) : unit;
 
 /** A treatment's estimate with its unit, or in the words of its scale. */
 export function amount(value: number, scale: Scale): string {
@@ -127,7 +129,7 @@ export function amount(value: number, scale: Scale): string {
   if (scale.kind === "grade") return graded(value, scale);
   const told = figure(value, scale);
   if (scale.kind === "shade") return `step ${told}`;
-  return [told, unitOf(scale)].filter(Boolean).join(" ");
+  return [told, worded(told, unitOf(scale))].filter(Boolean).join(" ");
 }
 
 /** A difference with its sign and unit. */
@@ -137,8 +139,7 @@ export function difference(value: number, scale: Scale): string {
     : figure(value, scale);
   const plus = value > 0 && told !== "0" ? "+" : "";
   const unit = isShare(scale) || scale.kind === "percent" ? "points" : differenceUnit(scale);
-  const one = told === "1" || told === "−1" ? (ONE[unit] ?? unit) : unit;
-  return [plus + told, one].filter(Boolean).join(" ");
+  return [plus + told, worded(told, unit)].filter(Boolean).join(" ");
 }
 
 /** One reading, as it was given. */

@@ -8,6 +8,7 @@ share is told in whole percent, and never as 0 or 100 where it is not quite.  Th
 from __future__ import annotations
 
 import math
+import re
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Literal
 
@@ -33,6 +34,8 @@ DRAWS = 20_000
 DIGITS = 3
 LEVEL = 1e-9
 DUST = 1e-3
+COUNTED = re.compile(r"^[a-z]{3,}s$")
+"""Units that are words for several."""
 """What lies nearer to 0 than this, on a scale that is read in coarser steps, is left by arithmetic."""
 
 
@@ -132,9 +135,20 @@ def amount(value: float, scale: Scale, of: ValueOf = "value") -> str:
         case GradeScale():
             return graded(value, scale)
         case MeasurementScale() | PercentScale() | LadderScale() | CurveScale():
-            return f"{number(value, scale)} {unit_of(scale)}".strip()
+            return with_unit(number(value, scale), unit_of(scale))
         case _:
             return number(value, scale)
+
+
+def with_unit(told: str, unit: str) -> str:
+    """A number with its unit, one of it where it counts something.
+
+    >>> with_unit("1", "days"), with_unit("1.5", "days"), with_unit("1", "mm"), with_unit("3", ""), with_unit("1", "washes")
+    ('1 day', '1.5 days', '1 mm', '3', '1 wash')
+    """
+    if told.lstrip("+−") == "1" and COUNTED.search(unit):
+        unit = noun(unit).one
+    return f"{told} {unit}".strip()
 
 
 def reading_told(value: float, scale: Scale) -> str:
@@ -184,10 +198,10 @@ def difference(value: float, scale: Scale, *, signed: bool = True) -> str:
             told, unit = number(value, scale), "steps"
         case _:
             told, unit = number(value, scale), unit_of(scale)
-    if unit in ("points", "grades", "steps") or (isinstance(scale, CountScale) and unit.strip()):
+    if isinstance(scale, CountScale) and unit.strip():
         unit = noun(unit).one if told in ("1", "−1") else noun(unit).many
     plus = "+" if signed and value > 0 and told != "0" else ""
-    return f"{plus}{told} {unit}".strip()
+    return with_unit(f"{plus}{told}", unit)
 
 
 def signed_share(value: float) -> str:

@@ -10,7 +10,7 @@ from fieldtally.core.compare.events import EventCourse
 from fieldtally.core.scales import GradeScale, Scale, unit_of
 from fieldtally.core.verdict.leading import leading
 from fieldtally.core.verdict.strength import Strength, StrengthLevel
-from fieldtally.core.verdict.telling.figures import amount, graded, hundred, labelled, number, share, told_p
+from fieldtally.core.verdict.telling.figures import amount, graded, hundred, labelled, number, share, told_p, with_unit
 from fieldtally.core.verdict.telling.names import listed, looks_lowered, lowered, raised
 
 LEVELS: dict[StrengthLevel, str] = {
@@ -70,7 +70,7 @@ def _lasting(course: EventCourse, one: Estimate, scale: Scale, *, ladder: bool) 
     unit = unit_of(scale)
 
     def at(value: float) -> str:
-        return f"{number(value, scale)} {unit}".strip()
+        return with_unit(number(value, scale), unit)
 
     if ladder and one.estimate is not None:
         half = f"half gave way by {at(course.median)}" if course.median is not None else "fewer than half gave way"

@@ -19,7 +19,7 @@ import LeadsChart from "@/charts/LeadsChart.vue";
 import PlacesChart, { type PlacesLine } from "@/charts/PlacesChart.vue";
 import SeriesChart, { type Series } from "@/charts/SeriesChart.vue";
 import { LEVELS } from "@/parts/levels";
-import { honest, unitOf } from "@/parts/amounts";
+import { amount, honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 import { sampleOf } from "@/parts/nouns";
@@ -130,7 +130,7 @@ const letters = computed(() =>
   ),
 );
 const half = (value: number | null) =>
-  value === null ? "not reached" : `${honest(value, 3)} ${unitOf(main.value.scale)}`;
+  value === null ? "not reached" : amount(value, main.value.scale);
 const courseEnd = computed(() => {
   const { scale } = props.outcome;
   const numbers = main.value.numbers.filter((one): one is number => one !== null);
