@@ -120,8 +120,7 @@ export function tickWord(value: number, scale: Scale, change = false): string {
 }
 
 const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step", days: "day" };
-const worded = (told: string, unit: string) =>
-  told === "1" || told === "−1" ? (ONE[unit] ?? unit) : unit;
+const worded = (told: string, unit: string) => (told === "1" || told === "−1" ? (ONE[unit] ?? unit) : unit);
 
 /** A treatment's estimate with its unit, or in the words of its scale. */
 export function amount(value: number, scale: Scale): string {

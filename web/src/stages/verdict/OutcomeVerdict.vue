@@ -129,8 +129,7 @@ const letters = computed(() =>
     props.verdict.treatments.map((one, i) => [one.name, { letter: one.letter, hue: i % 8 }]),
   ),
 );
-const half = (value: number | null) =>
-  value === null ? "not reached" : amount(value, main.value.scale);
+const half = (value: number | null) => (value === null ? "not reached" : amount(value, main.value.scale));
 const courseEnd = computed(() => {
   const { scale } = props.outcome;
   const numbers = main.value.numbers.filter((one): one is number => one !== null);
