@@ -282,6 +282,7 @@ def calls(world):
             f"{trial}/prints/scoring.pdf?checkpoint=c-1",
             {},
         ),
+        ("get", "/api/find"): ("/api/find?text=e", None),
         ("get", "/api/samples/{sample_id}"): (f"/api/samples/{sample.pk if sample else uuid4()}", None),
         ("get", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", None),
         ("post", "/api/trials/{trial_id}/baseline"): (f"{trial}/baseline", {}),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The drawer of bench sums: choose one, write what you have, read the answer with its steps. */
-import { computed, onMounted, reactive, ref } from "vue";
+import { computed, onMounted, reactive, ref, watch } from "vue";
 
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -15,6 +15,10 @@ const system = ref(props.system ?? "metric");
 const given = reactive<Record<string, string>>({});
 const found = ref<Schemas["Answer"]>();
 const { busy, says, other, through } = useAct(["given"]);
+watch(
+  () => props.begin,
+  (key) => key && choose(key),
+);
 onMounted(async () => (sums.value = (await answer(api.GET("/api/bench"))).sums));
 const sum = computed(() => sums.value.find((one) => one.key === chosen.value));
 function choose(key: string): void {

@@ -1,9 +1,34 @@
 <script setup lang="ts">
 /** A sheet laid over the page; Escape closes it. */
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import { onBeforeUnmount, watch } from "vue";
 
-defineProps<{ open: boolean; title: string; wide?: boolean }>();
+import { headingIn, rest } from "@/shell/arrival";
+
+const props = defineProps<{ open: boolean; title: string; wide?: boolean }>();
 const emit = defineEmits<{ close: [] }>();
+let opener: Element | null = null;
+/** The focus goes back to what opened the sheet, or to the page's heading where that is gone. */
+function giveBack(): void {
+  const to = opener;
+  opener = null;
+  if (!to) return;
+  window.setTimeout(() => {
+    if (document.activeElement && document.activeElement !== document.body) return;
+    if (document.querySelector("[role=dialog]")) return;
+    const back = to instanceof HTMLElement && to.isConnected && to !== document.body ? to : headingIn();
+    if (back) rest(back);
+  }, 60);
+}
+watch(
+  () => props.open,
+  (open) => {
+    if (open) opener = document.activeElement;
+    else giveBack();
+  },
+  { immediate: true, flush: "sync" },
+);
+onBeforeUnmount(giveBack);
 </script>
 
 <template>

@@ -18,6 +18,10 @@ export const queryClient = new QueryClient({
 export const useMe = () =>
   useQuery({ queryKey: keys.me(), queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
 
+/** Who is signed in, as far as that is known already; it asks nobody. */
+export const useMeHere = () =>
+  useQuery({ queryKey: keys.me(), queryFn: () => answer(api.GET("/api/me")), enabled: false }).data;
+
 /** Whether this is the demo, with its accounts and mailbox. */
 export function useDemo() {
   const { data } = useQuery({
@@ -34,8 +38,9 @@ export const useShelf = () =>
 type Id = MaybeRefOrGetter<string>;
 const path = (id: Id) => ({ params: { path: { trial_id: toValue(id) } } });
 
-export const useCourse = (id: Id) =>
+export const useCourse = (id: Id, enabled: MaybeRefOrGetter<boolean> = true) =>
   useQuery({
+    enabled: computed(() => toValue(enabled)),
     queryKey: keys.course(computed(() => toValue(id))),
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/course", path(id))),
     refetchInterval: 60_000,

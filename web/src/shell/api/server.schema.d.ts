@@ -1205,6 +1205,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Anywhere
+         * @description Trials by a part of their title or question, samples by the beginning of their code, treatments, where they may be known, by a part of
+         *     their name.
+         */
+        get: operations["fieldtally_server_rounds_api_finding_find_anywhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/rounds": {
         parameters: {
             query?: never;
@@ -7069,6 +7090,39 @@ export interface components {
              * Format: uuid
              */
             id: string;
+        };
+        /**
+         * Anywhere
+         * @description One thing that was found in a trial of one's own: its ``name`` and the trial's ``title``, each as this person may read it, the trial's
+         *     ``state``, and the ``sample`` it is, if it is one.
+         */
+        Anywhere: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "trial" | "sample" | "treatment";
+            /** Name */
+            name: string;
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** Title */
+            title: string;
+            /** State */
+            state: string;
+            /** Sample */
+            sample: string | null;
+        };
+        /**
+         * AnywhereOut
+         * @description What was found, trials first; no more than twelve of a kind.
+         */
+        AnywhereOut: {
+            /** Found */
+            found: components["schemas"]["Anywhere"][];
         };
         /**
          * PreviousOut
@@ -13979,6 +14033,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_rounds_api_finding_find_anywhere: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnywhereOut"];
                 };
             };
         };

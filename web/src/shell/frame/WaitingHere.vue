@@ -6,7 +6,7 @@ const long = useLongWait();
 </script>
 
 <template>
-  <p class="waiting no-print" role="status" aria-live="polite">
+  <p class="waiting no-print" aria-live="polite">
     <span v-if="long" class="strokes"
       ><i v-for="n in 4" :key="n" /><span class="ml-3">One moment …</span></span
     >
@@ -16,7 +16,7 @@ const long = useLongWait();
 <style scoped>
 .waiting {
   position: fixed;
-  inset: auto 0 1.2rem;
+  inset: auto 0 calc(1.2rem + var(--bar));
   z-index: 40;
   display: flex;
   justify-content: center;

@@ -10,9 +10,10 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import PasswordChange from "./PasswordChange.vue";
 import { queryClient, useMe, useShelf } from "@/shell/query";
+import { router } from "@/shell/router";
+import { signOut } from "@/shell/api/accounts";
 
 const client = useQueryClient();
 const { data: me } = useMe();
@@ -44,6 +45,11 @@ const revoke = (id: string) =>
     await answer(api.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
     await client.invalidateQueries({ queryKey: keys.tokens() });
   });
+async function goOut(): Promise<void> {
+  await signOut();
+  queryClient.clear();
+  await router.push("/sign-in");
+}
 const leave = () =>
   through(async () => {
     await answer(api.POST("/api/account/leave", { body: { email: email.value } }));
@@ -54,12 +60,19 @@ const leave = () =>
 
 <template>
   <div class="mx-auto max-w-4xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
-      <FieldTallyMark /><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
-    </header>
     <main class="sheet mt-4 p-4 lg:p-8">
-      <h1>{{ me?.name ?? "Your account" }}</h1>
-      <p class="text-soft">{{ me?.email }}</p>
+      <div class="flex flex-wrap items-start justify-between gap-4">
+        <div>
+          <h1>{{ me?.name ?? "Your account" }}</h1>
+          <p class="text-soft">{{ me?.email }}</p>
+        </div>
+        <p class="flex flex-wrap items-center gap-3">
+          <RouterLink v-if="me?.demo" to="/mailbox" class="quiet inline-flex items-center"
+            >Mailbox</RouterLink
+          >
+          <button type="button" class="press" @click="goOut">Sign out</button>
+        </p>
+      </div>
       <PasswordChange />
       <section class="mt-8 border-t-2 border-ink pt-3" aria-label="Tokens">
         <h2>Programs of your own</h2>

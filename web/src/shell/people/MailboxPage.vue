@@ -8,7 +8,9 @@ import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
+import { useMeHere } from "@/shell/query";
 
+const me = useMeHere();
 const { data: letters, error } = useQuery({
   queryKey: keys.mailbox(),
   queryFn: () => answer(api.GET("/api/mailbox")),
@@ -23,7 +25,7 @@ const inside = (link: string) => new URL(link).pathname;
 
 <template>
   <main class="mx-auto max-w-3xl p-4 lg:p-8">
-    <RouterLink to="/" class="no-underline"><FieldTallyMark /></RouterLink>
+    <RouterLink v-if="!me" to="/" class="no-underline"><FieldTallyMark /></RouterLink>
     <NothingHere v-if="error" class="mt-6" :says="problemsOf(error)[0]!.says" />
     <template v-else>
       <h1 class="mt-8">The demo’s mailbox</h1>

@@ -6,9 +6,11 @@ import { useRouter } from "vue-router";
 import { PAGES, shown } from "./pages";
 import NothingHere from "@/parts/NothingHere.vue";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
+import { useMeHere } from "@/shell/query";
 
 const props = defineProps<{ page?: string }>();
 const router = useRouter();
+const me = useMeHere();
 const at = computed(() => PAGES.findIndex((one) => one.key === props.page));
 const open = computed(() => PAGES[at.value]);
 const next = computed(() => PAGES[at.value + 1]);
@@ -25,7 +27,7 @@ function follow(event: MouseEvent): void {
 
 <template>
   <div class="mx-auto max-w-6xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
+    <header v-if="!me" class="flex flex-wrap items-center justify-between gap-x-6">
       <FieldTallyMark />
       <RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
     </header>

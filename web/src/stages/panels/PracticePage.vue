@@ -16,7 +16,6 @@ import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { day } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { queryClient } from "@/shell/query";
 
 const router = useRouter();
@@ -67,11 +66,6 @@ const of = (run: Schemas["PracticeOut"]) =>
 
 <template>
   <div class="mx-auto max-w-6xl px-4 pb-10 lg:px-8">
-    <header class="flex items-center justify-between py-4">
-      <RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"
-        ><FieldTallyMark /></RouterLink
-      ><RouterLink to="/" class="quiet">Shelf</RouterLink>
-    </header>
     <main class="sheet grid items-start gap-8 p-4 lg:grid-cols-[minmax(0,1fr)_26rem] lg:p-8">
       <form class="grid gap-5" @submit.prevent="begin">
         <div>

@@ -6,7 +6,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ item: Schemas["FairFinding"]; editable: boolean; taken?: boolean }>();
-const emit = defineEmits<{ keep: []; giveUp: [reason: string]; takeBack: [] }>();
+const emit = defineEmits<{ keep: []; giveUp: [reason: string]; takeBack: []; giving: [] }>();
 const id = useId();
 /** A person says so; the plan alone could not tell. */
 const vouched = computed(() => props.item.standing === "kept" && !props.item.by_plan);
@@ -17,6 +17,7 @@ const says = ref("");
 const field = ref<HTMLInputElement>();
 async function begin(): Promise<void> {
   giving.value = true;
+  emit("giving");
   await nextTick();
   field.value?.focus();
 }

@@ -1,19 +1,27 @@
 <script setup lang="ts">
 /** The fairness list: judged by the app wherever it can; the rest is for a person to keep or to give up. */
-import { computed } from "vue";
+import { computed, reactive } from "vue";
 
 import FairnessItem from "./FairnessItem.vue";
 import PlanRow from "./PlanRow.vue";
 import type { Plan, PlanAtWork } from "./usePlan";
+import type { Schemas } from "@/shell/api/client";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 
+type Item = Schemas["FairFinding"];
 const plan = defineModel<Plan>({ required: true });
 const props = defineProps<{ work: PlanAtWork }>();
 const items = computed(() => props.work.judged.value?.fairness ?? []);
 const open = computed(() => items.value.filter((one) => one.standing === "open"));
-const rest = computed(() => items.value.filter((one) => one.standing !== "open"));
+/** Where an item stood when somebody began to write why it is given up: a judgement that comes meanwhile does
+ * not take it from under their hands. */
+const held = reactive(new Map<string, boolean>());
+const stands = (one: Item) => held.get(one.key) ?? one.standing === "open";
+const shown = computed(() => items.value.filter(stands));
+const rest = computed(() => items.value.filter((one) => !stands(one)));
 const count = (standing: string) => items.value.filter((one) => one.standing === standing).length;
 function stand(item: string, kept: boolean, reason: string): void {
+  held.delete(item);
   const others = plan.value.fairness.filter((one) => one.item !== item);
   plan.value.fairness = [...others, { item, kept, reason }];
 }
@@ -45,14 +53,15 @@ const takeBack = (item: string) =>
         :label="`${count('kept')} kept, ${count('given_up')} given up, ${open.length} open`"
       />
     </div>
-    <PlanRow v-if="open.length" title="Open">
+    <PlanRow v-if="shown.length" title="Open">
       <ul class="grid gap-2">
         <FairnessItem
-          v-for="one in open"
+          v-for="one in shown"
           :key="one.key"
           :item="one"
           :editable="work.editable.value"
           @keep="stand(one.key, true, '')"
+          @giving="held.set(one.key, stands(one))"
           @give-up="(reason) => stand(one.key, false, reason)"
         />
       </ul>
@@ -66,6 +75,7 @@ const takeBack = (item: string) =>
           :editable="work.editable.value"
           :taken="plan.fairness.some((mine) => mine.item === one.key)"
           @take-back="takeBack(one.key)"
+          @giving="held.set(one.key, stands(one))"
           @give-up="(reason) => stand(one.key, false, reason)"
         />
       </ul>

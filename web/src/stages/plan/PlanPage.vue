@@ -116,6 +116,9 @@ async function showFirst(): Promise<void> {
         <PlanText v-model="plan.title" at="title" label="Name of the trial" :work="work" heading />
       </fieldset>
       <PartLinks class="mt-1" label="Parts of the plan" :here="here" :parts="parts" />
+      <h2 :key="here" data-arrival class="mt-5 text-[1.35rem]">
+        {{ PARTS.find((one) => one.key === here)?.name }}
+      </h2>
       <fieldset :disabled="!work.editable.value && here !== 'dry-run'" class="min-w-0">
         <legend class="sr-only">{{ PARTS.find((one) => one.key === here)?.name }}</legend>
         <component :is="PAGES[here]" v-model="plan" :work="work" />
@@ -126,7 +129,7 @@ async function showFirst(): Promise<void> {
       <a
         v-if="short"
         href="#tell"
-        class="on-panel sticky bottom-0 z-10 -mx-4 mt-6 flex min-h-12 items-center justify-between gap-3 bg-panel px-4 text-panel-ink lg:hidden"
+        class="on-panel sticky bottom-[var(--bar)] z-10 -mx-4 mt-6 flex min-h-12 items-center justify-between gap-3 bg-panel px-4 text-panel-ink lg:hidden"
       >
         <b>{{ short }}</b><span
           >names the best {{ Math.round(100 * work.outlook.value!.shares.right) }} times in 100</span

@@ -8,7 +8,6 @@ import { computed } from "vue";
 import FindSample from "./FindSample.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import SampleTag from "@/parts/SampleTag.vue";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { answer, api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 
@@ -26,11 +25,6 @@ const where = computed(() => {
 
 <template>
   <div class="mx-auto flex min-h-dvh max-w-xl flex-col bg-sheet px-4 pb-8">
-    <header class="flex items-center justify-between py-3">
-      <RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"
-        ><FieldTallyMark /></RouterLink
-      ><RouterLink to="/" class="quiet">Shelf</RouterLink>
-    </header>
     <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
     <main v-else-if="sample" class="flex grow flex-col">
       <SampleTag :code="sample.code" :set-aside="sample.set_aside" huge />

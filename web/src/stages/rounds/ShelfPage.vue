@@ -10,14 +10,11 @@ import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { problemsOf } from "@/shell/api/problems";
 import { answer, api } from "@/shell/api/client";
-import { signOut } from "@/shell/api/accounts";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { useNow } from "@/shell/now";
 import { useAct } from "@/shell/act";
-import { queryClient, useMe, useShelf } from "@/shell/query";
+import { queryClient, useShelf } from "@/shell/query";
 
 const router = useRouter();
-const { data: me } = useMe();
 const { data: shelf, error } = useShelf();
 const now = useNow();
 const ORDER: Record<string, number> = { due: 0, late: 1 };
@@ -40,25 +37,12 @@ const begin = () =>
     await queryClient.invalidateQueries({ queryKey: keys.shelf() });
     await router.push({ name: "plan", params: { id } });
   });
-async function leave(): Promise<void> {
-  await signOut();
-  queryClient.clear();
-  await router.push("/sign-in");
-}
 </script>
 
 <template>
   <div class="mx-auto max-w-6xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
-      <FieldTallyMark />
-      <p v-if="me" class="flex items-center gap-x-3">
-        <RouterLink to="/account" class="quiet inline-flex items-center">{{ me.name }}</RouterLink>
-        <RouterLink v-if="me.demo" to="/mailbox" class="quiet inline-flex items-center">Mailbox</RouterLink>
-        <button class="quiet" @click="leave">Sign out</button>
-      </p>
-    </header>
     <main>
-      <div class="mt-5 flex flex-wrap items-end justify-between gap-4 lg:mt-8">
+      <div class="flex flex-wrap items-end justify-between gap-4 lg:mt-2">
         <h1 class="text-[2rem]">
           <template v-if="waiting"
             >{{ waiting === 1 ? "One trial waits" : `${waiting} trials wait` }} for you today.</template
@@ -67,12 +51,6 @@ async function leave(): Promise<void> {
           <template v-else-if="shelf">Your shelf is empty.</template>
         </h1>
         <div class="flex flex-wrap items-center gap-3">
-          <RouterLink class="quiet inline-flex items-center" to="/today">Today</RouterLink>
-          <RouterLink class="quiet inline-flex items-center" to="/known">What we know</RouterLink>
-          <RouterLink class="quiet inline-flex items-center" to="/bench">Bench sums</RouterLink>
-          <RouterLink class="quiet inline-flex items-center" to="/methods">Methods compared</RouterLink>
-          <RouterLink class="quiet inline-flex items-center" to="/practice">Practise</RouterLink>
-          <RouterLink class="quiet inline-flex items-center" to="/guide">Guide</RouterLink>
           <RouterLink class="press" to="/bring">Bring in results</RouterLink>
           <button class="press press-main" @click="naming = true">Begin a trial</button>
         </div>

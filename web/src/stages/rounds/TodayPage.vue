@@ -10,7 +10,6 @@ import { inWords } from "./agenda";
 import NothingHere from "@/parts/NothingHere.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { weekday, standingWords } from "@/parts/moments";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { useNow } from "@/shell/now";
@@ -51,11 +50,6 @@ async function skipped(): Promise<void> {
 
 <template>
   <div class="mx-auto max-w-5xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
-      <RouterLink to="/" class="no-underline" aria-label="Field Tally, to your shelf"
-        ><FieldTallyMark /></RouterLink
-      ><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
-    </header>
     <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
     <main v-else-if="data" class="mt-4 lg:mt-7">
       <h1 class="text-[1.9rem] leading-tight">{{ sentence }}</h1>

@@ -12,7 +12,6 @@ import BroughtTable from "./BroughtTable.vue";
 import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { problemsOf, type Problem } from "@/shell/api/problems";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 import { queryClient } from "@/shell/query";
 
 const props = defineProps<{ id?: string }>();
@@ -85,9 +84,6 @@ const share = computed(() => (row.value?.total ? Math.round((100 * row.value.don
 
 <template>
   <div class="mx-auto max-w-6xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
-      <FieldTallyMark /><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
-    </header>
     <main class="sheet mt-4 p-4 lg:p-8">
       <h1>{{ row ? row.name : "Bring in what you have" }}</h1>
       <template v-if="!id">

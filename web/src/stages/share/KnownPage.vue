@@ -13,7 +13,6 @@ import { honest } from "@/parts/amounts";
 import { LEVELS } from "@/parts/levels";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
 const STATES: Record<string, string> = {
   draft: "draft",
@@ -56,9 +55,6 @@ const nothing = computed(() => data.value && !data.value.trials.length && !data.
 
 <template>
   <div class="mx-auto max-w-6xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
-      <FieldTallyMark /><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
-    </header>
     <main class="sheet mt-4 p-4 lg:p-8">
       <h1>What do we know?</h1>
       <form

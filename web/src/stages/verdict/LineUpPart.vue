@@ -167,7 +167,7 @@ const told = (at: number) => shown.value?.truth === at;
 }
 .sticky-foot {
   position: sticky;
-  bottom: 0;
+  bottom: var(--bar);
   padding: 0.6rem 0;
   background: var(--sheet);
 }

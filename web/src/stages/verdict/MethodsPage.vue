@@ -10,7 +10,6 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
-import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
 
 type Meaning = Schemas["MethodColumn"]["meaning"];
 const EXAMPLE =
@@ -62,9 +61,6 @@ const withUnit = (value: number) => `${honest(value, 3)} ${told.value?.found.uni
 
 <template>
   <div class="mx-auto max-w-6xl p-4 lg:px-8 lg:py-6">
-    <header class="flex flex-wrap items-center justify-between gap-x-6">
-      <FieldTallyMark /><RouterLink to="/" class="quiet inline-flex items-center">Shelf</RouterLink>
-    </header>
     <main class="sheet mt-4 p-4 lg:p-8">
       <h1>Methods compared</h1>
       <p class="mt-1 max-w-3xl">
