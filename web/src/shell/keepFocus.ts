@@ -1,5 +1,7 @@
 /** The focus is never lost: where what had it goes away, or rests for a moment, it goes to what stands
  * nearest. */
+import { nextTick } from "vue";
+
 import { headingIn, rest } from "./arrival";
 
 const HEADINGS = "h1, h2, h3, legend, [data-arrival]";
@@ -43,9 +45,24 @@ function soon(): void {
   asked = window.setTimeout(mend, 120);
 }
 
+const FIELDS = "input:not([type=checkbox], [type=radio]), select, textarea";
+
+/** A button that adds something (`data-adds`) leads to the first field of what is new: who types on does not
+ * press it again. */
+function leadToNew(event: MouseEvent): void {
+  const button = event.target instanceof Element ? event.target.closest("[data-adds]") : null;
+  if (!button) return;
+  const before = new Set(document.querySelectorAll(FIELDS));
+  void nextTick(() => {
+    const fresh = [...document.querySelectorAll<HTMLElement>(FIELDS)].find((one) => !before.has(one));
+    fresh?.focus();
+  });
+}
+
 /** Watch over the focus from now on. */
 export function keepFocus(): void {
   document.addEventListener("focusin", remember);
+  document.addEventListener("click", leadToNew, { capture: true });
   document.addEventListener("pointerdown", (event) => {
     // Whoever presses beside everything has let go of it.
     if (

@@ -319,6 +319,7 @@ const needed = (
           <button
             type="button"
             class="press press-small justify-self-start"
+            data-adds
             @click="plan.attributes.push({ name: '', low: 'none', high: 'very much', steps: 10 })"
           >
             Add an attribute

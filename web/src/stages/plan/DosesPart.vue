@@ -128,7 +128,7 @@ const said = (at: string) =>
           @out="drop(i)"
         />
       </ul>
-      <button type="button" class="press press-small mt-3" @click="plan.products.push(product())">
+      <button type="button" class="press press-small mt-3" data-adds @click="plan.products.push(product())">
         Add a product
       </button>
     </PlanRow>
@@ -185,6 +185,7 @@ const said = (at: string) =>
         <button
           type="button"
           class="quiet -ml-2"
+          data-adds
           :aria-label="`Add a dose to ${one.name || `treatment ${i + 1}`}`"
           @click="add(one)"
         >

@@ -54,7 +54,7 @@ const retitle = (change: () => void) => renamed(plan.value, change);
         @rename="retitle"
       />
     </ul>
-    <button type="button" class="press press-small mt-3" @click="plan.factors.push(factor())">
+    <button type="button" class="press press-small mt-3" data-adds @click="plan.factors.push(factor())">
       {{ plan.factors.length ? "Add another factor" : "Begin with a factor" }}
     </button>
     <ProblemText :says="work.says('factors')" />

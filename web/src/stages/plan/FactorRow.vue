@@ -43,7 +43,7 @@ const at = (part: string) => `factors.${props.place}.${part}`;
         />
         <TakeOut :what="step.name || `level ${j + 1}`" @out="one.levels.splice(j, 1)" />
       </div>
-      <button type="button" class="quiet" @click="one.levels.push(level())">Add a level</button>
+      <button type="button" class="quiet" data-adds @click="one.levels.push(level())">Add a level</button>
     </div>
     <ProblemText :says="work.says(at('levels'))" />
   </li>

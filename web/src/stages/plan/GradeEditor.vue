@@ -74,7 +74,7 @@ function halve(wanted: boolean): void {
         <ProblemText class="col-span-3" :says="wrong(i)" />
       </li>
     </ul>
-    <button type="button" class="press press-small mt-2" @click="add">Add a level above</button>
+    <button type="button" class="press press-small mt-2" data-adds @click="add">Add a level above</button>
     <ProblemText :says="work.says(`${at}.levels`)" />
   </div>
 </template>

@@ -47,7 +47,7 @@ const missing = () =>
       </li>
     </ul>
     <div class="mt-3 flex flex-wrap gap-2">
-      <button type="button" class="press press-small" @click="add()">Add a thing</button>
+      <button type="button" class="press press-small" data-adds @click="add()">Add a thing</button>
       <button v-for="one in missing()" :key="one" type="button" class="quiet" @click="add(one)">
         {{ one }}
       </button>

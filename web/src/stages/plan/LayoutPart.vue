@@ -137,7 +137,12 @@ function gridded(wanted: boolean): void {
       <p v-if="plan.layout.blocks.length" class="mt-1 text-[0.92rem] text-soft">
         The time is how much later a place starts than the first one.
       </p>
-      <button type="button" class="press press-small mt-2" @click="plan.layout.blocks.push(block())">
+      <button
+        type="button"
+        class="press press-small mt-2"
+        data-adds
+        @click="plan.layout.blocks.push(block())"
+      >
         Add a place
       </button>
       <ProblemText :says="work.says('layout.blocks')" />

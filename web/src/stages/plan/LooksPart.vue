@@ -95,6 +95,7 @@ function split(i: number): void {
           v-if="!hasBaseline"
           type="button"
           class="press press-small"
+          data-adds
           @click="
             plan.checkpoints.unshift(checkpoint({ name: 'Before the start', offset: 0, baseline: true }))
           "
@@ -104,6 +105,7 @@ function split(i: number): void {
         <button
           type="button"
           class="quiet"
+          data-adds
           @click="
             plan.checkpoints.push(
               checkpoint({ name: '', offset: (plan.checkpoints.at(-1)?.offset ?? 0) + 1440 }),

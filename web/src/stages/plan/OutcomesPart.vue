@@ -93,7 +93,7 @@ const opens = (i: number, key: string) => open.value === key || (troubled(i) && 
       </li>
     </ul>
     <div class="mt-3 flex flex-wrap gap-2">
-      <button type="button" class="press press-small" @click="add">Add an outcome</button>
+      <button type="button" class="press press-small" data-adds @click="add">Add an outcome</button>
       <button type="button" class="press press-small" @click="choosing = true">Begin from a template</button>
     </div>
     <ProblemText :says="work.says('outcomes')" />

@@ -54,7 +54,7 @@ const wrong = (i: number) => props.work.says(`${props.at}.steps.${i}.swatch`);
         <ProblemText class="col-span-4" :says="wrong(i)" />
       </li>
     </ol>
-    <button type="button" class="press press-small mt-2" @click="add">Add a step</button>
+    <button type="button" class="press press-small mt-2" data-adds @click="add">Add a step</button>
     <ProblemText :says="work.says(`${at}.steps`)" />
   </div>
 </template>

@@ -60,7 +60,7 @@ const COUNTS: Record<Plan["layout"]["kind"], string> = {
         />
       </ul>
       <div class="mt-3 flex flex-wrap gap-2">
-        <button type="button" class="press press-small" @click="add">Add a treatment</button>
+        <button type="button" class="press press-small" data-adds @click="add">Add a treatment</button>
         <button type="button" class="press press-small" @click="library = true">From earlier trials</button>
       </div>
       <ProblemText :says="work.says('treatments') ?? work.says('compare')" />
