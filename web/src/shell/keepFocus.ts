@@ -1,7 +1,5 @@
 /** The focus is never lost: where what had it goes away, or rests for a moment, it goes to what stands
  * nearest. */
-import { nextTick } from "vue";
-
 import { headingIn, rest } from "./arrival";
 
 const HEADINGS = "h1, h2, h3, legend, [data-arrival]";
@@ -53,7 +51,8 @@ function leadToNew(event: MouseEvent): void {
   const button = event.target instanceof Element ? event.target.closest("[data-adds]") : null;
   if (!button) return;
   const before = new Set(document.querySelectorAll(FIELDS));
-  void nextTick(() => {
+  // Once the page is drawn anew.
+  window.setTimeout(() => {
     const fresh = [...document.querySelectorAll<HTMLElement>(FIELDS)].find((one) => !before.has(one));
     fresh?.focus();
   });
