@@ -103,6 +103,9 @@ def calls(world):
             {"about": "h-soil", "reason": "two sacks"},
         ),
         ("post", "/api/trials/{trial_id}/again"): (f"{trial}/again", {}),
+        ("put", "/api/trials/{trial_id}/filed"): (f"{trial}/filed", {"filed": False}),
+        ("put", "/api/trials/{trial_id}/title"): (f"{trial}/title", {"title": "Beans"}),
+        ("delete", "/api/trials/{trial_id}"): (trial, None),
         ("post", "/api/trials/{trial_id}/cycles"): (f"{trial}/cycles", {"note": "40 °C"}),
         ("post", "/api/trials/{trial_id}/skips"): (f"{trial}/skips", {"checkpoint": "c-2", "reason": "storm"}),
         ("post", "/api/trials/{trial_id}/unplanned-looks"): (f"{trial}/unplanned-looks", {"reason": "it smelled"}),
@@ -610,6 +613,9 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         may["get", "/api/assessors/{assessor_id}/qr.svg"] = {"lead"}
     if state != "opened":
         may["post", "/api/trials/{trial_id}/again"] = {"lead"}
+    if state == "draft":
+        may["put", "/api/trials/{trial_id}/title"] = {"lead"}
+        may["delete", "/api/trials/{trial_id}"] = {"lead"}
     for request, allowed in may.items():
         address, body = calls(world)[request]
         for role in ("lead", "preparer", "scorer", "viewer"):

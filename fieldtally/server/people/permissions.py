@@ -94,6 +94,7 @@ Permission = Literal[
     "publish",
     "take_tables",
     "begin_next",
+    "erase_draft",
 ]
 
 
@@ -239,6 +240,7 @@ GRANTS: dict[Permission, Grant] = {
     "write_report": Grant(_LEAD_ONLY, "Only the lead writes into the report."),
     "publish": Grant(_LEAD_ONLY, "Only the lead publishes."),
     "take_tables": Grant(_TAKES_PART_OR_OPEN, "Tables can be taken along once the key is open."),
+    "erase_draft": Grant(_given((_LEAD, DRAFT)), "Only the lead deletes a trial, and only while it is a draft."),
     "begin_next": Grant(_LEAD_OR_OPEN, "The next trial is begun by the lead, or by all once the key is open."),
 }
 

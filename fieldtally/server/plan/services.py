@@ -81,6 +81,19 @@ def save_draft(trial: Trial, user: User, plan: Plan, version: int) -> int:
     return draft.version
 
 
+def rename_draft(trial: Trial, user: User, title: str) -> None:
+    """Call a draft something else; whoever has it open is told so as of any other change.
+
+    :raises Declined: 409 when sealed; 422 without a name, or with one that is too long.
+    """
+    named = " ".join(title.split())
+    if not named:
+        raise Declined(422, Problem("title", "A trial needs a name."))
+    with transaction.atomic():
+        draft = Draft.objects.select_for_update().get(pk=trial.pk)
+        save_draft(trial, user, replace(plan_in(draft.document), title=named), draft.version)
+
+
 def _keepable(plan: Plan) -> None:
     """Refuse what no draft may hold."""
     if len(plan.title) > 200:

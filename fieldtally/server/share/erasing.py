@@ -44,7 +44,22 @@ def _may_go(user: User, trial: Trial) -> bool:
     return True
 
 
+def erase_draft(user: User, trial: Trial) -> None:
+    """Erase a draft of ``user`` with all it holds.
+
+    :raises Declined: 409 where others have, or had, a part in it.
+    """
+    with transaction.atomic():
+        if trial.pk not in {one.pk for one in own_trials(user)}:
+            raise Declined(
+                409, "Others are in this draft, or were. Take them out under People; whatever they entered stays."
+            )
+        _erase_trials(user, [trial])
+
+
 def _erase_trials(user: User, trials: list[Trial]) -> None:
+    for kept in (Result, LineUpPick, ResultSeen, MadeFile, Taken):
+        kept.objects.filter(trial__in=trials).delete()
     with connection.cursor() as cursor:
         cursor.execute("SELECT erase_trials(%s, %s)", [user.pk, [trial.pk for trial in trials]])
 
@@ -64,11 +79,6 @@ def erase(user: User, email: str) -> None:
             if others.exists() and not others.filter(role=Role.LEAD).exists():
                 says = f"“{membership.trial.title}” has others in it and no lead but you. Invite another lead, or leave them out, first."
                 raise Declined(409, says)
-        Result.objects.filter(trial__in=alone).delete()
-        LineUpPick.objects.filter(trial__in=alone).delete()
-        ResultSeen.objects.filter(trial__in=alone).delete()
-        MadeFile.objects.filter(trial__in=alone).delete()
-        Taken.objects.filter(trial__in=alone).delete()
         _erase_trials(locked, alone)
         # Their values stay in the trials of others; that the account was erased stands in the chain of each.
         for trial in Trial.objects.filter(memberships__user=locked, sealed_at__isnull=False):

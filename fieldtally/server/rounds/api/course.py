@@ -235,6 +235,8 @@ class ShelfTrial(Schema):
     started_at: datetime | None
     opened_at: datetime | None
     may_score: bool
+    filed: bool
+    created_at: datetime
     checkpoints: list[CheckpointOut]
 
 
@@ -278,5 +280,7 @@ def _on_shelf(seen: Sight, plan: Plan, counted: Counted, now: datetime) -> Shelf
         started_at=trial.started_at,
         opened_at=trial.opened_at,
         may_score=seen.may("score") and scored_now(trial, plan),
+        filed=seen.membership.filed_at is not None,
+        created_at=trial.created_at,
         checkpoints=_checkpoints(seen, plan, names, looks) if told else [],
     )

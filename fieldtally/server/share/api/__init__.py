@@ -6,8 +6,9 @@ from fieldtally.server.share.api.files import router as files
 from fieldtally.server.share.api.importing import router as importing
 from fieldtally.server.share.api.knowing import router as knowing
 from fieldtally.server.share.api.reporting import router as reporting
+from fieldtally.server.share.api.shelving import router as shelving
 from fieldtally.server.share.api.taking import router as taking
 
 router = Router(tags=["share"])
-for part in (taking, files, importing, reporting, knowing):
+for part in (taking, files, importing, reporting, knowing, shelving):
     router.add_router("", part)

@@ -1214,8 +1214,8 @@ export interface paths {
         };
         /**
          * Find Anywhere
-         * @description Trials by a part of their title or question, samples by the beginning of their code, treatments, where they may be known, by a part of
-         *     their name.
+         * @description Trials by a part of their title or question, samples by the beginning of their code, treatments, where they may be known, by a
+         *     part of their name.
          */
         get: operations["fieldtally_server_rounds_api_finding_find_anywhere"];
         put?: never;
@@ -3446,6 +3446,66 @@ export interface paths {
          */
         post: operations["fieldtally_server_share_api_knowing_combine"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/filed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * File Away
+         * @description File a trial away on one's own shelf, or take it back; for all others it stands where it stood.
+         */
+        put: operations["fieldtally_server_share_api_shelving_file_away"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/title": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename
+         * @description Call a draft something else; the name of a sealed trial stands in its seal.
+         */
+        put: operations["fieldtally_server_share_api_shelving_rename"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete
+         * @description Delete a draft that is this person's alone, with all it holds.
+         */
+        delete: operations["fieldtally_server_share_api_shelving_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6938,6 +6998,13 @@ export interface components {
             opened_at: string | null;
             /** May Score */
             may_score: boolean;
+            /** Filed */
+            filed: boolean;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
             /** Checkpoints */
             checkpoints: components["schemas"]["CheckpointOut"][];
         };
@@ -7093,8 +7160,8 @@ export interface components {
         };
         /**
          * Anywhere
-         * @description One thing that was found in a trial of one's own: its ``name`` and the trial's ``title``, each as this person may read it, the trial's
-         *     ``state``, and the ``sample`` it is, if it is one.
+         * @description One thing that was found in a trial of one's own: its ``name`` and the trial's ``title``, each as this person may read it, the
+         *     trial's ``state``, and the ``sample`` it is, if it is one.
          */
         Anywhere: {
             /**
@@ -11447,6 +11514,22 @@ export interface components {
             b: string;
             /** Outcome */
             outcome: string;
+        };
+        /**
+         * FiledIn
+         * @description Whether the trial is to be filed away on this person's own shelf.
+         */
+        FiledIn: {
+            /** Filed */
+            filed: boolean;
+        };
+        /**
+         * TitleIn
+         * @description What a draft is to be called.
+         */
+        TitleIn: {
+            /** Title */
+            title: string;
         };
     };
     responses: never;
@@ -20025,6 +20108,146 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_shelving_file_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiledIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_shelving_rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TitleIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_shelving_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -4,7 +4,10 @@ import { keys } from "@/shell/queryKeys";
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import ShelfActs from "./ShelfActs.vue";
 import ShelfRow from "./ShelfRow.vue";
+import { shelved, urgency, type ShelfGroup, type ShelfOrder, type ShelfTrial } from "./shelf";
+import FoldPart from "@/parts/FoldPart.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -14,18 +17,20 @@ import { useNow } from "@/shell/now";
 import { useAct } from "@/shell/act";
 import { queryClient, useShelf } from "@/shell/query";
 
+const GLANCE = 9;
 const router = useRouter();
 const { data: shelf, error } = useShelf();
 const now = useNow();
-const ORDER: Record<string, number> = { due: 0, late: 1 };
-const urgency = (trial: { state: string; checkpoints: { standing: string }[] }) =>
-  trial.state === "running"
-    ? Math.min(2, ...trial.checkpoints.map((stop) => ORDER[stop.standing] ?? 2))
-    : trial.state === "opened"
-      ? 4
-      : 3;
-const trials = computed(() => [...(shelf.value?.trials ?? [])].sort((a, b) => urgency(a) - urgency(b)));
-const waiting = computed(() => trials.value.filter((trial) => trial.may_score && urgency(trial) < 2).length);
+const trials = computed(() => shelf.value?.trials ?? []);
+const waiting = computed(() => trials.value.filter((one) => !one.filed && urgency(one) < 2).length);
+const wanted = ref("");
+const order = ref<ShelfOrder>("due");
+const groups = computed(() => shelved(trials.value, wanted.value, order.value));
+/** More trials than are seen at a glance: then they can be searched, and stand in groups. */
+const many = computed(() => trials.value.length > GLANCE || trials.value.some((one) => one.filed));
+const folded = (group: ShelfGroup) =>
+  !wanted.value && (group.key === "filed" || (group.key === "concluded" && group.trials.length > GLANCE));
+const acting = ref<ShelfTrial | null>(null);
 
 const naming = ref(false);
 const title = ref("");
@@ -59,10 +64,55 @@ const begin = () =>
       <p v-if="shelf && !trials.length" class="mt-3 max-w-xl">
         Begin a trial to compare products, substances or methods side by side, or follow an invitation to one.
       </p>
-      <ul class="mt-6 grid gap-3">
-        <ShelfRow v-for="trial in trials" :key="trial.id" :trial="trial" :now="now" />
-      </ul>
+      <div v-if="many" class="mt-5 flex flex-wrap items-end gap-4">
+        <LabelledField
+          v-model="wanted"
+          class="w-full max-w-md grow"
+          label="On the shelf"
+          placeholder="a few letters"
+        />
+        <label class="block"
+          ><span class="mb-1 block text-[0.9rem] text-soft">First comes</span>
+          <select v-model="order" class="field">
+            <option value="due">what is due</option>
+            <option value="newest">the newest</option>
+            <option value="name">A to Z</option>
+          </select></label
+        >
+      </div>
+      <p v-if="many && !groups.length" class="mt-5">
+        No trial has “{{ wanted.trim() }}” in its name or question.
+      </p>
+      <template v-for="group in groups" :key="`${group.key} ${folded(group)}`">
+        <FoldPart
+          v-if="many"
+          class="mt-6"
+          :title="group.name"
+          :inside="group.trials.length === 1 ? '1 trial' : `${group.trials.length} trials`"
+          :unfolded="!folded(group)"
+        >
+          <ul class="mt-2 grid gap-3">
+            <ShelfRow
+              v-for="trial in group.trials"
+              :key="trial.id"
+              :trial="trial"
+              :now="now"
+              @more="acting = trial"
+            />
+          </ul>
+        </FoldPart>
+        <ul v-else class="mt-3 grid gap-3 first-of-type:mt-6">
+          <ShelfRow
+            v-for="trial in group.trials"
+            :key="trial.id"
+            :trial="trial"
+            :now="now"
+            @more="acting = trial"
+          />
+        </ul>
+      </template>
     </main>
+    <ShelfActs v-if="acting" :trial="acting" @close="acting = null" />
     <DialogSheet :open="naming" title="Begin a trial" @close="naming = false">
       <form class="mt-4 grid gap-4" @submit.prevent="begin">
         <LabelledField

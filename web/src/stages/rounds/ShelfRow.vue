@@ -7,6 +7,7 @@ import { day, standingWords } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{ trial: Schemas["ShelfTrial"]; now: Date }>();
+const emit = defineEmits<{ more: [] }>();
 
 const calls = computed(
   () =>
@@ -47,14 +48,16 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
 
 <template>
   <li
-    class="sheet grid items-center gap-x-8 gap-y-3 px-5 py-4 md:grid-cols-[1fr_300px_210px]"
+    class="sheet grid items-center gap-x-8 gap-y-3 px-5 py-4 md:grid-cols-[minmax(0,1fr)_minmax(0,300px)_230px]"
     :class="{ 'border-l-[10px] border-due': urgent }"
   >
     <div class="min-w-0">
       <h2>
-        <RouterLink :to="to" class="no-underline hover:underline">{{ trial.title }}</RouterLink>
+        <RouterLink :to="to" class="flex min-h-11 items-center no-underline hover:underline"
+          ><span class="line-clamp-2">{{ trial.title }}</span></RouterLink
+        >
       </h2>
-      <p v-if="trial.question" class="text-soft">{{ trial.question }}</p>
+      <p v-if="trial.question" class="line-clamp-2 text-soft">{{ trial.question }}</p>
       <p class="mt-1 font-medium">{{ wants }}</p>
     </div>
     <svg
@@ -94,18 +97,23 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
       </g>
       <polygon v-if="needle !== null" :points="`${needle - 6},0 ${needle + 6},0 ${needle},9`" class="taken" />
     </svg>
-    <RouterLink
-      v-if="urgent"
-      class="press press-main"
-      :to="{ name: 'round', params: { id: trial.id, checkpoint: calls!.key } }"
-    >
-      Score {{ calls!.name }}
-    </RouterLink>
-    <RouterLink v-else :to="to" class="press">
-      {{
-        trial.state === "draft" ? (lead ? "Plan" : "Look") : trial.state === "opened" ? "Verdict" : "Board"
-      }}
-    </RouterLink>
+    <div class="flex items-center gap-2">
+      <RouterLink
+        v-if="urgent"
+        class="press press-main grow"
+        :to="{ name: 'round', params: { id: trial.id, checkpoint: calls!.key } }"
+      >
+        Score {{ calls!.name }}
+      </RouterLink>
+      <RouterLink v-else :to="to" class="press grow">
+        {{
+          trial.state === "draft" ? (lead ? "Plan" : "Look") : trial.state === "opened" ? "Verdict" : "Board"
+        }}
+      </RouterLink>
+      <button type="button" class="quiet" :aria-label="`More for ${trial.title}`" @click="emit('more')">
+        More
+      </button>
+    </div>
   </li>
 </template>
 
