@@ -43,6 +43,7 @@ defineProps<{
   display: inline-flex;
   align-items: center;
   gap: 0.35rem;
+  min-width: 44px;
   min-height: 44px;
   padding: 0 0.35rem 0 0;
   margin-right: 0.35rem;

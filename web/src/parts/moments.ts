@@ -48,6 +48,10 @@ export const day = (at: string | Date, zone: string) =>
 export const weekday = (at: string | Date, zone: string) =>
   formatted(at, zone, { weekday: "short", day: "numeric", month: "short" });
 
+/** "Sat 17 Nov 2026" in the trial's zone. */
+export const wholeDay = (at: string | Date, zone: string) =>
+  formatted(at, zone, { weekday: "short", day: "numeric", month: "short", year: "numeric" });
+
 /** "17 Nov, 08:10" in the trial's zone. */
 export const moment = (at: string | Date, zone: string) => `${day(at, zone)}, ${clock(at, zone)}`;
 

@@ -1,6 +1,6 @@
 /** Server state: what is asked, under which name it is kept, and when it is asked again. */
 import { keys, ofTrial } from "@/shell/queryKeys";
-import { QueryClient, useQuery } from "@tanstack/vue-query";
+import { QueryClient, useInfiniteQuery, useQuery } from "@tanstack/vue-query";
 import { computed, toValue, type MaybeRefOrGetter } from "vue";
 
 import { answer, api } from "./api/client";
@@ -58,10 +58,18 @@ export const usePeople = (id: Id) =>
     queryFn: () => answer(api.GET("/api/trials/{trial_id}/people", path(id))),
   });
 
+/** The log, page after page, the newest first. */
 export const useLog = (id: Id) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: keys.log(computed(() => toValue(id))),
-    queryFn: () => answer(api.GET("/api/trials/{trial_id}/log", path(id))),
+    queryFn: ({ pageParam }) =>
+      answer(
+        api.GET("/api/trials/{trial_id}/log", {
+          params: { path: { trial_id: toValue(id) }, query: { before: pageParam } },
+        }),
+      ),
+    initialPageParam: "",
+    getNextPageParam: (page) => page.earlier,
   });
 
 export const usePhotos = (id: Id) =>

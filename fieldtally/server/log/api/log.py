@@ -1,9 +1,11 @@
 """The log: everything that was read and everything that happened, newest first, old values among it."""
 
+from contextlib import suppress
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from django.db.models import Q, QuerySet
 from ninja import Router, Schema
 
 from fieldtally.core.design.plan import Plan
@@ -45,30 +47,44 @@ class LogEntry(Schema):
 
 
 class LogOut(Schema):
-    """The newest entries, and how many readings there are in all."""
+    """A page of entries, newest first, how many readings there are in all, and what to ask for the page before it with (``earlier``; None:
+    this is where the log begins)."""
 
     entries: list[LogEntry]
     readings: int
+    earlier: str | None
 
 
 @router.get("/trials/{trial_id}/log", response={200: LogOut, 403: ProblemsOut, 404: ProblemsOut})
-def log(request: SignedIn, trial_id: UUID) -> LogOut:
-    """The log.  Before the key is open a scorer sees their own readings only; the lead sees all, by code."""
+def log(request: SignedIn, trial_id: UUID, before: str = "") -> LogOut:
+    """The log, a page at a time; ``before`` is what an earlier page said.  Before the key is open a scorer sees their own readings only;
+    the lead sees all, by code."""
     seen = sight(request, trial_id)
     seen.need("see_log")
     readings = seen.trial.readings.all()
     if not seen.may("see_all_readings"):
         readings = readings.filter(scorer=request.user)
-    newest = readings.select_related(*READ_WITH).order_by("-stored_at", "-pk")[:MOST_SHOWN]
+    until, page = _page(readings, before)
+    since = page[-1].stored_at if len(page) > MOST_SHOWN - 1 else None
     plan = plan_of(seen.trial)
     names = plan.telling_names
-    entries = [
-        *_readings(seen, plan, names, list(newest)),
-        *_deviations(seen, plan, names),
-        *_notes(seen, names),
-        *_milestones(seen, plan, names),
-    ]
-    return LogOut(entries=sorted(entries, key=lambda e: e.at, reverse=True)[:MOST_SHOWN], readings=readings.count())
+    happened = [*_deviations(seen, plan, names), *_notes(seen, names), *_milestones(seen, plan, names)]
+    within = [one for one in happened if (until is None or one.at < until) and (since is None or one.at >= since)]
+    entries = sorted([*_readings(seen, plan, names, page), *within], key=lambda e: e.at, reverse=True)
+    earlier = f"{since.isoformat()} {page[-1].pk}" if since is not None else None
+    return LogOut(entries=entries, readings=readings.count(), earlier=earlier)
+
+
+def _page(readings: QuerySet[Any], before: str) -> tuple[datetime | None, list[Any]]:
+    """The readings stored before a page's end, newest first, and when that was; what is no page's end is the newest page."""
+    at, _, pk = before.partition(" ")
+    until = None
+    with suppress(ValueError):
+        moment, last = datetime.fromisoformat(at), UUID(pk)
+        if moment.tzinfo is not None:
+            until = moment
+            readings = readings.filter(Q(stored_at__lt=until) | Q(stored_at=until, pk__lt=last))
+    return until, list(readings.select_related(*READ_WITH).order_by("-stored_at", "-pk")[:MOST_SHOWN])
 
 
 def _readings(seen: Sight, plan: Plan, names: list[str], newest: list[Any]) -> list[LogEntry]:

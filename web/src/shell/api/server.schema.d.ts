@@ -1971,7 +1971,8 @@ export interface paths {
         };
         /**
          * Log
-         * @description The log.  Before the key is open a scorer sees their own readings only; the lead sees all, by code.
+         * @description The log, a page at a time; ``before`` is what an earlier page said.  Before the key is open a scorer sees their own readings only;
+         *     the lead sees all, by code.
          */
         get: operations["fieldtally_server_log_api_log_log"];
         put?: never;
@@ -8648,13 +8649,16 @@ export interface components {
         };
         /**
          * LogOut
-         * @description The newest entries, and how many readings there are in all.
+         * @description A page of entries, newest first, how many readings there are in all, and what to ask for the page before it with (``earlier``; None:
+         *     this is where the log begins).
          */
         LogOut: {
             /** Entries */
             entries: components["schemas"]["LogEntry"][];
             /** Readings */
             readings: number;
+            /** Earlier */
+            earlier: string | null;
         };
         /**
          * NotedOut
@@ -16215,7 +16219,9 @@ export interface operations {
     };
     fieldtally_server_log_api_log_log: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: string;
+            };
             header?: never;
             path: {
                 trial_id: string;

@@ -90,6 +90,8 @@ ol {
 .name {
   display: inline-flex;
   align-items: center;
+  justify-content: center;
+  min-width: 44px;
   min-height: 44px;
   white-space: nowrap;
   text-decoration: none;

@@ -25,7 +25,9 @@ const inside = (link: string) => new URL(link).pathname;
 
 <template>
   <main class="mx-auto max-w-3xl p-4 lg:p-8">
-    <RouterLink v-if="!me" to="/" class="no-underline"><FieldTallyMark /></RouterLink>
+    <RouterLink v-if="!me" to="/" class="inline-flex min-h-11 items-center no-underline"
+      ><FieldTallyMark
+    /></RouterLink>
     <NothingHere v-if="error" class="mt-6" :says="problemsOf(error)[0]!.says" />
     <template v-else>
       <h1 class="mt-8">The demo’s mailbox</h1>

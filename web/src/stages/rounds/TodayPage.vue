@@ -63,9 +63,9 @@ async function skipped(): Promise<void> {
           <div class="min-w-0">
             <h2 class="text-[1.25rem]">
               <RouterLink
-                class="no-underline hover:underline"
+                class="flex min-h-11 items-center no-underline hover:underline"
                 :to="{ name: 'board', params: { id: one.trial } }"
-                >{{ one.title }}</RouterLink
+                ><span class="line-clamp-2">{{ one.title }}</span></RouterLink
               >
             </h2>
             <p class="font-bold">
@@ -117,7 +117,10 @@ async function skipped(): Promise<void> {
           <ul>
             <li v-for="one in own" :key="one.trial + one.look" class="flex flex-wrap justify-between gap-x-6">
               <span
-                ><RouterLink :to="{ name: 'board', params: { id: one.trial } }">{{ one.title }}</RouterLink
+                ><RouterLink
+                  class="inline-flex min-h-11 items-center"
+                  :to="{ name: 'board', params: { id: one.trial } }"
+                  >{{ one.title }}</RouterLink
                 >, {{ one.name }}</span
               ><span class="text-soft"
                 >{{ counted(one.samples, sampleOf(one)) }}, {{ one.learned ? "about" : "perhaps" }}

@@ -135,9 +135,11 @@ const sides = (one: Schemas["BlindingOut"]) =>
       <h2>What the panels say</h2>
       <ul class="mt-2 grid gap-4 lg:grid-cols-2">
         <li v-for="panel in verdict.panels" :key="panel.id">
-          <RouterLink class="font-bold" :to="{ name: 'panel', params: { id, panel: panel.id } }">{{
-            panel.title
-          }}</RouterLink>
+          <RouterLink
+            class="inline-flex min-h-11 items-center font-bold"
+            :to="{ name: 'panel', params: { id, panel: panel.id } }"
+            >{{ panel.title }}</RouterLink
+          >
           <p v-for="says in panel.says" :key="says">{{ says }}</p>
           <TallyStrokes
             v-if="panel.right !== null"
