@@ -41,7 +41,7 @@ def test_a_spreadsheet_is_dropped_in_a_mapping_mended_and_a_verdict_read(visitor
     person = visitor()
     page = person.sign_in("viewer@tarnlane.example")
     page.goto("/")
-    page.get_by_role("link", name="Bring in results").click()
+    page.get_by_role("main").get_by_role("link", name="Bring in results").click()
     page.locator("input[type=file]").set_input_files(spreadsheet(tmp_path / "willow.xlsx"))
     expect(page.get_by_role("heading", name="willow.xlsx")).to_be_visible()
     # “Watered with” is no word for a treatment that it knows, so it is told which column that is.

@@ -10,7 +10,7 @@ import { useAct } from "@/shell/act";
 /** ``begin``: the sum to lay out first; ``system``: whose gallons and spoons are meant. */
 const props = defineProps<{ begin?: string; system?: "metric" | "us" | "imperial"; narrow?: boolean }>();
 const sums = ref<Schemas["SumOut"][]>([]);
-const chosen = ref(props.begin ?? "label");
+const chosen = ref(props.begin || "label");
 const system = ref(props.system ?? "metric");
 const given = reactive<Record<string, string>>({});
 const found = ref<Schemas["Answer"]>();

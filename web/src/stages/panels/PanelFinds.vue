@@ -33,11 +33,15 @@ const nameOf = (key: string) => METHODS.find((one) => one.key === key)?.name ?? 
           <thead>
             <tr>
               <th scope="col" class="text-left font-normal">Test</th>
-              <th scope="col" class="pl-3 text-right font-normal">people</th>
-              <th scope="col" class="pl-3 text-right font-normal">
+              <th scope="col" class="pl-3 text-right font-normal whitespace-nowrap">people</th>
+              <th scope="col" class="pl-3 text-right font-normal whitespace-nowrap">
                 {{ plan.material === "cups" ? "cups" : "shown" }}
               </th>
-              <th v-if="plan.material === 'cups'" scope="col" class="pl-3 text-right font-normal">
+              <th
+                v-if="plan.material === 'cups'"
+                scope="col"
+                class="pl-3 text-right font-normal whitespace-nowrap"
+              >
                 {{ plan.amount_unit }}
               </th>
             </tr>
@@ -49,9 +53,9 @@ const nameOf = (key: string) => METHODS.find((one) => one.key === key)?.name ?? 
               :class="{ 'font-bold': one.method === plan.method }"
             >
               <th scope="row" class="py-1 text-left font-[inherit]">{{ nameOf(one.method) }}</th>
-              <td class="pl-3 text-right">{{ one.people ?? "too many" }}</td>
-              <td class="pl-3 text-right">{{ one.cups ?? "" }}</td>
-              <td v-if="plan.material === 'cups'" class="pl-3 text-right">
+              <td class="pl-3 text-right whitespace-nowrap">{{ one.people ?? "too many" }}</td>
+              <td class="pl-3 text-right whitespace-nowrap">{{ one.cups ?? "" }}</td>
+              <td v-if="plan.material === 'cups'" class="pl-3 text-right whitespace-nowrap">
                 {{ one.amount === null ? "" : honest(one.amount, 3) }}
               </td>
             </tr>

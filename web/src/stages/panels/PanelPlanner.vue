@@ -356,8 +356,8 @@ const needed = (
         >
       </div>
     </div>
-    <PanelFinds :plan="plan" :outlook="outlook" :first="problems[0]?.says" />
-    <div class="grid gap-7 xl:col-span-2">
+    <PanelFinds class="xl:row-span-2" :plan="plan" :outlook="outlook" :first="problems[0]?.says" />
+    <div class="grid min-w-0 gap-7">
       <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
       <div>
         <ProblemText :says="wrong" />

@@ -83,34 +83,39 @@ const read = computed(() => {
 <style scoped>
 .line {
   display: grid;
-  grid-template-columns: 4.2rem minmax(0, 1fr) auto;
+  grid-template: "when which value" auto "what what by" auto / 3.6rem minmax(0, 1fr) auto;
   column-gap: 0.8rem;
   padding: 0.5rem 0;
   border-bottom: 1px solid var(--line);
   overflow-wrap: break-word;
   /* Lines that are not on the screen are not drawn. */
   content-visibility: auto;
-  contain-intrinsic-size: auto 56px;
+  contain-intrinsic-size: auto 66px;
+}
+.when {
+  grid-area: when;
+}
+.which {
+  grid-area: which;
+}
+.what {
+  grid-area: what;
+  min-width: 0;
 }
 .value {
+  grid-area: value;
   text-align: right;
 }
-.what,
 .by {
-  grid-column: 1 / -1;
-}
-.which:empty {
-  visibility: hidden;
+  grid-area: by;
+  text-align: right;
 }
 @media (min-width: 48rem) {
   .line {
-    grid-template-columns: 4.2rem 4.6rem minmax(0, 1fr) minmax(0, 14rem) 10rem;
+    grid-template: "when which what value by" auto / 3.6rem 4.6rem minmax(0, 1fr) minmax(0, 14rem) 9rem;
   }
-  .what,
+  .value,
   .by {
-    grid-column: auto;
-  }
-  .value {
     text-align: left;
   }
 }

@@ -28,9 +28,9 @@ it("goes by the day in the trial's zone, and says what stands in each", () => {
     entry("2026-05-02T11:00:00Z", { what: "started" }),
   ];
   expect(byDay(rows, "UTC").map((one) => [one.name, one.inside])).toEqual([
-    ["Sat 2 May 2026", "1 reading, 1 note, 1 other"],
+    ["Sat, 2 May 2026", "1 reading, 1 note, 1 other"],
   ]);
-  expect(byDay(rows, "Europe/Berlin").map((one) => one.name)).toEqual(["Sun 3 May 2026", "Sat 2 May 2026"]);
+  expect(byDay(rows, "Europe/Berlin").map((one) => one.name)).toEqual(["Sun, 3 May 2026", "Sat, 2 May 2026"]);
 });
 
 it("finds by all words and by kind", () => {
