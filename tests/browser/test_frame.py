@@ -34,7 +34,7 @@ def arrived(page: Page, title: str, on: str = "H1") -> None:
     """The page has its title, says so, and its heading has the focus."""
     expect(page).to_have_title(f"{title}, Field Tally")
     expect(page.locator("#content + p[aria-live]")).to_have_text(title)
-    assert eventually(lambda: focused(page) == on), focused(page)
+    assert eventually(page, lambda: focused(page) == on), focused(page)
 
 
 def test_every_place_is_one_press_away_and_takes_the_focus(visitor):
@@ -76,10 +76,10 @@ def test_the_parts_of_a_plan_take_the_focus_and_so_does_what_is_added(visitor):
     page.keyboard.type("Water only")
     expect(rows).to_have_count(before + 1)
     expect(rows.last).to_have_value("Water only")
-    page.get_by_role("button", name="Take out Water only").focus()
+    page.get_by_role("button", name=f"Take out treatment {before + 1}", exact=True).focus()
     page.keyboard.press("Enter")
     expect(rows).to_have_count(before)
-    assert eventually(lambda: focused(page) != "BODY")
+    assert eventually(page, lambda: focused(page) != "BODY")
 
 
 def test_a_few_letters_find_trials_codes_pages_and_sums(visitor):
@@ -102,7 +102,7 @@ def test_a_few_letters_find_trials_codes_pages_and_sums(visitor):
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     # What opened it was the page: the focus is where it was.
-    assert eventually(lambda: focused(page) == "H1")
+    assert eventually(page, lambda: focused(page) == "H1")
     page.keyboard.press("/")
     page.keyboard.type("soaking")
     expect(page.get_by_role("option")).to_have_count(1)
@@ -152,7 +152,7 @@ def test_a_draft_is_renamed_filed_away_and_deleted_and_the_focus_comes_back(visi
     page.get_by_role("button", name="Delete this draft").click()
     page.get_by_role("button", name="Delete it for good").click()
     expect(page.get_by_text("Knots in twine")).to_have_count(0)
-    assert eventually(lambda: focused(page) != "BODY")
+    assert eventually(page, lambda: focused(page) != "BODY")
 
 
 @pytest.mark.parametrize("dark", [False, True], ids=["light", "dark"])

@@ -58,7 +58,7 @@ function arrive(): void {
 export function useArrivals(router: Router): void {
   let path = "";
   router.beforeEach((to, from) => {
-    if (to.params.id !== from.params.id || to.name !== from.name) about.value = "";
+    if (to.params.id !== from.params.id) about.value = "";
   });
   router.afterEach((to, from, failure) => {
     if (failure) return;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The finder: trials, samples, treatments, pages and sums by a few letters; without a network, what the
  * device has. */
-import { useQuery } from "@tanstack/vue-query";
+import { keepPreviousData, useQuery } from "@tanstack/vue-query";
 import { computed, nextTick, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
@@ -39,6 +39,7 @@ const { data: told, isFetching } = useQuery({
   enabled: computed(() => asked.value !== ""),
   retry: false,
   staleTime: 20_000,
+  placeholderData: keepPreviousData,
 });
 let timer = 0;
 watch(typed, (text) => {
@@ -172,7 +173,7 @@ async function move(by: number): Promise<void> {
       @keydown.up.prevent="move(-1)"
       @keydown.enter.prevent="go(rows[at])"
     />
-    <p class="sr-only" role="status">{{ says }}</p>
+    <p class="mt-3" :class="{ 'sr-only': rows.length || !says }" role="status">{{ says }}</p>
     <ul id="found" class="mt-3 max-h-[50dvh] overflow-y-auto" role="listbox" aria-label="Found">
       <!-- The keyboard chooses with the field's own keys. -->
       <!-- eslint-disable-next-line vuejs-accessibility/click-events-have-key-events -->
@@ -185,7 +186,7 @@ async function move(by: number): Promise<void> {
         role="option"
         :aria-selected="i === at"
         @click="go(one)"
-        @pointermove="at = i"
+        @pointermove="(event) => (event.movementX || event.movementY) && (at = i)"
       >
         <span class="min-w-0"
           ><b>{{ one.name }}</b
@@ -193,7 +194,6 @@ async function move(by: number): Promise<void> {
         ><span class="text-soft">{{ one.kind }}</span>
       </li>
     </ul>
-    <p v-if="!rows.length && says" class="mt-3">{{ says }}</p>
     <button type="button" class="press mt-4" @click="finding = false">Close</button>
   </DialogSheet>
 </template>
