@@ -1,9 +1,9 @@
 /** Server state: what is asked, under which name it is kept, and when it is asked again. */
 import { keys, ofTrial } from "@/shell/queryKeys";
 import { QueryClient, useInfiniteQuery, useQuery } from "@tanstack/vue-query";
-import { computed, toValue, type MaybeRefOrGetter } from "vue";
+import { computed, onScopeDispose, shallowRef, toValue, type MaybeRefOrGetter } from "vue";
 
-import { answer, api } from "./api/client";
+import { answer, api, type Schemas } from "./api/client";
 import { Declined } from "./api/problems";
 
 export const queryClient = new QueryClient({
@@ -19,8 +19,13 @@ export const useMe = () =>
   useQuery({ queryKey: keys.me(), queryFn: () => answer(api.GET("/api/me")), staleTime: 60_000 });
 
 /** Who is signed in, as far as that is known already; it asks nobody. */
-export const useMeHere = () =>
-  useQuery({ queryKey: keys.me(), queryFn: () => answer(api.GET("/api/me")), enabled: false }).data;
+export function useMeHere() {
+  const known = () => queryClient.getQueryData<Schemas["Me"]>(keys.me());
+  const me = shallowRef(known());
+  // Whoever signs out clears all that is kept, so that no query can be held on to.
+  onScopeDispose(queryClient.getQueryCache().subscribe(() => (me.value = known())));
+  return me;
+}
 
 /** Whether this is the demo, with its accounts and mailbox. */
 export function useDemo() {

@@ -64,10 +64,13 @@ async function leave(): Promise<void> {
     </ul>
   </nav>
   <DialogSheet :open="more" title="More places" @close="more = false">
-    <ul class="mt-3 grid gap-2">
+    <ul class="mt-3 grid gap-2 sm:grid-cols-2">
       <li v-for="one in PLACES.filter((place) => !AT_HAND.includes(place.key))" :key="one.key">
-        <a :href="one.to" class="press w-full justify-between" @click.prevent="go(one.to)"
-          >{{ one.name }}<span class="text-right font-normal text-soft">{{ one.says }}</span></a
+        <a
+          :href="one.to"
+          class="press w-full flex-col items-start gap-0 text-left"
+          @click.prevent="go(one.to)"
+          >{{ one.name }}<span class="font-normal text-soft">{{ one.says }}</span></a
         >
       </li>
       <li v-if="me?.demo">
@@ -93,7 +96,7 @@ async function leave(): Promise<void> {
 .sign {
   display: none;
 }
-ul {
+.places ul {
   display: flex;
 }
 .places li {
@@ -132,7 +135,7 @@ ul {
     place-items: center;
     min-height: 68px;
   }
-  ul {
+  .places ul {
     flex-direction: column;
     min-height: calc(100% - 68px);
   }
