@@ -1,6 +1,7 @@
 """Nobody is lost: from anywhere to anywhere by keyboard, by a few letters and under the thumb."""
 
 import re
+from collections import Counter
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -175,3 +176,44 @@ def test_more_places_are_under_the_thumb(visitor, dark):
     sheet.get_by_role("button", name="Sign out").tap()
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     expect(places(page)).to_have_count(0)
+
+
+def test_no_part_of_a_plan_stands_alone_in_a_row(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    page.goto(f"/trials/{lead.trial(PENS)}/plan")
+    parts = page.get_by_role("navigation", name="Parts of the plan").get_by_role("link")
+    expect(parts).to_have_count(9)
+    for width in (1024, 1280, 1440, 1920):
+        page.set_viewport_size({"width": width, "height": 800})
+        rows = Counter(round(one.bounding_box()["y"]) for one in parts.all())
+        assert min(rows.values()) > 1, (width, rows)
+
+
+def test_a_plan_that_is_being_judged_is_told_as_neither_faulty_nor_fair(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    held = []
+    page.route("**/api/outlook", held.append)
+    page.goto(f"/trials/{lead.trial(PENS)}/plan/fairness")
+    expect(page.get_by_role("heading", name="Fairness")).to_be_visible()
+    assert eventually(page, lambda: held)
+    page.wait_for_timeout(600)
+    said = page.locator("#content").inner_text()
+    assert "cannot be laid out" not in said
+    assert "0 of 0" not in said
+    assert "as fair as" not in said
+    for route in held:
+        route.continue_()
+    page.unroute("**/api/outlook")
+    expect(page.get_by_text(re.compile(r"^\d+ of \d+ kept"))).to_be_visible()
+
+
+def test_a_panel_whose_key_is_open_is_there_to_be_read(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    page.goto(f"/trials/{lead.trial('Crunch of bottled gherkins')}/panels")
+    panels = page.get_by_role("main").get_by_role("listitem")
+    expect(panels).to_have_count(2)
+    for one in panels.all():
+        expect(one).to_contain_text("read what it found")

@@ -414,3 +414,39 @@ def test_thirty_treatments_in_three_places_are_told_by_their_ends(places):
     leader = rows.treatments[0].treatment
     assert all(leader in (pair.better, pair.other) for pair in rows.pairs[:3])
     assert "Mulch 00" in (rows.pairs[0].better, rows.pairs[0].other)
+
+
+def test_a_grid_of_thirty_two_combinations_is_told_by_its_ends():
+    bed = Factor("bed", "Bed", tuple(FactorLevel(f"b{n}", f"Bed number {n}") for n in range(8)))
+    sown = Factor("sown", "Sown", tuple(FactorLevel(f"s{n}", f"Sown in week {n}") for n in range(4)))
+    crossed = tuple(
+        Treatment(f"{b.key}{s.key}", f"{b.name}, {s.name.lower()}", levels={"bed": b.key, "sown": s.key}, samples=2)
+        for b in bed.levels
+        for s in sown.levels
+    )
+    plan = Plan(
+        "Grid",
+        factors=(bed, sown),
+        treatments=crossed,
+        outcomes=(Outcome("o", "Cover", PercentScale()),),
+        checkpoints=(Checkpoint("a", "Day 4", 4 * DAY),),
+    )
+    placed = [Placed(one.code, one.treatment, one.block) for one in allocate(plan, "beef")]
+    for lead in (0.0, 40.0):
+        rng = np.random.default_rng(8)
+        read = [
+            CountedReading(
+                ("o", "a"),
+                one.code,
+                "Robin",
+                None,
+                float(np.clip(round(30 + 8 * rng.normal() + lead * (one.treatment == "b3s2")), 0, 100)),
+                T0,
+            )
+            for one in placed
+        ]
+        study = study_in(plan, "beef", placed, read, Decisions())
+        findings = study.findings()
+        told = [findings[0].sentence, *(says for use in what_to_use(plan, findings, None) for says in use.says)]
+        for sentence in told:
+            assert sum(one.name in sentence for one in crossed) <= 6, sentence
