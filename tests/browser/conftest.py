@@ -19,7 +19,7 @@ from typing import TypeVar
 
 import psycopg
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect, sync_playwright
 
 from fieldtally.server.grants import APPLICATION
 
@@ -158,6 +158,11 @@ def eventually(page: Page, ask: Callable[[], T], good: Callable[[T], bool] = boo
     while not good(found := ask()) and time.monotonic() < end:
         page.wait_for_timeout(100)
     return found
+
+
+def log_lines(page: Page) -> Locator:
+    """The lines of the log that are shown."""
+    return page.get_by_role("region", name="Log", exact=True).get_by_role("listitem")
 
 
 def restart_database() -> None:

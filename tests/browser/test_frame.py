@@ -95,7 +95,8 @@ def test_a_few_letters_find_trials_codes_pages_and_sums(visitor):
     page.keyboard.type(code)
     expect(page.get_by_role("option").first).to_contain_text(code)
     assert Axe().run(page).response["violations"] == []
-    page.keyboard.press("Enter")
+    expect(page.get_by_role("option", name=code, selected=True)).to_be_visible()
+    field.press("Enter")
     arrived(page, "Sample")
     page.keyboard.press("/")
     page.keyboard.type("dilut")

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.scales import GradeScale, Level, MeasurementScale
-from tests.browser.conftest import PHONE, eventually, until
+from tests.browser.conftest import PHONE, eventually, log_lines, until
 from tests.browser.led import begun, call, joined, running
 from tests.browser.test_offline import kept_by_the_worker
 from tests.server.pictures import picture, wide
@@ -118,7 +118,7 @@ def test_words_that_tell_a_treatment_are_asked_about_and_what_is_noted_offline_a
     expect(page.get_by_role("alert").filter(has_text="which treatment is meant")).to_contain_text(f"“{name.upper()}”")
     page.get_by_role("button", name="Keep these words").click()
     expect(words).to_have_value("")
-    expect(page.get_by_role("row").filter(has_text="ones drooped")).to_be_visible()
+    expect(log_lines(page).filter(has_text="ones drooped")).to_be_visible()
     # Without a network: a note with a photo, and conditions.  All of it arrives by itself, once, in its order.
     lead.context.set_offline(True)
     words.fill("a gust took the lid")
@@ -163,12 +163,12 @@ def test_accidents_and_a_method_that_fails_are_told_in_the_log_and_change_the_ro
     expect(dialog.get_by_role("alert")).to_contain_text("There is no sample 000")
     dialog.get_by_label("Which twigs").fill(second)
     dialog.get_by_role("button", name="Write it down").click()
-    expect(page.get_by_role("row").filter(has_text="kept, and marked").filter(has_text=second)).to_be_visible()
+    expect(log_lines(page).filter(has_text="kept, and marked").filter(has_text=second)).to_be_visible()
     page.get_by_role("button", name="A way of measuring failed").click()
     dialog.get_by_label("Which outcome").select_option(label="Height")
     dialog.get_by_label("What was wrong with it?").fill("the ruler had shrunk")
     dialog.get_by_role("button", name="Withdraw it").click()
-    expect(page.get_by_role("row").filter(has_text="Height was withdrawn")).to_contain_text("the ruler had shrunk")
+    expect(log_lines(page).filter(has_text="Height was withdrawn")).to_contain_text("the ruler had shrunk")
     page.get_by_role("button", name="Note them").click()
     page.get_by_label("Temperature").fill("99")
     page.get_by_role("button", name="Note them").click()
@@ -280,4 +280,4 @@ def test_a_paper_sheet_is_typed_twice_and_what_differs_is_put_right(visitor):
     assert [values[one["id"]][0] for one in round_["samples"]] == [2, 1, 0, 2, 1, 0, 1, 1]
     assert values[round_["samples"][6]["id"]][1:] == ("paper", "typed twice, and this one is right")
     page.goto(f"/trials/{trial}/log")
-    expect(page.get_by_role("row").filter(has_text="of 8 scores 1 differed, and 1 was put right.")).to_be_visible()
+    expect(log_lines(page).filter(has_text="of 8 scores 1 differed, and 1 was put right.")).to_be_visible()

@@ -20,7 +20,7 @@ from fieldtally.core.scales import (
     ShadeScale,
 )
 from fieldtally.core.scales.shade import Shade
-from tests.browser.conftest import PHONE, until
+from tests.browser.conftest import PHONE, log_lines, until
 from tests.browser.led import begun, call, running
 
 GRADE = GradeScale(tuple(Level(n, str(n), word) for n, word in enumerate(("gone", "poor", "fair", "good"))))
@@ -194,7 +194,7 @@ def test_a_value_that_stands_out_is_read_again_and_both_stay(visitor):
     log = f"fetch('/api/trials/{trial}/log').then((answer) => answer.json())"
     until(page, f"{log}.then((told) => told.entries.some((one) => one.value === 86))")
     page.goto(f"/trials/{trial}/log")
-    rows = page.get_by_role("region", name="Log").get_by_role("listitem").filter(has_text=code)
+    rows = log_lines(page).filter(has_text=code)
     expect(rows.filter(has_text="12 mm")).to_have_count(1)
     expect(rows.filter(has_text="86 mm")).to_have_count(1)
 
@@ -225,7 +225,7 @@ def test_the_log_takes_notes_and_is_searched(visitor):
     page.goto(f"/trials/{trial}/log")
     page.get_by_label("What happened?").fill("A blackbird sat on the twigs.")
     page.get_by_role("button", name="Write it into the log").click()
-    lines = page.get_by_role("region", name="Log").get_by_role("listitem")
+    lines = log_lines(page)
     expect(lines.filter(has_text="A blackbird sat on the twigs.")).to_be_visible()
     page.get_by_label("Search the log").fill("blackbird twigs")
     expect(page.get_by_role("status")).to_contain_text("1 of ")

@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from fieldtally.core.compare.columns import Column, compare_columns
-from tests.browser.conftest import PHONE
+from tests.browser.conftest import PHONE, log_lines
 from tests.browser.planning import part, settle_fairness
 
 TITLE = "Rust on garden tools"
@@ -238,7 +238,7 @@ def test_the_whole_job(visitor):
     desk.sign_in("scorer@tools.example", SURE)
     corrected = score_on_a_sheet(desk.page, trial, key)
     desk.page.goto(f"/trials/{trial}/log")
-    row = desk.page.get_by_role("row").filter(has_text=corrected).filter(has_text="77 mm²")
+    row = log_lines(desk.page).filter(has_text=corrected).filter(has_text="77 mm²")
     expect(row).to_contain_text("was")
 
     desk.page.goto(f"/trials/{trial}/verdict")
