@@ -96,8 +96,13 @@ def test_a_few_letters_find_trials_codes_pages_and_sums(visitor):
     expect(page.get_by_role("option").first).to_contain_text(code)
     assert Axe().run(page).response["violations"] == []
     expect(page.get_by_role("option", name=code, selected=True)).to_be_visible()
-    field.press("Enter")
-    arrived(page, "Sample")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.goto("/methods")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    places(page).get_by_role("link", name="Guide").focus()
+    page.keyboard.press("Enter")
+    arrived(page, "Guide")
     page.keyboard.press("/")
     page.keyboard.type("dilut")
     expect(page.get_by_role("option").filter(has_text="sum").first).to_be_visible()
@@ -195,7 +200,11 @@ def test_a_plan_that_is_being_judged_is_told_as_neither_faulty_nor_fair(visitor)
     lead = visitor()
     page = lead.sign_in("lead@tarnlane.example")
     held = []
-    page.route("**/api/outlook", held.append)
+
+    def hold(route):
+        held.append(route)
+
+    page.route("**/api/outlook", hold)
     page.goto(f"/trials/{lead.trial(PENS)}/plan/fairness")
     expect(page.get_by_role("heading", name="Fairness")).to_be_visible()
     assert eventually(page, lambda: held)
