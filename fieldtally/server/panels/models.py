@@ -40,6 +40,11 @@ class Panel(models.Model):
             return "closed"
         return "open" if self.begun_at else "planned"
 
+    @property
+    def is_open(self) -> bool:
+        """Whether people judge in it now."""
+        return self.state == "open"
+
 
 class Experience(models.TextChoices):
     """How used to judging somebody is."""

@@ -42,6 +42,16 @@ class Import(models.Model):
     class Meta:
         ordering = ["-at"]
 
+    @property
+    def is_in(self) -> bool:
+        """Whether a trial was made of it."""
+        return self.state == "done"
+
+    @property
+    def is_on_its_way(self) -> bool:
+        """Whether it is being brought in, or is in already."""
+        return self.is_in or self.state == "running"
+
 
 class MadeFile(models.Model):
     """A file of a trial that was asked for and takes a while: a worker makes it, and whoever asked (``by``; None: a reader of the published
@@ -69,6 +79,16 @@ class MadeFile(models.Model):
 
     class Meta:
         ordering = ["-asked_at"]
+
+    @property
+    def is_ready(self) -> bool:
+        """Whether it can be fetched."""
+        return self.state == "done"
+
+    @property
+    def has_failed(self) -> bool:
+        """Whether it could not be made."""
+        return self.state == "failed"
 
 
 class Report(models.Model):

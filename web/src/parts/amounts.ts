@@ -122,13 +122,16 @@ export function tickWord(value: number, scale: Scale, change = false): string {
 const ONE: Record<string, string> = { points: "point", grades: "grade", steps: "step", days: "day" };
 const worded = (told: string, unit: string) => (told === "1" || told === "−1" ? (ONE[unit] ?? unit) : unit);
 
+/** A number with its unit, one of it where it counts something. */
+export const withUnit = (told: string, unit: string) => [told, worded(told, unit)].filter(Boolean).join(" ");
+
 /** A treatment's estimate with its unit, or in the words of its scale. */
 export function amount(value: number, scale: Scale): string {
   if (isShare(scale)) return `${share(value)} %`;
   if (scale.kind === "grade") return graded(value, scale);
   const told = figure(value, scale);
   if (scale.kind === "shade") return `step ${told}`;
-  return [told, worded(told, unitOf(scale))].filter(Boolean).join(" ");
+  return withUnit(told, unitOf(scale));
 }
 
 /** A difference with its sign and unit. */
@@ -138,7 +141,7 @@ export function difference(value: number, scale: Scale): string {
     : figure(value, scale);
   const plus = value > 0 && told !== "0" ? "+" : "";
   const unit = isShare(scale) || scale.kind === "percent" ? "points" : differenceUnit(scale);
-  return [plus + told, worded(told, unit)].filter(Boolean).join(" ");
+  return plus + withUnit(told, unit);
 }
 
 /** One reading, as it was given. */

@@ -135,7 +135,7 @@ def panel_out(panel: Panel, *, links: bool) -> PanelOut:
         closed_because=panel.closed_because,
         sessions=plan.sessions + panel.added_sessions,
         looks=looks_of(panel) if links else [],
-        table=f"/table/{panel.table}" if links and panel.table and panel.state == "open" else "",
+        table=f"/table/{panel.table}" if links and panel.table and panel.is_open else "",
         materials=[
             MaterialOut(thing=one.thing, name=one.name, seconds=one.seconds)
             for one in panel.materials.defer("content").order_by("name")

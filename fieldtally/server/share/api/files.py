@@ -148,11 +148,11 @@ def _fetched(request: HttpRequest, row: MadeFile, home: str, *, ask: bool) -> Ht
     out = _out(row, home)
     if ask:
         return out
-    if row.state == "done":
+    if row.is_ready:
         return taken(Made(bytes(row.content), row.kind, row.name))
     if "text/html" in request.headers.get("Accept", ""):
-        return waiting_page(out.says, row.done, row.total, every=0 if row.state == "failed" else 2)
-    if row.state == "failed":
+        return waiting_page(out.says, row.done, row.total, every=0 if row.has_failed else 2)
+    if row.has_failed:
         raise Declined(409, row.says)
     answer = HttpResponse(out.model_dump_json(), content_type="application/json; charset=utf-8", status=202)
     answer["Retry-After"] = "2"

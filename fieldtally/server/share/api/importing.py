@@ -150,7 +150,7 @@ class MeantIn(Schema):
 def understand(request: SignedIn, import_id: UUID, body: MeantIn) -> ImportedTableOut:
     """Correct what was guessed."""
     row = _own(request, import_id)
-    if row.state in ("running", "done"):
+    if row.is_on_its_way:
         raise Declined(409, "It is on its way in already.")
     said = body.dict()
     if body.sheet != row.asked.get("sheet", ""):
@@ -166,7 +166,7 @@ def understand(request: SignedIn, import_id: UUID, body: MeantIn) -> ImportedTab
 def carry_in(request: SignedIn, import_id: UUID) -> Status[ImportOut]:
     """Make a trial of it; ask again under its id how far it is."""
     row = _own(request, import_id)
-    if row.state in ("running", "done"):
+    if row.is_on_its_way:
         raise Declined(409, "It is on its way in already.")
     importing.start(row)
     return Status(202, _out(_own(request, import_id)))
@@ -180,7 +180,7 @@ def take_away(request: SignedIn, import_id: UUID) -> Status[None]:
 
 
 def _table(row: Import) -> ImportedTableOut:
-    if row.kind != "table" or row.state == "done":
+    if row.kind != "table" or row.is_in:
         raise Declined(409, "This is no table, or it is in already.")
     found = importing.table_of(row)
     problems: list[ProblemOut] = []

@@ -142,7 +142,14 @@ watch(
   },
   { immediate: true },
 );
+/** Enter was pressed before there was anything: who types fast is not asked to press again. */
+const hurried = ref(false);
+watch(rows, ([first]) => {
+  if (hurried.value && first) go(first);
+});
+watch(typed, () => (hurried.value = false));
 function go(one: Found | undefined): void {
+  hurried.value = !one;
   if (!one) return;
   finding.value = false;
   void router.push(one.to);

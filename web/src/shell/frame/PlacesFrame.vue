@@ -4,9 +4,9 @@
 import { ref } from "vue";
 import { useRoute } from "vue-router";
 
-import { signOut } from "../api/accounts";
 import { AT_HAND, PLACES } from "../places";
-import { queryClient, useMe } from "../query";
+import { goOut } from "../people/goOut";
+import { useMe } from "../query";
 import { router } from "../router";
 import { finding } from "./finding";
 import DialogSheet from "@/parts/DialogSheet.vue";
@@ -22,9 +22,7 @@ function go(to: string): void {
 }
 async function leave(): Promise<void> {
   more.value = false;
-  await signOut();
-  queryClient.clear();
-  await router.push("/sign-in");
+  await goOut();
 }
 </script>
 

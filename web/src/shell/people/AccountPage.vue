@@ -12,8 +12,7 @@ import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import PasswordChange from "./PasswordChange.vue";
 import { queryClient, useMe, useShelf } from "@/shell/query";
-import { router } from "@/shell/router";
-import { signOut } from "@/shell/api/accounts";
+import { goOut } from "./goOut";
 
 const client = useQueryClient();
 const { data: me } = useMe();
@@ -45,11 +44,6 @@ const revoke = (id: string) =>
     await answer(api.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
     await client.invalidateQueries({ queryKey: keys.tokens() });
   });
-async function goOut(): Promise<void> {
-  await signOut();
-  queryClient.clear();
-  await router.push("/sign-in");
-}
 const leave = () =>
   through(async () => {
     await answer(api.POST("/api/account/leave", { body: { email: email.value } }));

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** A round: one sample at a time on a phone, a sheet on a laptop. */
-import { computed, defineAsyncComponent, onMounted, ref } from "vue";
+import { computed, defineAsyncComponent, onMounted, ref, watchEffect } from "vue";
 import { useRoute } from "vue-router";
 
 import OddBar from "./OddBar.vue";
@@ -16,6 +16,7 @@ import SignInAgain from "@/parts/SignInAgain.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
+import { about } from "@/shell/places";
 import { trialChanged, useMe } from "@/shell/query";
 import { useWide } from "@/shell/wide";
 
@@ -31,6 +32,9 @@ const chosen = ref<"one" | "sheet" | null>(null);
 const route = useRoute();
 const view = computed(() => chosen.value ?? (wide.value && !route.query.at ? "sheet" : "one"));
 const { round, counts, refused, noRoom, reached, held } = work;
+watchEffect(() => {
+  if (round.value) about.value = round.value.name;
+});
 const told = computed(() => {
   const { solid, hollow, rest } = counts.value;
   return `${solid + hollow} scored${hollow ? `, ${hollow} of them on this device only` : ""}, ${rest} to go`;

@@ -3,18 +3,22 @@ import { keys } from "@/shell/queryKeys";
 import { sure } from "@/parts/sure";
 /** A sample as its tag leads to it: where it stands, and what can be done with it now. */
 import { useQuery } from "@tanstack/vue-query";
-import { computed } from "vue";
+import { computed, watchEffect } from "vue";
 
 import FindSample from "./FindSample.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import { answer, api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
+import { about } from "@/shell/places";
 
 const props = defineProps<{ id: string }>();
 const { data: sample, error } = useQuery({
   queryKey: keys.sample(computed(() => props.id)),
   queryFn: () => answer(api.GET("/api/samples/{sample_id}", { params: { path: { sample_id: props.id } } })),
+});
+watchEffect(() => {
+  if (sample.value) about.value = sample.value.code;
 });
 const where = computed(() => {
   const one = sure(sample.value);

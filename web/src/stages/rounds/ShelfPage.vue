@@ -30,6 +30,7 @@ const groups = computed(() => shelved(trials.value, wanted.value, order.value));
 const many = computed(() => trials.value.length > GLANCE || trials.value.some((one) => one.filed));
 const folded = (group: ShelfGroup) =>
   !wanted.value && (group.key === "filed" || (group.key === "concluded" && group.trials.length > GLANCE));
+const trialsOf = ({ trials: own }: ShelfGroup) => (own.length === 1 ? "1 trial" : `${own.length} trials`);
 const acting = ref<ShelfTrial | null>(null);
 
 const naming = ref(false);
@@ -84,14 +85,12 @@ const begin = () =>
         No trial has “{{ wanted.trim() }}” in its name or question.
       </p>
       <template v-for="group in groups" :key="`${group.key} ${folded(group)}`">
-        <FoldPart
-          v-if="many"
-          class="mt-6"
-          :title="group.name"
-          :inside="group.trials.length === 1 ? '1 trial' : `${group.trials.length} trials`"
-          :unfolded="!folded(group)"
+        <component
+          :is="many ? FoldPart : 'div'"
+          class="mt-3 first-of-type:mt-6"
+          v-bind="many ? { title: group.name, inside: trialsOf(group), unfolded: !folded(group) } : {}"
         >
-          <ul class="mt-2 grid gap-3">
+          <ul class="grid gap-3">
             <ShelfRow
               v-for="trial in group.trials"
               :key="trial.id"
@@ -100,16 +99,7 @@ const begin = () =>
               @more="acting = trial"
             />
           </ul>
-        </FoldPart>
-        <ul v-else class="mt-3 grid gap-3 first-of-type:mt-6">
-          <ShelfRow
-            v-for="trial in group.trials"
-            :key="trial.id"
-            :trial="trial"
-            :now="now"
-            @more="acting = trial"
-          />
-        </ul>
+        </component>
       </template>
     </main>
     <ShelfActs v-if="acting" :trial="acting" @close="acting = null" />

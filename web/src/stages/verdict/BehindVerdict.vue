@@ -8,7 +8,7 @@ import FoldPart from "@/parts/FoldPart.vue";
 import LetterChip from "./LetterChip.vue";
 import { everywhere } from "./where";
 import CrossedChart, { type CrossedLine } from "@/charts/CrossedChart.vue";
-import { honest, meanOf, unitOf } from "@/parts/amounts";
+import { honest, meanOf, unitOf, withUnit } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 
 const props = defineProps<{
@@ -96,6 +96,8 @@ const times = (one: Schemas["TimesAsMuch"]) =>
   one.low === null && one.high === null
     ? "no bound"
     : `${one.low === null ? "0" : honest(one.low, 3)} to ${one.high === null ? "no end" : honest(one.high, 3)}`;
+/** A time is told in its own unit, whatever the outcome is told in. */
+const after = (time: number) => withUnit(honest(time, 2), behind.value?.unit ?? "");
 const shown = (value: number | null) => (value === null ? "–" : meanOf(value, props.outcome.scale));
 /** With more treatments than that a table has a row for each of them. */
 const MANY = 8;
@@ -342,10 +344,10 @@ const any = computed(
             <tr v-for="one in levelled" :key="one.treatment">
               <th scope="row">{{ one.treatment }}</th>
               <td class="number">
-                {{ one.off_at === null ? "not yet" : `${shown(one.off_at)} ${behind!.unit}` }}
+                {{ one.off_at === null ? "not yet" : after(one.off_at) }}
               </td>
               <td class="number">
-                {{ one.time_to_95 === null ? "–" : `${shown(one.time_to_95)} ${behind!.unit}` }}
+                {{ one.time_to_95 === null ? "–" : after(one.time_to_95) }}
               </td>
               <td class="number">{{ shown(one.plateau) }}</td>
             </tr>

@@ -398,7 +398,7 @@ const axis = computed(() =>
                   </th>
                   <th class="number" scope="col">
                     {{ outcome.scale.kind === "ladder" ? "still holds" : "still without it" }} at
-                    {{ honest(end, 4) }} {{ unitOf(main.scale) }}
+                    {{ amount(end, main.scale) }}
                   </th>
                   <th class="number" scope="col">Half by</th>
                   <th class="number" scope="col">
