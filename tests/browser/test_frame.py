@@ -42,9 +42,12 @@ def test_every_place_is_one_press_away_and_takes_the_focus(visitor):
     lead = visitor()
     page = lead.sign_in("lead@tarnlane.example")
     page.goto("/methods")
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_be_visible()
     page.keyboard.press("Tab")
     expect(page.get_by_role("link", name="To the content")).to_be_focused()
     page.keyboard.press("Enter")
+    expect(heading).to_be_focused()
     page.keyboard.press("Tab")
     assert page.evaluate("document.activeElement.closest('#content') !== null")
     for name, title in PLACES.items():

@@ -30,6 +30,11 @@ def test_one_that_is_unpriced_hides_no_other():
     assert all_samples(PLAN) == (4 * 0.5 + 4 * 3.5, ("Tar",))
 
 
+def test_one_that_has_no_name_yet_is_named_as_that():
+    unnamed = replace(PLAN, treatments=(*PLAN.treatments, Treatment("new", " ", samples=2)))
+    assert all_samples(unnamed)[1] == ("Tar", "a treatment without a name")
+
+
 def test_two_plans_are_set_beside_each_other_only_where_all_is_priced():
     assert whole_cost(PLAN) is None
     priced = replace(PLAN, treatments=(*PLAN.treatments[:2], replace(PLAN.treatments[2], cost=1.0)))

@@ -5,7 +5,7 @@ import { useRoute } from "vue-router";
 import PlacesFrame from "@/shell/frame/PlacesFrame.vue";
 import ShortcutList from "@/shell/frame/ShortcutList.vue";
 import WaitingHere from "@/shell/frame/WaitingHere.vue";
-import { announced } from "@/shell/arrival";
+import { announced, headingIn, rest } from "@/shell/arrival";
 import { finding } from "@/shell/frame/finding";
 import { useMeHere } from "@/shell/query";
 import { useKey } from "@/shell/shortcuts";
@@ -17,6 +17,10 @@ const FinderSheet = defineAsyncComponent(() => import("@/shell/frame/FinderSheet
 const sought = ref(false);
 watch(finding, (open) => (sought.value ||= open));
 useKey("/", "find a trial, a code, a treatment, a page or a sum", () => (finding.value = Boolean(me.value)));
+function toContent(): void {
+  const target = headingIn() ?? document.getElementById("content");
+  if (target) rest(target);
+}
 const framed = computed(
   () =>
     route.matched.length > 0 &&
@@ -26,7 +30,7 @@ const framed = computed(
 </script>
 
 <template>
-  <a href="#content" class="skip">To the content</a>
+  <a href="#content" class="skip" @click.prevent="toContent">To the content</a>
   <PlacesFrame v-if="framed" />
   <div id="content" tabindex="-1" :class="{ framed }"><RouterView /></div>
   <p class="sr-only" aria-live="polite">{{ announced }}</p>

@@ -44,7 +44,7 @@ def _one(plan: Plan, treatment: Treatment, doses: tuple[float, float] | None) ->
         return SampleCost(treatment.name, shared + treatment.cost)
     if treatment.kind == "untreated":
         return SampleCost(treatment.name, shared)
-    return SampleCost(treatment.name, None, None, (treatment.name,))
+    return SampleCost(treatment.name, None, None, (treatment.name.strip() or "a treatment without a name",))
 
 
 def all_samples(plan: Plan) -> tuple[float, tuple[str, ...]] | None:

@@ -27,15 +27,15 @@ const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
 </script>
 
 <template>
-  <div class="lg:grid lg:grid-cols-[248px_1fr]">
+  <div class="lg:grid lg:grid-cols-[224px_minmax(0,1fr)]">
     <header class="no-print lg:sticky lg:top-0 lg:h-dvh lg:overflow-y-auto">
       <template v-if="course">
         <CourseStrip class="pb-1 lg:hidden" :stops="stops" :here="here" :label="label" />
-        <div class="hidden px-5 lg:block lg:pt-4">
+        <div class="hidden px-3 lg:block lg:pt-4">
           <CourseRail :stops="stops" :here="here" :label="label" />
         </div>
         <ul
-          class="flex flex-wrap gap-x-1 px-3 [&_a]:whitespace-nowrap lg:mt-3 lg:grid lg:grid-cols-2 lg:gap-0 lg:px-5 lg:pb-4"
+          class="flex flex-wrap gap-x-1 px-3 [&_a]:whitespace-nowrap lg:mt-3 lg:grid lg:grid-cols-2 lg:gap-0 lg:px-3 lg:pb-4"
         >
           <li
             v-for="one in trialPages(course)"

@@ -117,11 +117,13 @@ const blind = computed(
           <dd v-else>{{ outlook.found_8_in_10 === null ? "none" : inUnit(outlook.found_8_in_10) }}</dd>
         </div>
         <div class="fact">
-          <dt>In all</dt>
+          <dt class="whitespace-nowrap">In all</dt>
           <dd>
             {{ counted(outlook.samples, work.sample.value)
             }}{{ outlook.cost === null ? "" : `, ${money(outlook.cost)}` }}
-            <small v-if="outlook.cost !== null && outlook.unpriced.length" class="block text-panel-soft"
+            <small
+              v-if="outlook.cost !== null && outlook.unpriced.length"
+              class="block font-normal text-panel-soft"
               >without {{ outlook.unpriced.join(", ") }}, of which no price is known</small
             >
           </dd>

@@ -102,7 +102,7 @@ async function showFirst(): Promise<void> {
   <NothingHere v-if="missing" :says="missing" />
   <div
     v-else-if="plan && saved"
-    class="lg:-my-4 lg:-mr-4 lg:grid lg:grid-cols-[minmax(0,1fr)_minmax(310px,360px)]"
+    class="lg:-my-4 lg:-mr-4 lg:grid lg:grid-cols-[minmax(0,1fr)_300px] min-[1440px]:grid-cols-[minmax(0,1fr)_360px]"
   >
     <form class="min-w-0 px-4 pt-2 pb-10 lg:px-7 lg:pt-6" novalidate @submit.prevent>
       <h1 class="sr-only">Plan of {{ plan.title }}</h1>
@@ -116,7 +116,7 @@ async function showFirst(): Promise<void> {
         <PlanText v-model="plan.title" at="title" label="Name of the trial" :work="work" heading />
       </fieldset>
       <PartLinks class="mt-1" label="Parts of the plan" :here="here" :parts="parts" />
-      <h2 :key="here" data-arrival class="mt-5 text-[1.35rem]">
+      <h2 :key="here" data-arrival class="sr-only text-[1.35rem] focus-visible:not-sr-only">
         {{ PARTS.find((one) => one.key === here)?.name }}
       </h2>
       <fieldset :disabled="!work.editable.value && here !== 'dry-run'" class="min-w-0">
