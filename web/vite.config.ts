@@ -30,5 +30,5 @@ export default defineConfig({
   ],
   resolve: { alias: { "@": new URL("./src", import.meta.url).pathname } },
   build: { manifest: true, target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
-  test: { environment: "happy-dom", include: ["src/**/*.test.ts"], testTimeout: 30_000 },
+  test: { env: { TZ: "UTC" }, environment: "happy-dom", include: ["src/**/*.test.ts"], testTimeout: 30_000 },
 });

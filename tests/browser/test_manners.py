@@ -2,16 +2,11 @@
 
 import re
 
-import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import DESK, PASSWORD, PHONE, until
+from tests.browser.conftest import PASSWORD, PHONE
 
 DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
-STILL = """document.getAnimations().every(
-  (one) => one.playState !== "running" || one.effect.getTiming().iterations === Infinity
-)"""
 GHERKINS = "Crunch of bottled gherkins"
 MARIGOLDS = "Colour of dried marigolds"
 
@@ -107,77 +102,3 @@ def test_shortcuts_are_listed(visitor):
     expect(page.get_by_role("dialog")).to_contain_text("give that grade and go on")
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
-
-
-VIEWS = {
-    "sign-in": (None, "/sign-in"),
-    "shelf": ("lead", "/"),
-    "plan": ("lead", "pens/plan"),
-    "plan-treatments": ("lead", "pens/plan/treatments"),
-    "plan-equal": ("lead", "pens/plan/equal"),
-    "plan-outcomes": ("lead", "pens/plan/outcomes"),
-    "plan-layout": ("lead", "pens/plan/layout"),
-    "plan-looks": ("lead", "pens/plan/looks"),
-    "plan-fairness": ("lead", "pens/plan/fairness"),
-    "plan-dry-run": ("lead", "pens/plan/dry-run"),
-    "plan-sealed": ("lead", "dahlias/plan/looks"),
-    "board": ("scorer", "dahlias"),
-    "today": ("scorer", "/today"),
-    "prepare": ("preparer", "dahlias/prepare"),
-    "mix": ("preparer", "dahlias/prepare/mix"),
-    "tags": ("preparer", "dahlias/prepare/tags"),
-    "start": ("preparer", "dahlias/prepare/start"),
-    "doses": ("lead", "dahlias/plan/doses"),
-    "agreement": ("lead", "dahlias/agreement"),
-    "round": ("scorer", "dahlias/rounds/day6"),
-    "key": ("lead", "dahlias/verdict"),
-    "log": ("lead", "dahlias/log"),
-    "people": ("lead", "dahlias/people"),
-    "photos": ("lead", "dahlias/photos"),
-    "photos-open": ("scorer", "peas/photos"),
-    "gauge": ("scorer", "marigolds/gauge/day14/shade"),
-    "training": ("lead", "marigolds/training"),
-    "together": ("scorer", "marigolds/together"),
-    "verdict": ("lead", "peas/verdict"),
-    "board-open": ("lead", "peas"),
-    "share": ("lead", "peas/share"),
-    "mailbox": (None, "/mailbox"),
-    "bench": ("lead", "/bench"),
-    "methods compared": ("lead", "/methods"),
-    "bring in": ("lead", "/bring"),
-    "known": ("lead", "/known"),
-    "account": ("lead", "/account"),
-    "practice": ("lead", "/practice"),
-    "panels": ("lead", "gherkins/panels"),
-    "verdict-with-panels": ("lead", "gherkins/verdict"),
-}
-
-
-@pytest.mark.parametrize("screen", [DESK, PHONE], ids=["desk", "phone"])
-def test_axe_finds_nothing_and_nothing_sticks_out(visitor, screen):
-    found = {}
-    sessions = {}
-    for name, (role, path) in VIEWS.items():
-        if role not in sessions:
-            sessions[role] = visitor(screen)
-            if role:
-                sessions[role].sign_in(f"{role}@tarnlane.example")
-        one = sessions[role]
-        short = path.split("/")[0]
-        titles = {"dahlias": DAHLIAS, "peas": PEAS, "marigolds": MARIGOLDS, "pens": PENS, "gherkins": GHERKINS}
-        where = path if path.startswith("/") else f"/trials/{one.trial(titles[short])}{path[len(short) :]}"
-        one.page.goto(where)
-        one.page.wait_for_load_state("networkidle")
-        # What moves has come to rest, but for what moves as long as it is there.
-        until(one.page, STILL)
-        result = Axe().run(one.page)
-        wrong = [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in result.response["violations"]]
-        wide = one.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-        small = one.page.evaluate(
-            """() => [...document.querySelectorAll('main button, main a.press, main select, main input')]
-              .filter((e) => e.offsetParent && !['radio', 'checkbox', 'file'].includes(e.type) && e.getBoundingClientRect().height < 43.5)
-              .map((e) => e.outerHTML.slice(0, 120))"""
-        )
-        if wrong or wide > 0 or (small and screen is PHONE):
-            found[name] = (wrong, wide, small if screen is PHONE else [])
-    assert found == {}

@@ -188,10 +188,10 @@ def open_key(page: Page, trial: str) -> None:
     page.goto(f"/trials/{trial}/verdict")
     page.get_by_role("button", name="I want to open the key").click()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_label("Name of the trial").fill("Something else")
+    dialog.get_by_label("Type:").fill("Something else")
     dialog.get_by_role("button", name="Open the key").click()
-    expect(dialog.get_by_role("alert")).to_contain_text("Type the name of the trial")
-    dialog.get_by_label("Name of the trial").fill(TITLE)
+    expect(dialog.get_by_role("alert")).to_contain_text("Type “open ")
+    dialog.get_by_label("Type:").fill(dialog.locator("b.code").inner_text())
     dialog.get_by_role("button", name="Open the key").click()
 
 

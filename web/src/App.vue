@@ -30,7 +30,7 @@ const framed = computed(
 </script>
 
 <template>
-  <a href="#content" class="skip" @click.prevent="toContent">To the content</a>
+  <a href="#content" class="skip no-print" @click.prevent="toContent">To the content</a>
   <PlacesFrame v-if="framed" />
   <div id="content" tabindex="-1" :class="{ framed }"><RouterView /></div>
   <p class="sr-only" aria-live="polite">{{ announced }}</p>

@@ -46,15 +46,18 @@ def fitted(times: Floats, means: Floats) -> tuple[float, float] | None:
     span = float(times[-1])
     start = (float(means[0]), float(means[-1] - means[0]), 3.0 / max(span, 1e-9))
     try:
-        with warnings.catch_warnings():
+        # On its way a fit tries curves that run beyond all numbers; those fit worst, and are left again.
+        with warnings.catch_warnings(), np.errstate(over="ignore", invalid="ignore"):
             warnings.simplefilter("ignore", OptimizeWarning)
             (a, b, k), _ = curve_fit(
                 lambda t, a, b, k: a + b * (1 - np.exp(-k * t)), times, means, p0=start, maxfev=4_000
             )
     except (RuntimeError, ValueError):
         return None
+    if not k > 0:
+        return None
     left = means - (a + b * (1 - np.exp(-k * times)))
-    to_95 = FIVE_HUNDREDTHS / k if k > 0 else np.inf
+    to_95 = FIVE_HUNDREDTHS / k
     # A curve whose end lies far beyond what was watched is a guess.
     if not (0 < to_95 <= span) or float((left**2).sum()) > 0.1 * float(((means - means.mean()) ** 2).sum()):
         return None

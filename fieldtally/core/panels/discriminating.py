@@ -34,7 +34,8 @@ class Bounds:
 @dataclass(frozen=True)
 class Discrimination:
     """What ``correct`` of ``n`` right answers tell: ``needed`` right ones for a difference at level ``alpha`` (more than ``n``: with so few
-    nothing can be shown), the exact one-sided ``p``, the share of right answers, of people who truly notice, and d′."""
+    nothing can be shown), the exact one-sided ``p``, the share of right answers, of people who truly notice, and d′.  Where several answers
+    are one person's, all of that is by person, and ``effective`` is how many independent answers they are worth (else None)."""
 
     method: MethodName
     n: int
@@ -46,6 +47,7 @@ class Discrimination:
     right: Bounds
     pd: Bounds
     dprime: Bounds
+    effective: float | None = None
 
     @property
     def found(self) -> bool:
@@ -54,7 +56,15 @@ class Discrimination:
 
     def upper_pd(self) -> float:
         """The one-sided upper bound of the share who notice, at the level of the test: for the question whether they are alike."""
-        return noticers(self.method, _upper(self.correct, self.n, self.alpha))
+        worth = self.effective or self.n
+        return noticers(self.method, _upper(self.right.value * worth, worth, self.alpha))
+
+    def lower_pd(self) -> float:
+        """The one-sided lower bound: above 0 wherever a difference is shown."""
+        worth = self.effective or self.n
+        correct = self.right.value * worth
+        low = 0.0 if correct <= 0 else float(beta.ppf(self.alpha, correct, worth - correct + 1))
+        return noticers(self.method, low)
 
     def alike(self, limit: float) -> bool:
         """Whether it is shown that fewer than ``limit`` (0–1) notice.  Not having found a difference does not show this."""

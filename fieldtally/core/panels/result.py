@@ -4,8 +4,9 @@ ranks; words for each side; and the same with everybody counted."""
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -21,7 +22,20 @@ from fieldtally.core.panels.grading import GradedAttribute, graded
 from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.panels.monitoring import Monitored, looked
 from fieldtally.core.panels.naming import Named, named
-from fieldtally.core.panels.persons import ByPerson, by_person
+from fieldtally.core.panels.persons import (
+    ByPerson,
+    between_groups_p,
+    by_person,
+    chance_by_person,
+    counted_by_person,
+    favoured_by_person,
+    liked_by_person,
+    most_alike_by_person,
+    named_by_person,
+    of_each,
+    ranks_by_person,
+    told_by_person,
+)
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.preferring import RULES, Favoured, Preferred, favoured, preferred
 from fieldtally.core.panels.ranking import Ranked, ranked
@@ -30,6 +44,7 @@ from fieldtally.core.panels.telling import Told, told_apart
 from fieldtally.core.panels.words import hundredths, spoken, told, told_early
 from fieldtally.core.quantities.numbers import honest
 
+K = TypeVar("K")
 SURE = {1: "1 guessed", 2: "2 rather guessed", 3: "3 rather sure", 4: "4 sure"}
 
 
@@ -72,10 +87,12 @@ class PreferenceSchools:
 class PanelFinding:
     """All that the judgements tell.
 
-    ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count that would do; ``people``: each with
-    how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
-    ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
-    ``words``: tapped and written ones, by the side that was liked, ``comments`` whole.
+    ``n`` answers of ``people_counted`` people; where they are several of one person, all that is found is by person.  ``differs``: between
+    whom it differs by more than chance, a sentence each.  ``chance``: how often guessing gives each count; ``most``: where alike is asked
+    the largest count that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were;
+    ``closest``: where nothing was shown, what came closest to it; ``settle``: judgements that would probably settle it, where the share
+    who notice is what was seen (None: not to be told, or settled); ``words``: tapped and written ones, by the side that was liked,
+    ``comments`` whole.
     """
 
     sentence: str
@@ -86,6 +103,8 @@ class PanelFinding:
     most: int | None
     monitored: Monitored | None
     persons: ByPerson | None
+    people_counted: int
+    differs: tuple[str, ...]
     experience: tuple[Part, ...]
     places: tuple[Part, ...]
     sessions: tuple[Part, ...]
@@ -122,22 +141,27 @@ def panel_finding(
         right = [bool(is_right(plan.method, one.order, one.answer)) for one in counted]
         found = discriminate(plan.method, len(counted), sum(right), plan.alpha)
         chance = tuple(float(p) for p in by_chance(len(counted), method.guess))
-        persons = _persons(plan, counted, right)
+        most = most_alike(plan.method, len(counted), plan.limit, plan.alpha) if plan.school == "alike" else None
         parts = _by_part(plan, counted, right)
+        counts = [(sum(own), len(own)) for own in of_each(_who(counted, right)).values()]
+        if len(counts) < len(counted):
+            persons = by_person(plan.method, counts, plan.alpha)
+            found = counted_by_person(found, persons)
+            chance = chance_by_person(plan.method, counts, persons.bound)
+            most = most_alike_by_person(found, plan.limit) if plan.school == "alike" else None
         if plan.school == "alike":
-            alike, most = found.alike(plan.limit), most_alike(plan.method, len(counted), plan.limit, plan.alpha)
+            alike = found.alike(plan.limit)
         elif plan.looks > 1:
             seen = looked(plan.method, plan.judgements, plan.looks, right, plan.alpha)
+            # A look counts answers: what it shows stands only if it stands by person, too.
+            if seen is not None and persons is not None and persons.p > plan.alpha:
+                seen = replace(seen, crossed=None)
         settle = _settle(plan, found, alike, seen)
-    yes = _yes_or_no(plan, counted)
-    jars = (
-        named([one.answer for one in _by_jar(counted)], len(plan.things), each_once=plan.each_once)
-        if plan.method == "naming" and counted
-        else None
-    )
-    ranks = ranked(_ranks(counted, len(plan.things)), rng) if plan.method == "ranking" and len(counted) > 1 else None
+    yes = _yes_or_no(plan, counted, rng)
+    jars = _named(plan, counted, rng)
+    ranks = _ranked(plan, counted, rng)
     grades = _graded(plan, counted, rng)
-    preference = _preference(plan, counted)
+    preference = _preference(plan, counted, rng)
     best = _favoured(plan, counted, rng)
     told_of = PanelFinding(
         sentence="",
@@ -148,6 +172,8 @@ def panel_finding(
         most=most,
         monitored=seen,
         persons=persons,
+        people_counted=len({one.person for one in counted}),
+        differs=_differs(plan, counted, rng),
         experience=parts.get("experience", ()),
         places=parts.get("places", ()),
         sessions=parts.get("sessions", ()),
@@ -208,8 +234,12 @@ def _closest(
         tried = [(discriminate(plan.method, part.n, part.right, plan.alpha).p, part) for part in own]
         if not tried:
             return ""
-        p, part = min(tried, key=lambda one: one[0])
-        return f"It came closest with {part.name}: {part.right} of {part.n} right (p {p:.2g} by itself), {afterwards}."
+        p = min(one for one, _ in tried)
+        closest = [part for one, part in tried if one <= p * (1 + 1e-9)]
+        if len(closest) == len(tried) and len(closest) > 1:
+            return ""
+        those = " and ".join(f"{part.name}: {part.right} of {part.n} right" for part in closest)
+        return f"It came closest with {those} (p {p:.2g} by itself), {afterwards}."
     if ranks is not None and ranks.p > plan.alpha:
         pair = min(ranks.pairs, key=lambda one: one.p)
         first, second = (pair.a, pair.b) if pair.ahead >= 0 else (pair.b, pair.a)
@@ -238,12 +268,55 @@ def _graded(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator
     )
 
 
+def _who(counted: Sequence[Judged], values: Sequence[K]) -> Iterator[tuple[str, K]]:
+    return ((one.person, value) for one, value in zip(counted, values, strict=True))
+
+
 def _favoured(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> Favoured | None:
     """A preference among more than two."""
     if plan.method != "preference" or len(plan.things) < 3 or not counted:
         return None
-    liked = Counter(one.order[one.answer[0]] if one.answer[0] >= 0 else "" for one in counted)
-    return favoured([liked[letter] for letter in LETTERS[: len(plan.things)]], liked[""], rng, plan.alpha)
+    liked = [LETTERS.index(one.order[one.answer[0]]) if one.answer[0] >= 0 else -1 for one in counted]
+    given = of_each(_who(counted, liked))
+    if len(given) < len(counted):
+        return favoured_by_person(given, len(plan.things), rng, plan.alpha)
+    return favoured([liked.count(i) for i in range(len(plan.things))], liked.count(-1), rng, plan.alpha)
+
+
+def _named(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> Named | None:
+    if plan.method != "naming" or not counted:
+        return None
+    answers = [one.answer for one in _by_jar(counted)]
+    given = of_each(_who(counted, answers))
+    if len(given) < len(counted):
+        return named_by_person(given, len(plan.things), rng, each_once=plan.each_once)
+    return named(answers, len(plan.things), each_once=plan.each_once)
+
+
+def _ranked(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> Ranked | None:
+    if plan.method != "ranking":
+        return None
+    rows = ranks_by_person(of_each(_who(counted, _ranks(counted, len(plan.things)))))
+    return ranked(rows, rng) if len(rows) > 1 else None
+
+
+def _differs(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> tuple[str, ...]:
+    """Where those who are used to it tell it more, or less, often than others by more than chance: exact, between persons."""
+    if not METHODS[plan.method].discriminates:
+        return ()
+    rows = of_each((one.person, bool(is_right(plan.method, one.order, one.answer))) for one in counted)
+    used = {one.person: one.experience for one in counted}
+    groups = sorted(set(used.values()))
+    if len(groups) < 2:
+        return ()
+    shares = np.array([float(np.mean(own)) for own in rows.values()])
+    labels = np.array([groups.index(used[person]) for person in rows])
+    p = between_groups_p(shares, labels, rng)
+    if p > plan.alpha:
+        return ()
+    parts = _parts((one.experience, bool(is_right(plan.method, one.order, one.answer))) for one in counted)
+    told_parts = ", ".join(f"{part.name} {part.right} of {part.n}" for part in parts)
+    return (f"It differs by experience, more than chance gives between people (p {honest(p, 2)}): {told_parts} right.",)
 
 
 def _parts(rows: Iterable[tuple[str, bool]]) -> tuple[Part, ...]:
@@ -262,16 +335,7 @@ def _place(plan: PanelPlan, order: str) -> int:
     )
 
 
-def _persons(plan: PanelPlan, counted: Sequence[Judged], right: Sequence[bool]) -> ByPerson | None:
-    counts: dict[str, list[bool]] = defaultdict(list)
-    for one, ok in zip(counted, right, strict=True):
-        counts[one.person].append(ok)
-    if len(counts) == len(counted):
-        return None
-    return by_person(plan.method, [(sum(own), len(own)) for own in counts.values()], plan.alpha)
-
-
-def _yes_or_no(plan: PanelPlan, counted: Sequence[Judged]) -> Told | None:
+def _yes_or_no(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> Told | None:
     if plan.method not in ("a-not-a", "same-different") or not counted:
         return None
     single = plan.method == "a-not-a"
@@ -281,7 +345,9 @@ def _yes_or_no(plan: PanelPlan, counted: Sequence[Judged]) -> Told | None:
     alarms = sum(y and not s for s, y in zip(signal, said, strict=True))
     if not any(signal) or all(signal):
         return None
-    return told_apart(hits, sum(signal), alarms, len(signal) - sum(signal), plan.alpha, with_d=single)
+    plain = told_apart(hits, sum(signal), alarms, len(signal) - sum(signal), plan.alpha, with_d=single)
+    given = of_each(_who(counted, list(zip(signal, said, strict=True))))
+    return told_by_person(given, plain, rng) if len(given) < len(counted) else plain
 
 
 def _names_right(plan: PanelPlan, counted: Sequence[Judged]) -> tuple[Part, ...]:
@@ -312,7 +378,7 @@ def _ranks(counted: Sequence[Judged], k: int) -> list[list[float]]:
     return rows
 
 
-def _preference(plan: PanelPlan, counted: Sequence[Judged]) -> PreferenceSchools | None:
+def _preference(plan: PanelPlan, counted: Sequence[Judged], rng: np.random.Generator) -> PreferenceSchools | None:
     """A preference test itself, or the preference asked beside another one."""
     if plan.method == "preference" and len(plan.things) == 2:
         rows = [(one, one.answer[0]) for one in counted]
@@ -324,12 +390,21 @@ def _preference(plan: PanelPlan, counted: Sequence[Judged]) -> PreferenceSchools
         return None
     counts = METHODS[plan.method].discriminates
     those = [row for row in rows if counts and is_right(plan.method, row[0].order, row[0].answer)]
-    return PreferenceSchools(_counted(plan, rows), _counted(plan, those) if those else ())
+    several = len({one.person for one in counted}) < len(counted)
+    return PreferenceSchools(
+        _counted(plan, rows, rng, several=several), _counted(plan, those, rng, several=several) if those else ()
+    )
 
 
-def _counted(plan: PanelPlan, rows: Sequence[tuple[Judged, int]]) -> tuple[Preferred, ...]:
+def _counted(
+    plan: PanelPlan, rows: Sequence[tuple[Judged, int]], rng: np.random.Generator, *, several: bool
+) -> tuple[Preferred, ...]:
     liked = Counter(one.order[place] if place >= 0 else "" for one, place in rows)
     rules = (plan.no_preference, *(rule for rule in RULES if rule != plan.no_preference))
+    if several:
+        ways = {"A": 1, "B": -1, "": 0}
+        given = of_each((one.person, ways[one.order[place] if place >= 0 else ""]) for one, place in rows)
+        return tuple(liked_by_person(given, rule, rng, plan.alpha) for rule in rules)
     return tuple(preferred(liked["A"], liked["B"], liked[""], rule, plan.alpha) for rule in rules)
 
 
@@ -354,46 +429,61 @@ def _sentence(plan: PanelPlan, of: PanelFinding, names: Sequence[str]) -> str:
     if of.found is not None:
         return _apart_sentence(plan, of, of.found)
     if of.told is not None:
-        return _yes_sentence(plan, of.told)
+        return _yes_sentence(plan, of, of.told)
     if of.named is not None:
-        return _naming_sentence(plan, of.named)
+        return _naming_sentence(plan, of, of.named)
     if of.ranked is not None:
-        return _ranking_sentence(plan, of.n, of.ranked, names)
+        return _ranking_sentence(plan, of, of.ranked, names)
     if plan.method == "grading" and of.graded:
         return _grading_sentence(plan, of.graded, names)
     if of.favoured is not None:
         return _favoured_sentence(plan, of.favoured, names)
     if of.preference is not None:
-        return _preference_sentence(plan, of.preference.everybody[0], names)
+        return _preference_sentence(plan, of, of.preference.everybody[0], names)
     return f"{of.n} have judged; that is not enough to tell anything yet."
+
+
+def _by_whom(of: PanelFinding) -> str:
+    """Who answered, where one person did so several times: the person is the unit."""
+    if of.people_counted == of.n:
+        return ""
+    if of.people_counted == 1:
+        return f"One person alone, {of.n} sets; of people at large it tells nothing. "
+    each, more = divmod(of.n, of.people_counted)
+    return f"{of.people_counted} people, {each if not more else f'{each} or more'} sets each. "
 
 
 def _apart_sentence(plan: PanelPlan, of: PanelFinding, found: Discrimination) -> str:
     if of.alike is None:
-        return told(found) if of.monitored is None else told_early(found, of.monitored)
+        return _by_whom(of) + (told(found) if of.monitored is None else told_early(found, of.monitored))
     upper, limit = hundredths(found.upper_pd()), hundredths(plan.limit)
     shown = (
         f"fewer than {limit} is shown"
         if of.alike
         else f"fewer than {limit} is not shown, so they may not be called alike"
     )
-    return f"{found.correct} of {of.n} were right; at most {upper} truly notice: {shown}."
+    return f"{_by_whom(of)}{found.correct} of {of.n} were right; at most {upper} truly notice: {shown}."
 
 
-def _yes_sentence(plan: PanelPlan, yes: Told) -> str:
+def _yes_sentence(plan: PanelPlan, of: PanelFinding, yes: Told) -> str:
     how = "Told apart" if yes.p <= plan.alpha else "Not told apart"
-    return f"{how}: yes was said {yes.hits} of {yes.signals} times where it was so, and {yes.alarms} of {yes.noises} where it was not."
+    said = f"yes was said {yes.hits} of {yes.signals} times where it was so, and {yes.alarms} of {yes.noises} where it was not."
+    return f"{_by_whom(of)}{how}: {said}"
 
 
-def _naming_sentence(plan: PanelPlan, jars: Named) -> str:
+def _naming_sentence(plan: PanelPlan, of: PanelFinding, jars: Named) -> str:
     sure = "more than chance gives" if jars.p <= plan.alpha else "no more than chance may give"
-    return f"{jars.right} of {jars.of} were named right, {sure}: guessing gives {jars.by_chance:g} on average."
+    return f"{_by_whom(of)}{jars.right} of {jars.of} were named right, {sure}: guessing gives {jars.by_chance:g} on average."
 
 
-def _ranking_sentence(plan: PanelPlan, n: int, ranks: Ranked, names: Sequence[str]) -> str:
+def _ranking_sentence(plan: PanelPlan, of: PanelFinding, ranks: Ranked, names: Sequence[str]) -> str:
     first = names[int(np.argmin(ranks.means))]
     sure = f"{first} stands in front" if ranks.p <= plan.alpha else "the order is no clearer than chance may give"
-    return f"Of {n} rankings, {sure}."
+    return (
+        f"{_by_whom(of)}Of {ranks.people} rankings, {sure}."
+        if of.people_counted == of.n
+        else f"{_by_whom(of)}By person, {sure}."
+    )
 
 
 def _favoured_sentence(plan: PanelPlan, best: Favoured, names: Sequence[str]) -> str:
@@ -403,10 +493,12 @@ def _favoured_sentence(plan: PanelPlan, best: Favoured, names: Sequence[str]) ->
     return f"Of {sum(best.counts)} who chose, {sure}: {counts}."
 
 
-def _preference_sentence(plan: PanelPlan, main: Preferred, names: Sequence[str]) -> str:
+def _preference_sentence(plan: PanelPlan, of: PanelFinding, main: Preferred, names: Sequence[str]) -> str:
     sure = "" if main.p <= plan.alpha else ", which chance may give"
+    several = of.people_counted < of.n
     neither = f", {main.none} neither" if main.none else ""
-    return f"{main.first} like {names[0]} better, {main.second} {names[1]}{neither}{sure}."
+    by = ", each counted once" if several else ""
+    return f"{_by_whom(of)}{main.first} like {names[0]} better, {main.second} {names[1]}{neither}{by}{sure}."
 
 
 def _grading_sentence(plan: PanelPlan, grades: Sequence[GradedAttribute], names: Sequence[str]) -> str:
@@ -428,9 +520,10 @@ def wholly_told(finding: PanelFinding, everybody: PanelFinding | None = None) ->
     said = [finding.sentence]
     if finding.persons is not None and finding.persons.too_hopeful:
         said.append(
-            "The plain count is too hopeful here: several judgements of one person are not several people. By person p is "
-            f"{honest(finding.persons.p, 2)}."
+            f"Counted as answers of different people it would look found (p {honest(finding.persons.plain_p, 2)}); that is too hopeful: "
+            f"several judgements of one person are not several people. By person p is {honest(finding.persons.p, 2)}."
         )
+    said += finding.differs
     if finding.left_out:
         who = "; ".join(f"{name} ({why})" for name, why in finding.left_out)
         said.append(

@@ -1,15 +1,21 @@
-"""Who gets which cups in which order: every order as often as every other, give or take one, wherever the panel stops.
+"""Who gets which cups in which order: balanced two ways at once, and drawn.
 
-Orders are dealt from a cycle in which any run of neighbours is balanced: the odd cup's kind and place alternate.  A later session goes
-on in the cycle where the one before ended.  Rankings and namings follow Williams squares (Williams 1949, Aust. J. Sci. Res. A 2:149), in
-which each thing also follows each other one equally often.
+Over all people every order comes as often as every other, give or take one, after each set that all have had; and so it does for each
+person by themselves.  Which comes when is drawn: of all ways to deal a set that keep both balances, the one that is cheapest under costs
+drawn for each person and order.  Neither a neighbour's order nor one's own earlier ones tell more of the next than the balance does.
+
+Where the orders cannot all come equally often, those that come once more are neighbours in a cycle in which the odd cup's kind and place
+alternate, so that kinds and places are even too.  Rankings and namings follow Williams squares (Williams 1949, Aust. J. Sci. Res. A
+2:149), in which each thing also follows each other one equally often.
 """
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import linear_sum_assignment
 
 from fieldtally.core.blinding.codes import draw_codes, plain_codes
 from fieldtally.core.panels.methods import MethodName
@@ -30,6 +36,10 @@ CYCLES: dict[MethodName, tuple[str, ...]] = {
     "a-not-a": ("A", "B"),
 }
 LETTERS = "ABCDEFGHIJKLMNOP"
+COSTS = 1 << 40
+"""Costs of a deal are drawn below this: whole numbers whose sums stay exact, and never tie in practice."""
+TOO_DEAR = float(1 << 50)
+TRIES = 200
 
 
 @dataclass(frozen=True)
@@ -59,7 +69,7 @@ def williams(k: int) -> tuple[str, ...]:
 
 
 def cycle_of(method: MethodName, things: int = 2) -> tuple[str, ...]:
-    """The orders of a method, in the sequence in which they are dealt."""
+    """The orders of a method, in a sequence of which any run of neighbours is even."""
     return CYCLES[method] if method in CYCLES else williams(things)
 
 
@@ -72,33 +82,103 @@ def serving_plan(
     things: int = 2,
     sets: int = 1,
     dealt: Mapping[str, int] | None = None,
+    own: Sequence[Mapping[str, int]] = (),
 ) -> tuple[Serving, ...]:
-    """A set for each assessor in each session, ``sets`` of them one after the other; where the cycle begins and who comes first is drawn.
+    """``sets`` for each assessor in each session, one after the other.
 
-    ``dealt`` says how often each order was dealt before: those who come late, and sessions that are added, get what is missing first.
-    Codes are fresh for each assessor and session, and none comes twice in a session while they last.
+    ``dealt`` says how often each order was dealt before, over all, and ``own`` how often to each of these assessors: those who come late,
+    and sessions that are added, get what is missing first.  Codes are fresh for each assessor and session, and none comes twice in a
+    session while they last.
 
     :raises Refused: there is nobody, or no session.
     """
     if assessors < 1 or sessions < 1 or sets < 1:
         raise Refused("A panel has at least one assessor and one session.", "assessors")
     cycle = cycle_of(method, things)
-    begin = draw.below(len(cycle))
-    turn = [*cycle[begin:], *cycle[:begin]]
-    many = Counter(dict(dealt or {}))
+    over_all = np.array([(dealt or {}).get(order, 0) for order in cycle])
+    before = [dict(one) for one in own] or [{}] * assessors
+    had = np.array([[one.get(order, 0) for order in cycle] for one in before]).reshape(assessors, len(cycle))
+    dealing = iter(_dealt(over_all, had, sessions * sets, draw))
     found = []
     for session in range(sessions):
-        who = draw.shuffled(range(assessors))
-        places = [(one, n) for n in range(sets) for one in who]
-        orders = []
-        for _ in places:
-            orders.append(min(turn, key=lambda order: many[order]))
-            many[orders[-1]] += 1
-        codes = _codes(sum(_coded(method, order) for order in orders), draw)
-        for (assessor, _), order in zip(places, orders, strict=True):
-            own = tuple(codes.pop() for _ in range(_coded(method, order)))
-            found.append(Serving(assessor, session, order, ("R", *own) if method == "duo-trio" else own))
+        deals = [next(dealing) for _ in range(sets)]
+        places = [(one, cycle[deal[one]]) for deal in deals for one in range(assessors)]
+        codes = _codes(sum(_coded(method, order) for _, order in places), draw)
+        for assessor, order in places:
+            fresh = tuple(codes.pop() for _ in range(_coded(method, order)))
+            found.append(Serving(assessor, session, order, ("R", *fresh) if method == "duo-trio" else fresh))
     return tuple(sorted(found, key=lambda one: (one.session, one.assessor)))
+
+
+Counts = np.ndarray[tuple[int, ...], np.dtype[np.int_]]
+
+
+def _dealt(over_all: Counts, had: Counts, sets: int, draw: Draw) -> list[list[int]]:
+    """The number of the order that each assessor (of the rows of ``had``) gets in each of ``sets`` sets.
+
+    A set that cannot be dealt without breaking a balance means that those before it were dealt unluckily: they are dealt again.
+    """
+    for _ in range(TRIES):
+        total, each, deals = over_all.copy(), had.copy(), []
+        for _ in range(sets):
+            deal = _one_set(total, each, draw)
+            if deal is None:
+                break
+            deals.append(deal)
+            for assessor, order in enumerate(deal):
+                total[order] += 1
+                each[assessor, order] += 1
+        if len(deals) == sets:
+            return deals
+    # People who were dealt to unevenly before may leave no way that is even both ways: each person's own balance goes first.
+    total, each, deals = over_all.copy(), had.copy(), []
+    for _ in range(sets):
+        deal = _one_set(total, each, draw, strict=False) or []
+        deals.append(deal)
+        for assessor, order in enumerate(deal):
+            total[order] += 1
+            each[assessor, order] += 1
+    return deals
+
+
+def _one_set(total: Counts, each: Counts, draw: Draw, *, strict: bool = True) -> list[int] | None:
+    """One order for each assessor; None where the balances leave no way (if ``strict``)."""
+    people, kinds = each.shape
+    slots = np.repeat(np.arange(kinds), _quota(total, people, draw))
+    costs = np.array([[float(draw.below(COSTS)) for _ in range(kinds)] for _ in range(people)])
+    costs[each > each.min(axis=1, keepdims=True)] = TOO_DEAR
+    if not strict:
+        # As many slots of each order as there are people: only what a person had, then what all had, counts.
+        slots = np.repeat(np.arange(kinds), people)
+        costs = costs + (total - total.min()) * float(COSTS)
+    rows, columns = linear_sum_assignment(costs[:, slots])
+    if strict and (costs[rows, slots[columns]] >= TOO_DEAR).any():
+        return None
+    return [int(slots[column]) for column in columns]
+
+
+def _quota(total: Counts, people: int, draw: Draw) -> Counts:
+    """How often each order is dealt next, so that all have come as evenly often as they can."""
+    kinds = len(total)
+    quota = np.zeros(kinds, dtype=np.int_)
+    level = int(total.min())
+    # Fill up to the highest level that all orders can reach.
+    while int(np.maximum(level + 1 - total, 0).sum()) <= people:
+        level += 1
+    quota += np.maximum(level - total, 0)
+    left = people - int(quota.sum())
+    low = [i for i in range(kinds) if total[i] + quota[i] == level]
+    if left and low:
+        if len(low) == kinds:
+            begin = draw.below(kinds)
+            chosen = [(begin + i) % kinds for i in range(left)]
+        else:
+            # What comes once more stays one run of the cycle: it grows at one of its ends.
+            first = next(i for i in low if (i - 1) % kinds not in low)
+            run = sorted(low, key=lambda i: (i - first) % kinds)
+            chosen = run[:left] if draw.below(2) else run[len(run) - left :]
+        quota[chosen] += 1
+    return quota
 
 
 def _coded(method: MethodName, order: str) -> int:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from scipy.stats import binom
+
 from fieldtally.core.panels.discriminating import Discrimination
 from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.panels.monitoring import Monitored
@@ -43,17 +45,48 @@ def told(found: Discrimination, least: int | None = None) -> str:
     """
     did = DID[METHODS[found.method].key]
     least = found.needed if least is None else least
+    by = " by person" if found.effective is not None else ""
     if least > found.n:
-        return f"{found.correct} of {found.n} {did}; with so few not even all of them would have shown a difference."
-    about = hundredths(found.pd.value)
-    between = f"between {hundredths(found.pd.low)} and {hundredths(found.pd.high)}"
+        return (
+            f"{found.correct} of {found.n} {did}; with so few not even all of them would have shown a difference{by}."
+        )
     if found.correct >= least:
-        return f"{found.correct} of {found.n} {did}; {least} were needed. About {about} truly notice, {between}."
+        return f"{found.correct} of {found.n} {did}; {least} were needed{by}. {notice(found)}"
     short = least - found.correct
     return (
-        f"{found.correct} of {found.n} {did}; {least} were needed, {short} more than there were. That shows no difference, "
-        f"and does not show that there is none: {between} may truly notice."
+        f"{found.correct} of {found.n} {did}; {least} were needed{by}, {short} more than there were. That shows no difference, "
+        f"and does not show that there is none: {_may(found)}{_other_way(found)}"
     )
+
+
+def notice(found: Discrimination) -> str:
+    """How many truly notice, where a difference is shown; the bounds never say that it may be nobody.
+
+    >>> from fieldtally.core.panels.discriminating import discriminate
+    >>> notice(discriminate("triangle", 24, 13))
+    'About 31 % truly notice, at least 4 % and at most 62 %.'
+    """
+    about = f"About {hundredths(found.pd.value)} truly notice"
+    if found.pd.low > 0:
+        return f"{about}, between {hundredths(found.pd.low)} and {hundredths(found.pd.high)}."
+    return f"{about}, at least {hundredths(found.lower_pd())} and at most {hundredths(found.pd.high)}."
+
+
+def _may(found: Discrimination) -> str:
+    if found.pd.high <= 0:
+        return "so few right answers are what comes about where nobody notices."
+    return f"between {hundredths(found.pd.low)} and {hundredths(found.pd.high)} may truly notice."
+
+
+def _other_way(found: Discrimination) -> str:
+    """Of a pair in which one was expected to be more: what is to be said where the other was chosen more often than chance gives."""
+    other = found.n - found.correct
+    if found.method != "2-afc" or found.effective is not None:
+        return ""
+    p = float(binom.sf(other - 1, found.n, 0.5))
+    if p > found.alpha:
+        return ""
+    return f" The other one was chosen {other} times of {found.n}, more often than chance gives: ask which is more without expecting one."
 
 
 def told_early(found: Discrimination, seen: Monitored) -> str:
@@ -64,8 +97,7 @@ def told_early(found: Discrimination, seen: Monitored) -> str:
     look = seen.looks[seen.crossed]
     return (
         f"At the look after {look.n} answers {seen.right[seen.crossed]} of {look.n} {DID[METHODS[found.method].key]}; {look.needed} were "
-        f"needed then. In all {found.correct} of {found.n}: about {hundredths(found.pd.value)} truly notice, between "
-        f"{hundredths(found.pd.low)} and {hundredths(found.pd.high)}."
+        f"needed then. In all {found.correct} of {found.n}. {notice(found)}"
     )
 
 

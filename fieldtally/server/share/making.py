@@ -43,11 +43,13 @@ Tell = Callable[[str, int, int], None]
 
 @dataclass(frozen=True)
 class Wanted:
-    """Which file: of a report, on which ``paper``, and whether only its first page (``short``)."""
+    """Which file: of a report, on which ``paper``, whether only its first page (``short``), and whether with the values of all samples
+    (``whole``) where they are many."""
 
     what: What
     paper: Paper = "a4"
     short: bool = False
+    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -148,7 +150,7 @@ def _report(trial: Trial, wanted: Wanted, *, names: bool, tell: Tell) -> Made:
     tell("Reading the verdict …", 0, 0)
     report = report_of(trial, names=names)
     tell("Setting the pages …", 0, 0)
-    content = report_pdf(report, full=not wanted.short, paper=wanted.paper)
+    content = report_pdf(report, full=not wanted.short, paper=wanted.paper, whole=wanted.whole)
     return Made(content, "application/pdf", _plain(trial.title, "-report.pdf"))
 
 

@@ -5,6 +5,8 @@ Setting a table of thousands of cells on paper takes minutes; lines take seconds
 
 from __future__ import annotations
 
+import textwrap
+from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
@@ -14,9 +16,13 @@ LETTERS_ACROSS = 112
 """So many letters of the report's small type stand on a line of A4 and of Letter."""
 LINES_DOWN = 74
 """So many lines are held together; a page takes as many with the heading."""
+WIDEST_LEAD = 22
+"""So many letters of what tells which sample it is stand on one line; longer names go on below."""
 GAP = "  "
 MOST_VALUES = 60_000
 """A report tells so many values of single samples; more of them nobody reads, and the trial pack has them."""
+FEW_VALUES = 2_000
+"""So many are told unasked: a report of more begins with what matters, and its readings are in the workbook."""
 
 
 @dataclass(frozen=True)
@@ -44,25 +50,39 @@ class RawTable:
         p1     3.5
         p22
         """
-        widths = [max(map(len, column)) for column in zip(self.header, *self.rows, strict=True)]
-        room = LETTERS_ACROSS - sum(widths[: self.lead]) - len(GAP) * self.lead
+        longest = [max(map(len, column)) for column in zip(self.header, *self.rows, strict=True)]
+        lead = [min(width, WIDEST_LEAD) for width in longest[: self.lead]]
+        room = LETTERS_ACROSS - sum(lead) - len(GAP) * self.lead
+        widths = [*lead, *(min(width, room - len(GAP)) for width in longest[self.lead :])]
         columns = range(self.lead, len(self.header))
         across = max(1, room // (max((widths[i] for i in columns), default=1) + len(GAP)))
         # As many parts as it takes, all about equally wide.
         parts = max(1, -(-len(columns) // across))
         groups = [columns[len(columns) * i // parts : len(columns) * (i + 1) // parts] for i in range(parts)]
-        return [text for group in groups for text in self._lines([*range(self.lead), *group], widths)]
+        return [text for group in groups for text in self._pages([*range(self.lead), *group], widths)]
 
-    def _lines(self, columns: list[int], widths: list[int]) -> list[str]:
-        def line(row: tuple[str, ...]) -> str:
-            cells = [row[i].ljust(widths[i]) if i < self.lead else row[i].rjust(widths[i]) for i in columns]
-            return GAP.join(cells).rstrip()
+    def _pages(self, columns: Sequence[int], widths: Sequence[int]) -> list[str]:
+        head = self._lines(self.header, columns, widths)
+        pages: list[list[str]] = [[]]
+        for row in self.rows:
+            lines = self._lines(row, columns, widths)
+            if pages[-1] and len(pages[-1]) + len(lines) > LINES_DOWN - len(head):
+                pages.append([])
+            pages[-1] += lines
+        return ["\n".join([*head, *lines]) for lines in pages]
 
-        head = line(self.header)
-        return [
-            "\n".join([head, *map(line, self.rows[start : start + LINES_DOWN])])
-            for start in range(0, len(self.rows), LINES_DOWN)
-        ]
+    def _lines(self, row: Sequence[str], columns: Sequence[int], widths: Sequence[int]) -> list[str]:
+        """One row; what is wider than its column goes on in the line below."""
+        cells = [[row[i]] if len(row[i]) <= widths[i] else textwrap.wrap(row[i], widths[i]) for i in columns]
+        lines = []
+        for n in range(max(map(len, cells))):
+            own = [cell[n] if n < len(cell) else "" for cell in cells]
+            padded = [
+                text.ljust(widths[i]) if i < self.lead else text.rjust(widths[i])
+                for i, text in zip(columns, own, strict=True)
+            ]
+            lines.append(GAP.join(padded).rstrip())
+        return lines
 
 
 @dataclass(frozen=True)

@@ -27,8 +27,18 @@ def ask_to_open(trial: Trial, user: User, *, at: datetime | None = None) -> KeyO
     return KeyOpening.objects.create(trial=trial, step=Step.ASKED, by=user, at=at or timezone.now())
 
 
-def open_key(trial: Trial, user: User, title: str, *, despite: bool = False, at: datetime | None = None) -> datetime:
-    """The second step: open it for all.  ``title`` is the trial's name, typed as a sign that this is the one meant.
+def phrase_of(trial: Trial) -> str:
+    """What is typed as a sign that this key is meant: short however long the trial's name, and another for each trial.
+
+    >>> import uuid
+    >>> phrase_of(Trial(pk=uuid.UUID(int=12345)))
+    'open 745'
+    """
+    return f"open {100 + trial.pk.int % 900}"
+
+
+def open_key(trial: Trial, user: User, phrase: str, *, despite: bool = False, at: datetime | None = None) -> datetime:
+    """The second step: open it for all.  ``phrase`` is the trial's own, or its name, typed as a sign that this is the one meant.
 
     :raises Declined: 409 where it was not asked for shortly before, or is open, or what the database holds is not what was recorded (unless
         it is to be opened ``despite`` that); 422 where another trial is named.
@@ -37,8 +47,8 @@ def open_key(trial: Trial, user: User, title: str, *, despite: bool = False, at:
     with transaction.atomic():
         locked = Trial.objects.select_for_update().get(pk=trial.pk)
         _can_open(locked)
-        if " ".join(title.split()).casefold() != " ".join(locked.title.split()).casefold():
-            raise Declined(422, Problem("title", f"Type the name of the trial, “{locked.title}”, to open its key."))
+        if _plain(phrase) not in {_plain(phrase_of(locked)), _plain(locked.title)}:
+            raise Declined(422, Problem("phrase", f"Type “{phrase_of(locked)}” to open this trial's key."))
         asked = KeyOpening.objects.filter(trial=trial, step=Step.ASKED, by=user, at__gte=now - TIME_TO_CONFIRM)
         if not asked.exists():
             raise Declined(409, "Ask for the key first, then confirm within ten minutes.")
@@ -49,6 +59,10 @@ def open_key(trial: Trial, user: User, title: str, *, despite: bool = False, at:
         append(trial, "opening", [item("opening", {"at": now})], at=now)
         Trial.objects.filter(pk=trial.pk).update(opened_at=now, opened_by=user)
     return now
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.split()).casefold()
 
 
 def _faults(trial: Trial) -> Sequence[str]:

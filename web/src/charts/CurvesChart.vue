@@ -109,7 +109,14 @@ const described = computed(() =>
         :transform="`translate(${width - 38} ${one.y - 11})`"
       >
         <rect width="26" height="22" class="chip" />
-        <text x="13" y="16" text-anchor="middle" class="chip-letter">
+        <text
+          x="13"
+          y="16"
+          text-anchor="middle"
+          class="chip-letter"
+          :textLength="(letters[one.one.treatment]?.letter ?? '').length > 1 ? 20 : undefined"
+          lengthAdjust="spacingAndGlyphs"
+        >
           {{ letters[one.one.treatment]?.letter }}
         </text>
       </g>

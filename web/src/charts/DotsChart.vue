@@ -9,6 +9,7 @@ import { computed, ref, useId } from "vue";
 import { columned, stacked } from "./stacked";
 import { amount, honest, isShare, unitOf, type Scale, meanOf, tickWord } from "@/parts/amounts";
 import { useWidth } from "@/shell/width";
+import WideTable from "@/parts/WideTable.vue";
 
 export interface DotRow {
   letter: string;
@@ -114,7 +115,16 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
         <line x1="0" :x2="width" :y1="one.top + 1" :y2="one.top + 1" class="row-line" />
         <g :transform="`translate(0 ${side ? one.base - 26 : one.top + 8})`">
           <rect width="28" height="26" class="chip" />
-          <text x="14" y="19" text-anchor="middle" class="chip-letter">{{ one.row.letter }}</text>
+          <text
+            x="14"
+            y="19"
+            text-anchor="middle"
+            class="chip-letter"
+            :textLength="one.row.letter.length > 1 ? 20 : undefined"
+            lengthAdjust="spacingAndGlyphs"
+          >
+            {{ one.row.letter }}
+          </text>
           <foreignObject
             x="38"
             :y="side ? -12 : 0"
@@ -180,30 +190,32 @@ const passed = (row: DotRow) => row.dots.filter((dot) => dot.value === 1 && !dot
     </figcaption>
     <details class="mt-1">
       <summary class="quiet inline-flex items-center">As a table</summary>
-      <table class="figures mt-1 max-w-2xl">
-        <thead>
-          <tr>
-            <th scope="col">Treatment</th>
-            <th scope="col" class="number">Samples</th>
-            <th scope="col" class="number">Estimate</th>
-            <th scope="col" class="number">95 times in 100 between</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in rows" :key="row.letter">
-            <td>{{ row.letter }} {{ row.name }}</td>
-            <td class="number">{{ row.n }}</td>
-            <td class="number">{{ row.estimate === null ? "–" : amount(row.estimate, scale) }}</td>
-            <td class="number">
-              {{
-                row.low === null
-                  ? "–"
-                  : `${change ? honest(row.low) : meanOf(row.low, scale)} and ${change ? honest(row.high!) : meanOf(row.high!, scale)} ${unitOf(scale)}`
-              }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <WideTable class="mt-1"
+        ><table class="figures max-w-2xl">
+          <thead>
+            <tr>
+              <th scope="col">Treatment</th>
+              <th scope="col" class="number">Samples</th>
+              <th scope="col" class="number">Estimate</th>
+              <th scope="col" class="number">95 times in 100 between</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in rows" :key="row.letter">
+              <td>{{ row.letter }} {{ row.name }}</td>
+              <td class="number">{{ row.n }}</td>
+              <td class="number">{{ row.estimate === null ? "–" : amount(row.estimate, scale) }}</td>
+              <td class="number">
+                {{
+                  row.low === null
+                    ? "–"
+                    : `${change ? honest(row.low) : meanOf(row.low, scale)} and ${change ? honest(row.high!) : meanOf(row.high!, scale)} ${unitOf(scale)}`
+                }}
+              </td>
+            </tr>
+          </tbody>
+        </table></WideTable
+      >
     </details>
   </figure>
 </template>

@@ -9,6 +9,7 @@ import { computed, ref, useId } from "vue";
 import { honest } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
 import { useWidth } from "@/shell/width";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ found: Schemas["Combined"]; a: string; b: string; unit: string }>();
 const box = ref<HTMLElement>();
@@ -82,24 +83,26 @@ const short = (name: string) => (name.length > 34 ? `${name.slice(0, 33)}…` : 
     </svg>
     <details class="mt-1">
       <summary class="quiet inline-flex items-center">As a table</summary>
-      <table class="figures mt-1 max-w-2xl">
-        <thead>
-          <tr>
-            <th scope="col">Trial</th>
-            <th scope="col" class="number">Difference</th>
-            <th scope="col" class="number">95 in 100 between</th>
-            <th scope="col" class="number">Weight</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(one, i) in rows" :key="i">
-            <th scope="row">{{ one.name }}</th>
-            <td class="number">{{ honest(one.difference) }}</td>
-            <td class="number">{{ honest(one.low) }} and {{ honest(one.high) }}</td>
-            <td class="number">{{ one.pooled ? "" : `${Math.round(100 * one.weight)} %` }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <WideTable class="mt-1"
+        ><table class="figures max-w-2xl">
+          <thead>
+            <tr>
+              <th scope="col">Trial</th>
+              <th scope="col" class="number">Difference</th>
+              <th scope="col" class="number">95 in 100 between</th>
+              <th scope="col" class="number">Weight</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(one, i) in rows" :key="i">
+              <th scope="row">{{ one.name }}</th>
+              <td class="number">{{ honest(one.difference) }}</td>
+              <td class="number">{{ honest(one.low) }} and {{ honest(one.high) }}</td>
+              <td class="number">{{ one.pooled ? "" : `${Math.round(100 * one.weight)} %` }}</td>
+            </tr>
+          </tbody>
+        </table></WideTable
+      >
     </details>
   </figure>
 </template>

@@ -104,7 +104,14 @@ const described = computed(() =>
       </g>
       <g v-for="one in ends" :key="one.line.letter" :data-hue="one.line.hue">
         <rect :x="width - 34" :y="one.y - 11" width="24" height="20" class="chip" />
-        <text :x="width - 22" :y="one.y + 4" text-anchor="middle" class="chip-letter">
+        <text
+          :x="width - 22"
+          :y="one.y + 4"
+          text-anchor="middle"
+          class="chip-letter"
+          :textLength="one.line.letter.length > 1 ? 20 : undefined"
+          lengthAdjust="spacingAndGlyphs"
+        >
           {{ one.line.letter }}
         </text>
       </g>

@@ -124,7 +124,14 @@ const described = computed(() =>
       </g>
       <g v-for="one in ends" :key="one.line.letter" :data-hue="one.line.hue">
         <rect :x="width - (narrow ? 36 : 190)" :y="one.y - 12" width="26" height="23" class="chip" />
-        <text :x="width - (narrow ? 23 : 177)" :y="one.y + 5" text-anchor="middle" class="chip-letter">
+        <text
+          :x="width - (narrow ? 23 : 177)"
+          :y="one.y + 5"
+          text-anchor="middle"
+          class="chip-letter"
+          :textLength="one.line.letter.length > 1 ? 20 : undefined"
+          lengthAdjust="spacingAndGlyphs"
+        >
           {{ one.line.letter }}
         </text>
         <text v-if="!narrow" :x="width - 158" :y="one.y + 5" class="name">

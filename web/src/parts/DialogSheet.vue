@@ -32,7 +32,8 @@ onBeforeUnmount(giveBack);
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="emit('close')">
+  <!-- Only while it is open: one that is closed would take the focus as the page around it comes. -->
+  <Dialog v-if="open" open class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-panel/70" aria-hidden="true" />
     <div class="fixed inset-0 overflow-y-auto">
       <div class="flex min-h-full items-end justify-center sm:items-start sm:pt-[8dvh]">

@@ -54,6 +54,7 @@ function change(): void {
         inputmode="decimal"
         autocomplete="off"
         :aria-invalid="own || says ? 'true' : undefined"
+        :aria-describedby="`${id}-says`"
         :data-unkept="own || undefined"
         @input="change"
       />
@@ -66,6 +67,6 @@ function change(): void {
         <option v-for="one in UNITS" :key="one.minutes" :value="one.minutes">{{ one.name }}</option>
       </select>
     </span>
-    <ProblemText :says="own || says" />
+    <ProblemText :id="`${id}-says`" :says="own || says" />
   </div>
 </template>

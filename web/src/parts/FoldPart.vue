@@ -1,9 +1,25 @@
 <script setup lang="ts">
-/** A part that is folded away: its line says what is inside.  Opened, it stays in place. */
-import { ref } from "vue";
+/** A part that is folded away: its line says what is inside.  Opened, it stays in place; on paper it is open.
+ */
+import { onMounted, onUnmounted, ref } from "vue";
 
 const props = defineProps<{ title: string; inside?: string; unfolded?: boolean }>();
 const open = ref(props.unfolded);
+/** On paper nothing can be unfolded: all of it is there. */
+let before = open.value;
+function unfold(): void {
+  before = open.value;
+  open.value = true;
+}
+const foldAgain = () => (open.value = before);
+onMounted(() => {
+  window.addEventListener("beforeprint", unfold);
+  window.addEventListener("afterprint", foldAgain);
+});
+onUnmounted(() => {
+  window.removeEventListener("beforeprint", unfold);
+  window.removeEventListener("afterprint", foldAgain);
+});
 </script>
 
 <template>

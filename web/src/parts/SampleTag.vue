@@ -4,6 +4,8 @@
  * is open. */
 import { computed } from "vue";
 
+import { placeOf } from "./letters";
+
 const props = defineProps<{
   code: string;
   looks?: number;
@@ -12,7 +14,7 @@ const props = defineProps<{
   huge?: boolean;
 }>();
 
-const hue = computed(() => (props.letter ? (props.letter.charCodeAt(0) - 65) % 8 : undefined));
+const hue = computed(() => (props.letter ? placeOf(props.letter) % 8 : undefined));
 const strokes = computed(() => Math.min(props.looks ?? 0, 14));
 </script>
 
@@ -116,5 +118,15 @@ const strokes = computed(() => Math.min(props.looks ?? 0, 14));
 .huge .number {
   font-size: clamp(3.4rem, 17vw, 4.6rem);
   line-height: 1;
+}
+@media (orientation: landscape) and (max-height: 500px) {
+  .huge {
+    min-height: 72px;
+    padding-left: 1rem;
+    gap: 0.7rem;
+  }
+  .huge .number {
+    font-size: 2.7rem;
+  }
 }
 </style>

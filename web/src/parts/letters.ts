@@ -5,3 +5,7 @@ export const letterOf = (place: number): string =>
   place < 0
     ? ""
     : (place < 26 ? "" : letterOf(Math.floor(place / 26) - 1)) + String.fromCharCode(65 + (place % 26));
+
+/** The place of the treatment that a letter stands for. */
+export const placeOf = (letter: string): number =>
+  Array.from(letter).reduce((place, one) => (place + 1) * 26 + one.charCodeAt(0) - 65, -1);

@@ -1,6 +1,16 @@
 import { describe, expect, it } from "vitest";
 
-import { clock, offsetWords, shortWords, span, standingWords, until, type Stop } from "./moments";
+import {
+  bothSaid,
+  clock,
+  offsetWords,
+  shortWords,
+  span,
+  standingWords,
+  until,
+  zoneSays,
+  type Stop,
+} from "./moments";
 
 const now = new Date("2026-03-28T20:00:00Z");
 const stop = (standing: string, more: Partial<Stop> = {}): Stop => ({
@@ -33,9 +43,9 @@ it.each([
 describe("how a stop stands", () => {
   it("is told in the trial's own zone", () => {
     expect(standingWords(stop("due"), now, "Europe/London")).toBe("due until 21:00");
-    expect(standingWords(stop("due"), now, "Asia/Tokyo")).toBe("due until 06:00");
-    expect(until("2026-03-30T06:00:00Z", now, "Europe/London")).toBe("30 Mar, 07:00");
-    expect(clock("2026-03-29T12:00:00Z", "Europe/London")).toBe("13:00");
+    expect(standingWords(stop("due"), now, "Asia/Tokyo")).toBe("due until 06:00 in Tokyo");
+    expect(until("2026-03-30T06:00:00Z", now, "Europe/London")).toBe("30 Mar, 07:00 in London");
+    expect(clock("2026-03-29T12:00:00Z", "Europe/London")).toBe("13:00 in London");
   });
   it("says how late something was taken", () => {
     expect(standingWords(stop("taken", { slip: 9 * 60 }), now, "UTC")).toBe("taken 9 h late");
@@ -44,5 +54,19 @@ describe("how a stop stands", () => {
     expect(standingWords(stop("taken", { slip: -10 * 60 }), now, "UTC")).toBe("taken 10 h early");
     expect(shortWords(stop("due"), now)).toBe("now");
     expect(standingWords(stop("upcoming", { opens: "2026-03-29T20:00:00Z" }), now, "UTC")).toBe("in 24 h");
+  });
+});
+
+describe("a reader whose clocks show something else", () => {
+  it("is told the zone, and both times when they ask", () => {
+    expect(zoneSays("Asia/Kolkata", now)).toBe(
+      "Times are those of Kolkata, 5 h 30 min ahead of this device.",
+    );
+    expect(zoneSays("America/New_York", now)).toBe("Times are those of New York, 4 h behind this device.");
+    expect(zoneSays("Europe/London", now)).toBe("");
+    bothSaid.value = true;
+    expect(clock(now, "Asia/Tokyo")).toBe("05:00 in Tokyo (28 Mar, 20:00 here)");
+    expect(clock(now, "Europe/London")).toBe("20:00");
+    bothSaid.value = false;
   });
 });

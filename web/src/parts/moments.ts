@@ -1,4 +1,5 @@
 /** Times in words that a person uses. */
+import { ref } from "vue";
 
 const MINUTE = 60_000;
 
@@ -23,8 +24,16 @@ export function offsetWords(minutes: number): string {
   return `${minutes} min`;
 }
 
+/** Made once for each way of writing: that is what takes the time. */
+const formats = new Map<string, Intl.DateTimeFormat>();
 function formatted(at: string | Date, zone: string, options: Intl.DateTimeFormatOptions): string {
-  return new Intl.DateTimeFormat("en-GB", { timeZone: known(zone), ...options }).format(new Date(at));
+  const name = zone + JSON.stringify(options);
+  let format = formats.get(name);
+  if (!format) {
+    format = new Intl.DateTimeFormat("en-GB", { timeZone: known(zone), ...options });
+    formats.set(name, format);
+  }
+  return format.format(new Date(at));
 }
 
 /** A draft may hold a zone that does not exist; its times are then shown in UTC. */
@@ -36,9 +45,46 @@ function known(zone: string): string {
   }
 }
 
-/** "14:05" in the trial's zone. */
-export const clock = (at: string | Date, zone: string) =>
-  formatted(at, zone, { hour: "2-digit", minute: "2-digit", hour12: false });
+/** The zone of whoever reads. */
+export const here = () => new Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+/** Whether the reader's own time is said beside the trial's. */
+export const bothSaid = ref(false);
+
+const TIME = { hour: "2-digit", minute: "2-digit", hour12: false } as const;
+const WHOLE = { ...TIME, day: "numeric", month: "short" } as const;
+
+/** Whether clocks where the reader is show something else at that moment. */
+export const differs = (at: string | Date, zone: string) =>
+  formatted(at, zone, WHOLE) !== formatted(at, here(), WHOLE);
+
+/** A zone as people call it: "London". */
+export const zoneName = (zone: string) =>
+  (known(zone) === "UTC" ? "UTC" : (zone.split("/").at(-1) ?? zone)).replaceAll("_", " ");
+
+/** "14:05" in the trial's zone; it names the zone where clocks of the reader show something else, and says
+ * both where that was asked for. */
+export function clock(at: string | Date, zone: string): string {
+  const time = formatted(at, zone, TIME);
+  if (!differs(at, zone)) return time;
+  const named = `${time} in ${zoneName(zone)}`;
+  if (!bothSaid.value) return named;
+  const sameDay = day(at, zone) === day(at, here());
+  return `${named} (${sameDay ? "" : `${day(at, here())}, `}${formatted(at, here(), TIME)} here)`;
+}
+
+/** How far clocks of a zone are from those here at a moment, in words; empty where they agree. */
+export function zoneSays(zone: string, at: Date): string {
+  if (!differs(at, zone)) return "";
+  const shown = (where: string) =>
+    new Date(
+      `${formatted(at, where, { year: "numeric", month: "2-digit", day: "2-digit" }).split("/").reverse().join("-")}T${formatted(at, where, TIME)}:00Z`,
+    ).getTime();
+  const minutes = Math.round((shown(zone) - shown(here())) / MINUTE);
+  const [h, min] = [Math.floor(Math.abs(minutes) / 60), Math.abs(minutes) % 60];
+  const by = [h ? `${h} h` : "", min ? `${min} min` : ""].filter(Boolean).join(" ");
+  return `Times are those of ${zoneName(zone)}, ${by} ${minutes > 0 ? "ahead of" : "behind"} this device.`;
+}
 
 /** "17 Nov" in the trial's zone. */
 export const day = (at: string | Date, zone: string) =>

@@ -4,7 +4,7 @@ import letters from "../../../cases/letters.json";
 import rounding from "../../../cases/rounding.json";
 import cases from "../../../cases/typed.json";
 import { honest, type Scale } from "./amounts";
-import { letterOf } from "./letters";
+import { letterOf, placeOf } from "./letters";
 import { typed } from "./typed";
 
 it.each(cases.map((one) => [JSON.stringify(one.scale).slice(0, 70), one] as const))(
@@ -22,5 +22,6 @@ it("tells numbers with the digits that the core tells", () => {
 
 it("gives a treatment the letter that the core gives it", () => {
   expect(letters.map((_, place) => letterOf(place))).toEqual(letters);
+  expect(letters.map(placeOf)).toEqual(letters.map((_, place) => place));
   expect(letterOf(-1)).toBe("");
 });

@@ -8,8 +8,13 @@ import { START_LOCATION, type Router } from "vue-router";
 
 import { about, titled } from "./places";
 
-/** Told once to a screen reader after each change of page. */
+/** What a screen reader is told: the title after each change of page, and what `tell` says. */
 export const announced = ref("");
+
+/** Tell a screen reader something it could not see happen, also when it was just told the same. */
+export function tell(words: string): void {
+  announced.value = announced.value === words ? `${words}\u00a0` : words;
+}
 
 const PATIENCE = 8_000;
 let leave: () => void = () => undefined;

@@ -93,10 +93,10 @@ def _sealed(seen: Sight) -> None:
 
 
 def where(sample: Sample, blocks: dict[str, str]) -> str:
-    """Where a sample stands, in words."""
+    """Where a sample stands, in words, its place first: the end of a long name may have no room."""
     place = f"place {sample.place}" if sample.row is None else f"row {sample.row}, column {sample.column}"
     block = blocks.get(sample.block, "")
-    return f"{block}, {place}" if block else place
+    return f"{place}, {block}" if block else place
 
 
 def _sample_tags(seen: Sight, request: SignedIn) -> list[dict[str, object]]:

@@ -1,6 +1,7 @@
 """Scoring sheets on paper, for people without a phone; what is written there is typed in later, marked as such."""
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import Literal, TypeVar
 from uuid import UUID
 
 from django.http import HttpResponse
@@ -32,6 +33,9 @@ from fieldtally.server.rounds.going import presented
 from fieldtally.server.rounds.spoken import spoken_outcome
 
 router = Router()
+Column = TypeVar("Column")
+UPRIGHT, TURNED = 5, 8
+"""So many outcomes have room side by side on a sheet, and on one that is turned."""
 
 
 def how(scale: Scale) -> str:
@@ -57,6 +61,16 @@ def how(scale: Scale) -> str:
             return prompt or "In words."
         case _:
             return f"A number in {unit_of(scale)}." if unit_of(scale) else "A number."
+
+
+def side_by_side(columns: Sequence[Column], most: int) -> list[Sequence[Column]]:
+    """``columns`` parted over as few sheets as take ``most`` each, all about equally many; one sheet where there are none.
+
+    >>> side_by_side("abcdefghi", 8)
+    ['abcd', 'efghi']
+    """
+    parts = max(1, -(-len(columns) // most))
+    return [columns[len(columns) * i // parts : len(columns) * (i + 1) // parts] for i in range(parts)]
 
 
 @router.post(
@@ -87,11 +101,16 @@ def scoring(request: SignedIn, trial_id: UUID, checkpoint: str, paper: Literal["
         for outcome in plan.outcomes
         if look in plan.looked_at(outcome) and outcome.key not in deviations.given_up
     ]
+    columns = [{"name": o.name, "unit": unit_of(o.scale), "how": how(o.scale)} for o in outcomes]
+    turned = len(columns) > UPRIGHT
     context = {
         "title": seen.titled(trial.title, names),
         "look": seen.spoken(called(look), names),
         "sample_word": seen.sample_of(plan, names).one,
-        "outcomes": [{"name": o.name, "unit": unit_of(o.scale), "how": how(o.scale)} for o in outcomes],
+        "outcomes": columns,
         "parts": parts,
+        "turned": turned,
+        "notes": 46 if turned else 34,
+        "sheets": side_by_side(columns, TURNED if turned else UPRIGHT),
     }
     return pdf("prints/scoring.html", context, paper=paper, name=file_name(trial.pk, "scoring"))

@@ -35,11 +35,13 @@ SAYS = {"waiting": "It will be made in a moment …", "running": "It is being ma
 
 
 class FileIn(Schema):
-    """Which file; of a report, on which paper, and whether only its first page."""
+    """Which file; of a report, on which paper, whether only its first page, and whether with the values of all samples, however many
+    they are."""
 
     what: What
     paper: Paper = "a4"
     short: bool = False
+    whole: bool = False
 
 
 class FileOut(Schema):
@@ -92,7 +94,11 @@ def _at_once(href: str) -> FileOut:
 
 def _href(base: str, wanted: Wanted) -> str:
     ending = {"readings": "readings.csv", "pack": "pack.zip", "workbook": "workbook.xlsx", "report": "report.pdf"}
-    asked = [f"paper={wanted.paper}"] * (wanted.paper != "a4") + ["short=true"] * wanted.short
+    asked = (
+        [f"paper={wanted.paper}"] * (wanted.paper != "a4")
+        + ["short=true"] * wanted.short
+        + ["whole=true"] * wanted.whole
+    )
     query = f"?{'&'.join(asked)}" if asked and wanted.what == "report" else ""
     return f"{base}/{ending[wanted.what]}{query}"
 

@@ -21,12 +21,14 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.printing import Paper, pdf_bytes
+from fieldtally.server.rounds.models import Reading
 from fieldtally.server.share.api.files import fetched, fetched_by_reader
 from fieldtally.server.share.making import Wanted
 from fieldtally.server.share.models import ReaderPrediction, Report
 from fieldtally.server.share.pack_writer import verdict_document
 from fieldtally.server.share.printed import report_page, waiting_page
 from fieldtally.server.share.publishing import published_report, put_out, take_back
+from fieldtally.server.share.raw import FEW_VALUES
 from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, chart_of, leads_of, report_of
 from fieldtally.server.verdict.lining_up import LineUpOut, LineUpPickIn, line_up_out, pick, reader_of
 from fieldtally.server.verdict.results import NotYet, concluded, kept_study
@@ -68,9 +70,11 @@ def read(request: SignedIn, trial_id: UUID, short: bool = False) -> HttpResponse
 
 
 @router.get("/trials/{trial_id}/report.pdf", response={200: None, 303: None, 403: ProblemsOut, 404: ProblemsOut})
-def printed(request: SignedIn, trial_id: UUID, paper: Paper = "a4", short: bool = False) -> HttpResponse:
-    """The report as PDF; of a large trial the way to where it will be."""
-    return fetched(request, trial_id, Wanted("report", paper, short))
+def printed(
+    request: SignedIn, trial_id: UUID, paper: Paper = "a4", short: bool = False, whole: bool = False
+) -> HttpResponse:
+    """The report as PDF; of a large trial the way to where it will be.  ``whole``: with the values of all samples where they are many."""
+    return fetched(request, trial_id, Wanted("report", paper, short, whole))
 
 
 class ReportOut(Schema):
@@ -83,6 +87,7 @@ class ReportOut(Schema):
     names: bool
     readers: int
     may_publish: bool
+    many_readings: bool
 
 
 def _out(seen: Sight) -> ReportOut:
@@ -95,6 +100,7 @@ def _out(seen: Sight) -> ReportOut:
         names=kept.names if kept else False,
         readers=ReaderPrediction.objects.filter(trial=seen.trial).count(),
         may_publish=seen.may("publish"),
+        many_readings=Reading.objects.filter(trial=seen.trial)[: FEW_VALUES + 1].count() > FEW_VALUES,
     )
 
 

@@ -28,10 +28,11 @@ router = Router()
 
 
 class AskedOut(Schema):
-    """The key was asked for; it may be opened until ``until``.  ``faults``: what the database holds otherwise than it was recorded, a
-    sentence each; ``entries``: how many entries of the chain were checked."""
+    """The key was asked for; it may be opened until ``until`` by typing ``phrase``.  ``faults``: what the database holds otherwise than
+    it was recorded, a sentence each; ``entries``: how many entries of the chain were checked."""
 
     until: datetime
+    phrase: str
     faults: list[str]
     entries: int
 
@@ -47,15 +48,17 @@ def ask(request: SignedIn, trial_id: UUID) -> AskedOut:
     last = last_link(seen.trial)
     return AskedOut(
         until=asked.at + services.TIME_TO_CONFIRM,
+        phrase=services.phrase_of(seen.trial),
         faults=list(look_for_faults(seen.trial, tip_of(seen.trial))),
         entries=last.document["number"] if last else 0,
     )
 
 
 class OpenIn(Schema):
-    """The trial's name, typed; ``despite`` what is not as it was recorded, which the verdict then tells."""
+    """The trial's ``phrase``, typed, or its name (``title``); ``despite`` what is not as it was recorded, which the verdict then tells."""
 
-    title: str
+    phrase: str = ""
+    title: str = ""
     despite: bool = False
 
 
@@ -73,7 +76,7 @@ def open_key(request: SignedIn, trial_id: UUID, body: OpenIn) -> OpenedOut:
     """Second of two: open the key for all."""
     seen = sight(request, trial_id)
     seen.need_role("open_key")
-    return OpenedOut(at=services.open_key(seen.trial, request.user, body.title, despite=body.despite))
+    return OpenedOut(at=services.open_key(seen.trial, request.user, body.phrase or body.title, despite=body.despite))
 
 
 class UnderWay(Schema):

@@ -3153,7 +3153,7 @@ export interface paths {
         };
         /**
          * Printed
-         * @description The report as PDF; of a large trial the way to where it will be.
+         * @description The report as PDF; of a large trial the way to where it will be.  ``whole``: with the values of all samples where they are many.
          */
         get: operations["fieldtally_server_share_api_reporting_printed"];
         put?: never;
@@ -10064,7 +10064,7 @@ export interface components {
         };
         /**
          * AskedOut
-         * @description The key was asked for; it may be opened until ``until``.  ``faults``: what the database holds otherwise than it was recorded, a
+         * @description The key was asked for; it may be opened until ``until`` by typing ``phrase``.  ``faults``: what the database holds otherwise than it was recorded, a
          *     sentence each; ``entries``: how many entries of the chain were checked.
          */
         AskedOut: {
@@ -10073,6 +10073,8 @@ export interface components {
              * Format: date-time
              */
             until: string;
+            /** Phrase */
+            phrase: string;
             /** Faults */
             faults: string[];
             /** Entries */
@@ -10091,10 +10093,18 @@ export interface components {
         };
         /**
          * OpenIn
-         * @description The trial's name, typed; ``despite`` what is not as it was recorded, which the verdict then tells.
+         * @description The trial's ``phrase``, typed, or its name (``title``); ``despite`` what is not as it was recorded, which the verdict then tells.
          */
         OpenIn: {
-            /** Title */
+            /**
+             * Phrase
+             * @default
+             */
+            phrase: string;
+            /**
+             * Title
+             * @default
+             */
             title: string;
             /**
              * Despite
@@ -11048,7 +11058,7 @@ export interface components {
         };
         /**
          * FileIn
-         * @description Which file; of a report, on which paper, and whether only its first page.
+         * @description Which file; of a report, on which paper, whether only its first page, and whether with the values of all samples where they are many.
          */
         FileIn: {
             /**
@@ -11067,6 +11077,11 @@ export interface components {
              * @default false
              */
             short: boolean;
+            /**
+             * Whole
+             * @default false
+             */
+            whole: boolean;
         };
         /**
          * ImportOut
@@ -11294,6 +11309,8 @@ export interface components {
             readers: number;
             /** May Publish */
             may_publish: boolean;
+            /** Many Readings */
+            many_readings: boolean;
         };
         /**
          * ReportIn
@@ -19470,6 +19487,7 @@ export interface operations {
             query?: {
                 paper?: "a4" | "letter";
                 short?: boolean;
+                whole?: boolean;
             };
             header?: never;
             path: {

@@ -13,6 +13,7 @@ import { useCourse } from "@/shell/query";
 import { useNow } from "@/shell/now";
 import RefusedList from "@/parts/RefusedList.vue";
 import { useWaiting } from "@/shell/waiting";
+import ZoneNote from "@/parts/ZoneNote.vue";
 import { about } from "@/shell/places";
 
 const props = defineProps<{ id: string }>();
@@ -54,6 +55,7 @@ const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
     </header>
     <main class="min-w-0 lg:p-4 lg:pl-0">
       <RefusedList class="no-print mx-4 mb-3 bg-sheet lg:mx-0" :rows="refused" @changed="look" />
+      <ZoneNote v-if="course" class="mx-4 lg:mx-0" :zone="course.zone" />
       <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
       <RouterView v-else-if="course" :course="course" />
     </main>

@@ -7,6 +7,7 @@ import { ref } from "vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
+import { isListed, keysOff } from "@/shell/shortcuts";
 import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -120,6 +121,18 @@ const leave = () =>
           <button class="press press-main justify-self-start" :disabled="busy">Make a token</button>
         </form>
         <ProblemText :says="leaving ? '' : other" />
+      </section>
+      <section class="mt-8 border-t-2 border-ink pt-3" aria-label="Keys">
+        <h2>Keys on this device</h2>
+        <label class="mt-1 flex min-h-11 items-center gap-3"
+          ><input v-model="keysOff" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Switch off
+          shortcuts that are one key alone</label
+        >
+        <p class="max-w-2xl text-soft">
+          For whoever speaks to the machine, or would press them unawares. Ctrl and / lists what a page has,
+          and gives each another key.
+        </p>
+        <button type="button" class="press mt-3" @click="isListed = true">See and change the keys</button>
       </section>
       <section class="mt-8 border-t-2 border-ink pt-3" aria-label="Leaving">
         <h2>Leaving</h2>

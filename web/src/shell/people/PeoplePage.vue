@@ -7,6 +7,7 @@ import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { trialChanged, useDemo, usePeople } from "@/shell/query";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: people } = usePeople(() => props.id);
@@ -56,7 +57,7 @@ const leaveOut = (membership_id: number) =>
 
 <template>
   <section class="sheet min-h-[calc(100dvh-2rem)] p-5 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>People</h1>
     <ul v-if="people" class="mt-6 max-w-3xl">
       <li v-for="one in people.members" :key="one.id" class="rule flex flex-wrap items-center gap-x-5 py-3">

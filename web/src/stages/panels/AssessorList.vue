@@ -10,6 +10,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
+import WideTable from "@/parts/WideTable.vue";
 
 type Assessor = Schemas["AssessorOut"];
 const props = defineProps<{ panel: Schemas["PanelOut"]; course: Schemas["CourseOut"] }>();
@@ -125,13 +126,7 @@ async function copy(who: Assessor): Promise<void> {
       </p>
     </details>
     <ProblemText class="mt-2" :says="other" />
-    <div
-      v-if="panel.assessors.length"
-      class="mt-3 overflow-x-auto"
-      tabindex="0"
-      role="region"
-      aria-label="Assessors"
-    >
+    <WideTable v-if="panel.assessors.length" label="Assessors" class="mt-3">
       <table class="figures">
         <thead>
           <tr>
@@ -200,7 +195,7 @@ async function copy(who: Assessor): Promise<void> {
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideTable>
     <DialogSheet
       :open="shown !== null"
       :title="shown ? `Seat ${shown.number}, ${shown.name}` : ''"

@@ -24,6 +24,7 @@ import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import RefusedList from "@/parts/RefusedList.vue";
 import { problemsOf, Unreachable } from "@/shell/api/problems";
+import { tell } from "@/shell/arrival";
 import { onSettled, send, type Waiting } from "@/shell/outbox";
 
 /** `handed`: on a tablet that goes round; whoever is done gives it on. */
@@ -123,6 +124,11 @@ async function lock(judgement: Judgement): Promise<void> {
     says.value = "This device has no room to keep your answer, or does not allow it. Tell the host.";
     return;
   }
+  tell(
+    next.value
+      ? `Kept and locked; next ${number.value} of ${sure(booth.value).sets.length}: ${next.value.codes.join(", ")}`
+      : "Kept and locked; that was the last one.",
+  );
   void look();
   void dropFiles(props.token, judgement.serving, codes.length);
 }

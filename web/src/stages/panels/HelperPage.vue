@@ -6,6 +6,7 @@ import { useQuery } from "@tanstack/vue-query";
 import NothingHere from "@/parts/NothingHere.vue";
 import { answer, api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ token: string }>();
 const { data, error } = useQuery({
@@ -22,23 +23,25 @@ const { data, error } = useQuery({
       For you who pour, not for who tastes. Set the cups down in this order, the first on the left, and say
       nothing.
     </p>
-    <table class="figures mt-4">
-      <thead>
-        <tr>
-          <th scope="col">Set</th>
-          <th scope="col">Cups, in their order</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="(one, i) in data.sets" :key="i">
-          <td>{{ i + 1 }}</td>
-          <td>
-            <span v-for="cup in one.cups" :key="cup.code" class="mr-6 inline-block"
-              ><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}</span
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <WideTable class="mt-4"
+      ><table class="figures">
+        <thead>
+          <tr>
+            <th scope="col">Set</th>
+            <th scope="col">Cups, in their order</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(one, i) in data.sets" :key="i">
+            <td>{{ i + 1 }}</td>
+            <td>
+              <span v-for="cup in one.cups" :key="cup.code" class="mr-6 inline-block"
+                ><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing }}</span
+              >
+            </td>
+          </tr>
+        </tbody>
+      </table></WideTable
+    >
   </main>
 </template>

@@ -13,6 +13,8 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { savePaper } from "@/shell/paper";
 import { trialChanged } from "@/shell/query";
+import WideTable from "@/parts/WideTable.vue";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ panel: Schemas["PanelOut"]; course: Schemas["CourseOut"] }>();
 const emit = defineEmits<{ changed: [panel: Schemas["PanelOut"]] }>();
@@ -79,7 +81,7 @@ const print = () => window.print();
   <div class="grid gap-6">
     <div class="flex flex-wrap items-start justify-between gap-4">
       <div>
-        <h1>{{ panel.plan.title }}</h1>
+        <LongName as="h1" :text="panel.plan.title" />
         <p class="text-soft">
           {{ method.name }}.
           {{
@@ -195,7 +197,7 @@ const print = () => window.print();
           >
         </li>
       </ul>
-      <div class="mt-3 overflow-x-auto" tabindex="0" role="region" aria-label="Sets to pour">
+      <WideTable label="Sets to pour" class="mt-3">
         <table class="figures">
           <thead>
             <tr>
@@ -225,7 +227,7 @@ const print = () => window.print();
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideTable>
     </section>
     <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
     <AskSheet

@@ -12,6 +12,7 @@ import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ id: string }>();
 const { data, error } = useQuery({
@@ -100,41 +101,37 @@ const shade = (many: number) =>
       :most="finding.most"
       :alike="finding.alike !== null"
     />
-    <table v-if="finding.monitored" class="figures mt-6 max-w-xl">
-      <caption class="text-left">
-        Looks that were planned
-      </caption>
-      <thead>
-        <tr>
-          <th scope="col">After</th>
-          <th class="number" scope="col">needed</th>
-          <th class="number" scope="col">right</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="(look, i) in finding.monitored.looks" :key="look.n">
-          <th scope="row">{{ look.n }} answers</th>
-          <td class="number">{{ look.needed > look.n ? "more than all" : look.needed }}</td>
-          <td class="number" :class="{ 'font-bold': i === finding.monitored.crossed }">
-            {{ finding.monitored.right[i] ?? "not reached" }}
-          </td>
-        </tr>
-      </tbody>
-      <tfoot>
-        <tr>
-          <td colspan="3" class="text-soft">
-            p = {{ p(finding.monitored.p) }}, over all looks that were taken.
-          </td>
-        </tr>
-      </tfoot>
-    </table>
-    <div
-      v-if="finding.found"
-      class="mt-6 max-w-3xl overflow-x-auto"
-      tabindex="0"
-      role="region"
-      aria-label="Figures"
+    <WideTable v-if="finding.monitored" class="mt-6"
+      ><table class="figures max-w-xl">
+        <caption class="text-left">
+          Looks that were planned
+        </caption>
+        <thead>
+          <tr>
+            <th scope="col">After</th>
+            <th class="number" scope="col">needed</th>
+            <th class="number" scope="col">right</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(look, i) in finding.monitored.looks" :key="look.n">
+            <th scope="row">{{ look.n }} answers</th>
+            <td class="number">{{ look.needed > look.n ? "more than all" : look.needed }}</td>
+            <td class="number" :class="{ 'font-bold': i === finding.monitored.crossed }">
+              {{ finding.monitored.right[i] ?? "not reached" }}
+            </td>
+          </tr>
+        </tbody>
+        <tfoot>
+          <tr>
+            <td colspan="3" class="text-soft">
+              p = {{ p(finding.monitored.p) }}, over all looks that were taken.
+            </td>
+          </tr>
+        </tfoot>
+      </table></WideTable
     >
+    <WideTable v-if="finding.found" label="Figures" class="mt-6 max-w-3xl">
       <table class="figures">
         <thead>
           <tr>
@@ -184,18 +181,20 @@ const shade = (many: number) =>
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideTable>
     <div class="mt-6 grid gap-6 lg:grid-cols-2">
       <section v-for="group in groups" :key="group.name">
         <h2>{{ group.name }}</h2>
-        <table class="figures mt-1">
-          <tbody>
-            <tr v-for="part in group.parts" :key="part.name">
-              <th scope="row">{{ part.name }}</th>
-              <td class="number">{{ part.right }} of {{ part.n }} right</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-1"
+          ><table class="figures">
+            <tbody>
+              <tr v-for="part in group.parts" :key="part.name">
+                <th scope="row">{{ part.name }}</th>
+                <td class="number">{{ part.right }} of {{ part.n }} right</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
       </section>
       <section
         v-if="finding.preference"
@@ -205,26 +204,28 @@ const shade = (many: number) =>
         aria-label="Preference"
       >
         <h2>Which is liked better</h2>
-        <table class="figures mt-1 max-w-4xl">
-          <thead>
-            <tr>
-              <th scope="col">Among</th>
-              <th class="number" scope="col">{{ data.things[0]?.name }}</th>
-              <th class="number" scope="col">{{ data.things[1]?.name }}</th>
-              <th class="number" scope="col">neither</th>
-              <th class="number" scope="col">p</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="one in liked" :key="one.name">
-              <th scope="row" class="min-w-40 whitespace-normal">{{ one.name }}</th>
-              <td class="number">{{ one.found.first }}</td>
-              <td class="number">{{ one.found.second }}</td>
-              <td class="number">{{ one.found.none }}</td>
-              <td class="number">{{ p(one.found.p) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-1"
+          ><table class="figures max-w-4xl">
+            <thead>
+              <tr>
+                <th scope="col">Among</th>
+                <th class="number" scope="col">{{ data.things[0]?.name }}</th>
+                <th class="number" scope="col">{{ data.things[1]?.name }}</th>
+                <th class="number" scope="col">neither</th>
+                <th class="number" scope="col">p</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="one in liked" :key="one.name">
+                <th scope="row" class="min-w-40 whitespace-normal">{{ one.name }}</th>
+                <td class="number">{{ one.found.first }}</td>
+                <td class="number">{{ one.found.second }}</td>
+                <td class="number">{{ one.found.none }}</td>
+                <td class="number">{{ p(one.found.p) }}</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
         <p class="mt-1 max-w-3xl text-soft">
           Two schools: some ask all, some only those who could tell the two apart. The plan counts answers
           without a preference as {{ RULES[finding.preference.everybody[0]!.rule] }}; counted otherwise, p is
@@ -233,68 +234,75 @@ const shade = (many: number) =>
       </section>
       <section v-if="finding.favoured">
         <h2>Liked best</h2>
-        <table class="figures mt-1">
-          <tbody>
-            <tr v-for="(share, i) in finding.favoured.shares" :key="i">
-              <th scope="row">{{ data.things[i]?.name }}</th>
-              <td class="number">{{ finding.favoured.counts[i] }}</td>
-              <td class="number">
-                {{ percent(share.value) }}, {{ percent(share.low) }} to {{ percent(share.high) }}
-              </td>
-            </tr>
-            <tr v-if="finding.favoured.none">
-              <th scope="row">no preference</th>
-              <td class="number">{{ finding.favoured.none }}</td>
-              <td />
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-1"
+          ><table class="figures">
+            <tbody>
+              <tr v-for="(share, i) in finding.favoured.shares" :key="i">
+                <th scope="row">{{ data.things[i]?.name }}</th>
+                <td class="number">{{ finding.favoured.counts[i] }}</td>
+                <td class="number">
+                  {{ percent(share.value) }}, {{ percent(share.low) }} to {{ percent(share.high) }}
+                </td>
+              </tr>
+              <tr v-if="finding.favoured.none">
+                <th scope="row">no preference</th>
+                <td class="number">{{ finding.favoured.none }}</td>
+                <td />
+              </tr>
+            </tbody></table
+        ></WideTable>
         <p class="mt-1 text-soft">All liked alike: p = {{ p(finding.favoured.p) }}.</p>
       </section>
       <section v-if="finding.told">
         <h2>Yes and no</h2>
-        <table class="figures mt-1">
-          <tbody>
-            <tr>
-              <th scope="row">Yes where it was so</th>
-              <td class="number">{{ finding.told.hits }} of {{ finding.told.signals }}</td>
-            </tr>
-            <tr>
-              <th scope="row">Yes where it was not</th>
-              <td class="number">{{ finding.told.alarms }} of {{ finding.told.noises }}</td>
-            </tr>
-            <tr v-if="finding.told.dprime">
-              <th scope="row">Size of the difference, d′</th>
-              <td class="number">
-                {{ signed(finding.told.dprime.value) }}, {{ signed(finding.told.dprime.low) }} to
-                {{ signed(finding.told.dprime.high) }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-1"
+          ><table class="figures">
+            <tbody>
+              <tr>
+                <th scope="row">Yes where it was so</th>
+                <td class="number">{{ finding.told.hits }} of {{ finding.told.signals }}</td>
+              </tr>
+              <tr>
+                <th scope="row">Yes where it was not</th>
+                <td class="number">{{ finding.told.alarms }} of {{ finding.told.noises }}</td>
+              </tr>
+              <tr v-if="finding.told.dprime">
+                <th scope="row">Size of the difference, d′</th>
+                <td class="number">
+                  {{ signed(finding.told.dprime.value) }}, {{ signed(finding.told.dprime.low) }} to
+                  {{ signed(finding.told.dprime.high) }}
+                </td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
         <p class="mt-1 text-soft">Fisher’s exact test, p = {{ p(finding.told.p) }}.</p>
       </section>
       <section v-for="one in finding.graded" :key="one.attribute.name" class="lg:col-span-2">
         <h2>{{ one.attribute.name }}</h2>
         <GradeDots :graded="one" :things="data.things" />
-        <table v-if="one.pairs.length" class="figures mt-2 max-w-3xl">
-          <thead>
-            <tr>
-              <th scope="col">Difference</th>
-              <th class="number" scope="col">steps</th>
-              <th class="number" scope="col">between</th>
-              <th class="number" scope="col">p, adjusted</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="pair in one.pairs" :key="`${pair.a}${pair.b}`">
-              <th scope="row">{{ data.things[pair.a]?.name }} − {{ data.things[pair.b]?.name }}</th>
-              <td class="number">{{ signed(pair.difference.value) }}</td>
-              <td class="number">{{ signed(pair.difference.low) }} and {{ signed(pair.difference.high) }}</td>
-              <td class="number">{{ p(pair.p_adjusted) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable v-if="one.pairs.length" class="mt-2"
+          ><table class="figures max-w-3xl">
+            <thead>
+              <tr>
+                <th scope="col">Difference</th>
+                <th class="number" scope="col">steps</th>
+                <th class="number" scope="col">between</th>
+                <th class="number" scope="col">p, adjusted</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="pair in one.pairs" :key="`${pair.a}${pair.b}`">
+                <th scope="row">{{ data.things[pair.a]?.name }} − {{ data.things[pair.b]?.name }}</th>
+                <td class="number">{{ signed(pair.difference.value) }}</td>
+                <td class="number">
+                  {{ signed(pair.difference.low) }} and {{ signed(pair.difference.high) }}
+                </td>
+                <td class="number">{{ p(pair.p_adjusted) }}</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
         <p class="mt-1 text-soft">
           {{ one.people }} people graded all of them; all alike: p = {{ p(one.p) }} (Friedman).
         </p>
@@ -307,35 +315,37 @@ const shade = (many: number) =>
         aria-label="What each was called"
       >
         <h2>What each was called</h2>
-        <table class="mt-2 border-separate border-spacing-1">
-          <thead>
-            <tr>
-              <th scope="col" class="pr-4 text-left font-normal text-soft">It was</th>
-              <th
-                v-for="thing in data.things"
-                :key="thing.letter"
-                scope="col"
-                class="min-w-28 px-2 font-normal text-soft"
-              >
-                called {{ thing.name }}
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(row, i) in finding.named.table" :key="i">
-              <th scope="row" class="pr-4 text-left">{{ data.things[i]?.name }}</th>
-              <td
-                v-for="(many, j) in row"
-                :key="j"
-                class="h-14 text-center text-[1.2rem]"
-                :class="{ 'font-bold': i === j, 'outline-3 -outline-offset-3 outline-ink': i === j }"
-                :style="{ background: shade(many) }"
-              >
-                {{ many }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-2" :stack="false"
+          ><table class="mt-2 border-separate border-spacing-1">
+            <thead>
+              <tr>
+                <th scope="col" class="pr-4 text-left font-normal text-soft">It was</th>
+                <th
+                  v-for="thing in data.things"
+                  :key="thing.letter"
+                  scope="col"
+                  class="min-w-28 px-2 font-normal text-soft"
+                >
+                  called {{ thing.name }}
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(row, i) in finding.named.table" :key="i">
+                <th scope="row" class="pr-4 text-left">{{ data.things[i]?.name }}</th>
+                <td
+                  v-for="(many, j) in row"
+                  :key="j"
+                  class="h-14 text-center text-[1.2rem]"
+                  :class="{ 'font-bold': i === j, 'outline-3 -outline-offset-3 outline-ink': i === j }"
+                  :style="{ background: shade(many) }"
+                >
+                  {{ many }}
+                </td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
         <p class="mt-2 text-soft">
           Of {{ finding.n }} people; framed: the right name. p = {{ p(finding.named.p) }},
           {{
@@ -347,39 +357,43 @@ const shade = (many: number) =>
       </section>
       <section v-if="finding.ranked">
         <h2>Mean rank</h2>
-        <table class="figures mt-1">
-          <tbody>
-            <tr v-for="(mean, i) in finding.ranked.means" :key="i">
-              <th scope="row">{{ data.things[i]?.name }}</th>
-              <td class="number">{{ honest(mean, 3) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-1"
+          ><table class="figures">
+            <tbody>
+              <tr v-for="(mean, i) in finding.ranked.means" :key="i">
+                <th scope="row">{{ data.things[i]?.name }}</th>
+                <td class="number">{{ honest(mean, 3) }}</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
         <p class="mt-1 text-soft">
           Friedman, p = {{ p(finding.ranked.p) }}; W = {{ honest(finding.ranked.agreement, 2) }}.
         </p>
-        <table class="figures mt-2">
-          <thead>
-            <tr>
-              <th scope="col">Before</th>
-              <th class="number" scope="col">more people</th>
-              <th class="number" scope="col">p, adjusted</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="pair in finding.ranked.pairs" :key="`${pair.a}${pair.b}`">
-              <th scope="row">
-                {{
-                  pair.ahead >= 0
-                    ? `${data.things[pair.a]?.name} before ${data.things[pair.b]?.name}`
-                    : `${data.things[pair.b]?.name} before ${data.things[pair.a]?.name}`
-                }}
-              </th>
-              <td class="number">{{ Math.abs(pair.ahead) }}</td>
-              <td class="number">{{ p(pair.p_adjusted) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-2"
+          ><table class="figures">
+            <thead>
+              <tr>
+                <th scope="col">Before</th>
+                <th class="number" scope="col">more people</th>
+                <th class="number" scope="col">p, adjusted</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="pair in finding.ranked.pairs" :key="`${pair.a}${pair.b}`">
+                <th scope="row">
+                  {{
+                    pair.ahead >= 0
+                      ? `${data.things[pair.a]?.name} before ${data.things[pair.b]?.name}`
+                      : `${data.things[pair.b]?.name} before ${data.things[pair.a]?.name}`
+                  }}
+                </th>
+                <td class="number">{{ Math.abs(pair.ahead) }}</td>
+                <td class="number">{{ p(pair.p_adjusted) }}</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
       </section>
       <section v-if="finding.people.length">
         <h2>One by one</h2>

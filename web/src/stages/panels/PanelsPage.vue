@@ -12,6 +12,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { useAct } from "@/shell/act";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
@@ -43,7 +44,7 @@ const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.na
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>Panels</h1>
     <p class="mt-1 max-w-2xl">
       People judge by taste, smell, sound, touch or eye, without knowing what is before them. What they found

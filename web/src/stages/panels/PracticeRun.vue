@@ -14,6 +14,7 @@ import { answer, api, trusted } from "@/shell/api/client";
 import { Declined, problemsOf } from "@/shell/api/problems";
 import { useAct } from "@/shell/act";
 import { queryClient } from "@/shell/query";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ id: string }>();
 const key = keys.practice(props.id);
@@ -107,28 +108,30 @@ async function copy(): Promise<void> {
     <template v-else-if="run.told">
       <h1 class="mt-4">{{ run.told.says }}</h1>
       <p class="mt-2 text-soft">This is one person’s practice. It says nothing of what others notice.</p>
-      <table class="figures mt-5">
-        <thead>
-          <tr>
-            <th scope="col">Set</th>
-            <th scope="col">What it was</th>
-            <th scope="col">You said</th>
-            <th scope="col">Right</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in run.sets" :key="one.place">
-            <td>{{ one.place + 1 }}</td>
-            <td>
-              <span v-for="(code, i) in one.codes" :key="code" class="mr-3 inline-block"
-                ><b class="code">{{ code === "R" ? "Ref." : code }}</b> {{ thing(one.order[i]!) }}</span
-              >
-            </td>
-            <td class="code">{{ given(one.codes, one.answer) }}</td>
-            <td>{{ one.right ? "yes" : "no" }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <WideTable class="mt-5"
+        ><table class="figures">
+          <thead>
+            <tr>
+              <th scope="col">Set</th>
+              <th scope="col">What it was</th>
+              <th scope="col">You said</th>
+              <th scope="col">Right</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in run.sets" :key="one.place">
+              <td>{{ one.place + 1 }}</td>
+              <td>
+                <span v-for="(code, i) in one.codes" :key="code" class="mr-3 inline-block"
+                  ><b class="code">{{ code === "R" ? "Ref." : code }}</b> {{ thing(one.order[i]!) }}</span
+                >
+              </td>
+              <td class="code">{{ given(one.codes, one.answer) }}</td>
+              <td>{{ one.right ? "yes" : "no" }}</td>
+            </tr>
+          </tbody>
+        </table></WideTable
+      >
     </template>
   </main>
 </template>

@@ -10,6 +10,7 @@ import NumberField from "@/parts/NumberField.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api } from "@/shell/api/client";
 import type { Noun } from "@/parts/nouns";
+import WideTable from "@/parts/WideTable.vue";
 
 interface Design {
   name: string;
@@ -119,7 +120,7 @@ const ROWS: { name: string; of: (outlook: Outlook) => string }[] = [
 
 <template>
   <DialogSheet :open="true" title="Three designs side by side" wide @close="emit('close')">
-    <div class="mt-3 overflow-x-auto">
+    <WideTable class="mt-3">
       <table class="figures min-w-[34rem]">
         <thead>
           <tr>
@@ -195,7 +196,7 @@ const ROWS: { name: string; of: (outlook: Outlook) => string }[] = [
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideTable>
     <button class="press mt-4" @click="emit('close')">Keep the plan as it is</button>
   </DialogSheet>
 </template>

@@ -229,7 +229,9 @@ const said = (at: string) =>
         </li>
       </ul>
       <p class="mt-2">
-        <RouterLink :to="{ name: 'prepare', params: { id: work.trial, part: 'mix' } }"
+        <RouterLink
+          class="inline-flex min-h-11 items-center"
+          :to="{ name: 'prepare', params: { id: work.trial, part: 'mix' } }"
           >See the whole mix sheet</RouterLink
         >
       </p>

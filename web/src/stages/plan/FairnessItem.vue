@@ -25,6 +25,7 @@ function giveUp(): void {
   if (!reason.value.trim()) says.value = "Say why; the verdict will tell it.";
   else emit("giveUp", reason.value.trim());
 }
+const told = useId();
 </script>
 
 <template>
@@ -116,11 +117,12 @@ function giveUp(): void {
           placeholder="because …"
           autocomplete="off"
           :aria-invalid="says ? 'true' : undefined"
+          :aria-describedby="told"
           @keydown.enter.prevent="giveUp"
         />
         <button type="button" class="press press-small" @click="giveUp">Give it up</button>
       </div>
-      <ProblemText :says="says" />
+      <ProblemText :id="told" :says="says" />
     </div>
   </li>
 </template>

@@ -28,6 +28,7 @@ const keep = () =>
         await answer(api.PUT("/api/trials/{trial_id}/prediction", { ...path, body: { text: text.value } })),
       );
   });
+const told = useId();
 </script>
 
 <template>
@@ -41,9 +42,10 @@ const keep = () =>
       placeholder="What do you think will happen?"
       :disabled="!kept || opened"
       :aria-invalid="says('text') ? 'true' : undefined"
+      :aria-describedby="told"
       @change="keep"
     />
-    <ProblemText :says="says('text') ?? other" />
+    <ProblemText :id="told" :says="says('text') ?? other" />
     <p class="mt-1 text-[0.92rem] text-soft" role="status">
       <template v-if="busy">Keeping…</template>
       <template v-else-if="opened">The key is open: all predictions stand beside the verdict.</template>

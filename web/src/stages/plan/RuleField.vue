@@ -21,6 +21,7 @@ const take = () =>
     );
     rule.value = "";
   });
+const told = useId();
 </script>
 
 <template>
@@ -34,13 +35,14 @@ const take = () =>
         autocomplete="off"
         :placeholder="EXAMPLES[0]"
         :aria-invalid="says('rule') ? 'true' : undefined"
+        :aria-describedby="told"
         @keydown.enter.prevent="take"
       />
       <button type="button" class="press press-small flex-none" :disabled="busy" @click="take">
         Add these looks
       </button>
     </div>
-    <ProblemText :says="says('rule') ?? other" />
+    <ProblemText :id="told" :says="says('rule') ?? other" />
     <p class="mt-1 flex flex-wrap items-center gap-x-1 text-[0.92rem] text-soft">
       For example:
       <button v-for="one in EXAMPLES" :key="one" type="button" class="quiet" @click="rule = one">

@@ -2,7 +2,7 @@
 /** What each sample measures in its place before treatments are drawn: odd ones are pointed out, and the draw
  * may be balanced.
  */
-import { computed, reactive, ref } from "vue";
+import { computed, reactive, ref, useId } from "vue";
 
 import PlanRow from "./PlanRow.vue";
 import type { Plan, PlanAtWork } from "./usePlan";
@@ -20,6 +20,7 @@ const measured = computed(() => start.value.values.filter((one) => one !== null)
 const measures = computed(() => plan.value.outcomes.filter((one) => one.scale.kind === "measurement"));
 const pasted = ref("");
 const wrong = ref("");
+const told = useId();
 function begin(): void {
   const first = measures.value[0];
   start.value.what = first?.name ?? "Weight";
@@ -112,6 +113,7 @@ const clear = () => (plan.value.start_values = { what: "", unit: "", values: [],
               autocomplete="off"
               :value="start.values[i] ?? ''"
               :aria-invalid="odd.has(i) || unkept.has(i) ? 'true' : undefined"
+              :aria-describedby="unkept.has(i) ? told : `${told}-${i}`"
               :data-unkept="unkept.has(i) || undefined"
               @focus="at = i"
               @change="set(i, ($event.target as HTMLInputElement).value)"
@@ -127,7 +129,7 @@ const clear = () => (plan.value.start_values = { what: "", unit: "", values: [],
         @read="(one) => read(one.value)"
       />
       <ul v-if="odd.size" class="mt-2">
-        <li v-for="[i, says] in odd" :key="i"><ProblemText :says="says" /></li>
+        <li v-for="[i, says] in odd" :key="i"><ProblemText :id="`${told}-${i}`" :says="says" /></li>
       </ul>
       <div class="mt-3 flex flex-wrap items-start gap-2">
         <label class="min-w-40 grow sm:max-w-96"
@@ -144,7 +146,7 @@ const clear = () => (plan.value.start_values = { what: "", unit: "", values: [],
         </button>
         <button type="button" class="quiet" @click="clear">Leave start values out</button>
       </div>
-      <ProblemText :says="wrong || work.says('start_values.values')" />
+      <ProblemText :id="told" :says="wrong || work.says('start_values.values')" />
       <label class="mt-2 flex min-h-11 items-center gap-3"
         ><input v-model="start.balance" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Balance the
         draw on them: the best of twenty draws</label

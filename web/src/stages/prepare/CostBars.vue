@@ -3,6 +3,7 @@
 import { computed } from "vue";
 
 import type { Schemas } from "@/shell/api/client";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ mixes: Schemas["MixOut"][]; money: string; sampleWord: string }>();
 const rows = computed(() =>
@@ -20,7 +21,7 @@ const told = (value: number | null | undefined) =>
 <template>
   <section v-if="rows.some((one) => one.costs)" class="min-w-0">
     <h2 class="border-b-2 border-ink pb-1">What each costs</h2>
-    <div class="overflow-x-auto" tabindex="0" role="region" aria-label="What each costs">
+    <WideTable label="What each costs">
       <table class="figures">
         <thead>
           <tr>
@@ -55,6 +56,6 @@ const told = (value: number | null | undefined) =>
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideTable>
   </section>
 </template>

@@ -33,6 +33,7 @@ const count = () =>
     for (const one of props.settings) set[one.key] = "";
     await trialChanged(props.id, ["course", "log"]);
   });
+const told = useId();
 </script>
 
 <template>
@@ -62,10 +63,11 @@ const count = () =>
           :placeholder="settings.length ? 'the door was opened once' : `settings of this ${word}: 40 °C, 1 h`"
           autocomplete="off"
           :aria-invalid="says('note') ? 'true' : undefined"
+          :aria-describedby="told"
       /></label>
       <button class="press press-main" :disabled="busy">All went through one {{ word }}</button>
     </div>
-    <ProblemText :says="says('note') ?? other" />
+    <ProblemText :id="told" :says="says('note') ?? other" />
     <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
   </form>
 </template>

@@ -23,6 +23,7 @@ const tell = () =>
     );
     emit("told");
   });
+const told = useId();
 </script>
 
 <template>
@@ -37,11 +38,12 @@ const tell = () =>
         class="field max-w-96 grow"
         autocomplete="off"
         :aria-invalid="says('reason') ? 'true' : undefined"
+        :aria-describedby="told"
       />
       <button class="press press-small" :disabled="busy">Record it</button>
       <button type="button" class="quiet" @click="emit('close')">Leave it</button>
     </div>
-    <ProblemText :says="says('reason') ?? other" />
+    <ProblemText :id="told" :says="says('reason') ?? other" />
     <SaidAnyway :asks="asks" :busy="busy" @insist="insist" />
   </form>
 </template>

@@ -15,6 +15,7 @@ import { problemsOf } from "@/shell/api/problems";
 import type { Schemas } from "@/shell/api/client";
 import { useMix } from "@/shell/query";
 import { counted, sampleOf } from "@/parts/nouns";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: sheet, error } = useMix(() => props.id);
@@ -84,7 +85,7 @@ const sentence = computed(() => {
     <div class="mt-8 grid gap-x-8 gap-y-7 xl:grid-cols-2">
       <section v-if="sheet.shopping.length" class="min-w-0">
         <h2 class="border-b-2 border-ink pb-1">To buy, in whole packs</h2>
-        <div class="overflow-x-auto" tabindex="0" role="region" aria-label="To buy">
+        <WideTable label="To buy">
           <table class="figures">
             <thead>
               <tr>
@@ -107,7 +108,7 @@ const sentence = computed(() => {
               </tr>
             </tbody>
           </table>
-        </div>
+        </WideTable>
       </section>
       <CostBars :mixes="sheet.mixes" :money="sheet.money" :sample-word="course.sample_word" />
     </div>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { keys } from "@/shell/queryKeys";
 /** The packs that are really used: lot, date and opening, held against the length of the trial. */
-import { reactive } from "vue";
+import { reactive, useId } from "vue";
 
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -31,6 +31,7 @@ const note = () =>
     Object.assign(pack, FRESH);
   });
 const date = (at: string) => `${day(`${at}T12:00:00Z`, "UTC")} ${at.slice(0, 4)}`;
+const told = useId();
 </script>
 
 <template>
@@ -55,11 +56,16 @@ const date = (at: string) => `${day(`${at}T12:00:00Z`, "UTC")} ${at.slice(0, 4)}
     >
       <label class="block"
         ><span class="mb-1 block font-bold">Product</span>
-        <select v-model="pack.product" class="field" :aria-invalid="says('product') ? 'true' : undefined">
+        <select
+          v-model="pack.product"
+          class="field"
+          :aria-invalid="says('product') ? 'true' : undefined"
+          :aria-describedby="told"
+        >
           <option value="">which?</option>
           <option v-for="(name, key) in sheet.products" :key="key" :value="key">{{ name }}</option>
         </select>
-        <ProblemText :says="says('product')" />
+        <ProblemText :id="told" :says="says('product')" />
       </label>
       <LabelledField v-model="pack.lot" label="Lot" autocomplete="off" :says="says('lot')" />
       <LabelledField v-model="pack.expires" type="date" label="Use by" :says="says('expires')" />

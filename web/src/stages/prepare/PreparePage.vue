@@ -10,6 +10,7 @@ import TagsPart from "./TagsPart.vue";
 import PartLinks from "@/parts/PartLinks.vue";
 import type { Schemas } from "@/shell/api/client";
 import { usePrepared } from "@/shell/query";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; part?: string; course: Schemas["CourseOut"] }>();
 const { data: prepared } = usePrepared(() => props.id);
@@ -47,7 +48,7 @@ const here = computed<Key>(() => {
 
 <template>
   <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>Prepare</h1>
     <PartLinks class="mt-3" label="Parts of preparing" :here="here" :parts="parts" />
     <component :is="PAGES[here]" :id="id" :course="course" :prepared="prepared" class="mt-5" />

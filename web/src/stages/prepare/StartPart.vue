@@ -3,7 +3,7 @@ import { sure } from "@/parts/sure";
 /** The start of exposure: what is held equal, how samples begin, and the clock of each block or single
  * sample.
  */
-import { computed, ref } from "vue";
+import { computed, ref, useId } from "vue";
 
 import BaselineBox from "./BaselineBox.vue";
 import CycleCount from "./CycleCount.vue";
@@ -67,6 +67,7 @@ const start = () =>
     single.value = "";
     await trialChanged(props.id);
   });
+const told = useId();
 </script>
 
 <template>
@@ -149,11 +150,12 @@ const start = () =>
             placeholder="or by code: 412, 873"
             autocomplete="off"
             :aria-invalid="says('codes') ? 'true' : undefined"
+            :aria-describedby="told"
         /></label>
         <button class="press press-small" :disabled="busy || !single.trim()">Start these</button>
       </form>
     </div>
-    <ProblemText v-if="!starting" :says="says('codes') ?? other" />
+    <ProblemText :id="told" v-if="!starting" :says="says('codes') ?? other" />
     <CycleCount
       v-if="course.cycle_word && course.state === 'running'"
       :id="id"

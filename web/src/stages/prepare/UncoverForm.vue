@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Taking the covers off at the end: the letter under each, read in. */
-import { computed, reactive } from "vue";
+import { computed, reactive, useId } from "vue";
 
 import ProblemText from "@/parts/ProblemText.vue";
 import SampleTag from "@/parts/SampleTag.vue";
@@ -26,6 +26,7 @@ const lift = () =>
       ),
     ),
   );
+const told = useId();
 </script>
 
 <template>
@@ -47,8 +48,9 @@ const lift = () =>
             autocapitalize="characters"
             autocomplete="off"
             :aria-invalid="says(`letters.${code}`) ? 'true' : undefined"
+            :aria-describedby="`${told}-${code}`"
         /></label>
-        <ProblemText :says="says(`letters.${code}`)" />
+        <ProblemText :id="`${told}-${code}`" :says="says(`letters.${code}`)" />
       </li>
     </ul>
     <ProblemText :says="says('letters') ?? other" />

@@ -10,6 +10,8 @@ import NothingHere from "@/parts/NothingHere.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
+import WideTable from "@/parts/WideTable.vue";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data, error } = useQuery({
@@ -37,7 +39,7 @@ const MEASURES = { kappa: "weighted κ", icc: "ICC(2,1)" };
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>{{ data ? sentence : "Agreement" }}</h1>
     <div v-for="one in outcomes" :key="one.outcome" class="mt-7 border-t-2 border-ink pt-3">
       <h2>{{ one.name }}</h2>
@@ -84,34 +86,36 @@ const MEASURES = { kappa: "weighted κ", icc: "ICC(2,1)" };
         role="region"
         :aria-label="`Each scorer on ${one.name}`"
       >
-        <table class="figures max-w-3xl">
-          <thead>
-            <tr>
-              <th scope="col">Scorer</th>
-              <th scope="col" class="number">Against the others</th>
-              <th scope="col" class="number">Moves, a round</th>
-              <th scope="col" class="number">p</th>
-              <th scope="col" class="number">Same when read again</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="each in one.found.alone" :key="each.scorer">
-              <th scope="row">{{ each.scorer }}</th>
-              <td class="number">{{ each.drift ? signed(each.drift.leaning, one.unit) : "" }}</td>
-              <td class="number">{{ each.drift ? signed(each.drift.slope, one.unit) : "" }}</td>
-              <td class="number">
-                {{ each.drift?.p === null || !each.drift ? "too few rounds" : honest(each.drift.p, 2) }}
-              </td>
-              <td class="number">
-                {{
-                  each.within
-                    ? `${Math.round(each.within.same * each.within.pairs)} of ${each.within.pairs}, ${each.within.blind ? "under second codes" : "read again"}`
-                    : ""
-                }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable
+          ><table class="figures max-w-3xl">
+            <thead>
+              <tr>
+                <th scope="col">Scorer</th>
+                <th scope="col" class="number">Against the others</th>
+                <th scope="col" class="number">Moves, a round</th>
+                <th scope="col" class="number">p</th>
+                <th scope="col" class="number">Same when read again</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="each in one.found.alone" :key="each.scorer">
+                <th scope="row">{{ each.scorer }}</th>
+                <td class="number">{{ each.drift ? signed(each.drift.leaning, one.unit) : "" }}</td>
+                <td class="number">{{ each.drift ? signed(each.drift.slope, one.unit) : "" }}</td>
+                <td class="number">
+                  {{ each.drift?.p === null || !each.drift ? "too few rounds" : honest(each.drift.p, 2) }}
+                </td>
+                <td class="number">
+                  {{
+                    each.within
+                      ? `${Math.round(each.within.same * each.within.pairs)} of ${each.within.pairs}, ${each.within.blind ? "under second codes" : "read again"}`
+                      : ""
+                  }}
+                </td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
       </div>
       <p v-if="one.found.w !== null" class="mt-2 text-soft">
         All of them together: Kendall’s W {{ honest(one.found.w, 2) }} (1: the same order throughout).

@@ -18,6 +18,7 @@ import type { Schemas } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
 import { useBoard } from "@/shell/query";
 import { sampleOf, wordFor } from "@/parts/nouns";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: board } = useBoard(() => props.id);
@@ -61,7 +62,7 @@ const mayAside = computed(
   <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <div class="flex flex-wrap items-start justify-between gap-4">
       <div class="max-w-2xl">
-        <h1>{{ course.title }}</h1>
+        <LongName as="h1" :text="course.title" />
         <p class="mt-1 text-soft">
           {{ course.question }}
           <template v-if="course.state === 'running'">{{ course.blinding }}</template>

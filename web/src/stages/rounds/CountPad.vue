@@ -3,7 +3,7 @@ import { shake } from "@/parts/device";
 /** A count tapped up one by one: a pad as large as a thumb needs, a step back, and the number itself to type
  * over.
  */
-import { computed, ref, watch } from "vue";
+import { computed, ref, useId, watch } from "vue";
 
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
@@ -36,6 +36,7 @@ function keep(): void {
   if (typeof value === "string") says.value = value;
   else emit("give", value);
 }
+const told = useId();
 </script>
 
 <template>
@@ -49,6 +50,7 @@ function keep(): void {
           inputmode="numeric"
           autocomplete="off"
           :aria-invalid="says ? 'true' : undefined"
+          :aria-describedby="told"
         /><span class="text-[1.2rem]">{{ scale.of ? `of ${scale.of}` : "" }} {{ scale.what }}</span></label
       >
       <button
@@ -62,16 +64,16 @@ function keep(): void {
       </button>
     </div>
     <TallyStrokes v-if="count > 0 && count <= 60" :solid="count" :label="`${count} counted`" :height="28" />
-    <ProblemText :says="says" />
+    <ProblemText :id="told" :says="says" />
     <button
       type="button"
-      class="press min-h-[120px] grow text-[2.4rem]"
+      class="press min-h-[120px] grow text-[2.4rem] lying:min-h-[72px]"
       aria-label="One more"
       :disabled="full"
       @click="by(1)"
     >
       +1
     </button>
-    <button class="press press-main min-h-[64px] text-[1.15rem]">Keep {{ text }}</button>
+    <button class="press press-main min-h-[64px] text-[1.15rem] lying:min-h-[52px]">Keep {{ text }}</button>
   </form>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Finding a sample: its code typed in, or its tag held before the camera. */
-import { defineAsyncComponent, ref } from "vue";
+import { defineAsyncComponent, ref, useId } from "vue";
 import { useRouter } from "vue-router";
 
 import ProblemText from "@/parts/ProblemText.vue";
@@ -29,6 +29,7 @@ function found(id: string): void {
   scanning.value = false;
   void router.push({ name: "sample", params: { id } });
 }
+const told = useId();
 </script>
 
 <template>
@@ -42,8 +43,9 @@ function found(id: string): void {
         autocomplete="off"
         autocapitalize="characters"
         :aria-invalid="says('code') ? 'true' : undefined"
+        :aria-describedby="told"
       />
-      <ProblemText :says="says('code') ?? other" />
+      <ProblemText :id="told" :says="says('code') ?? other" />
     </label>
     <button class="press press-small" :disabled="busy || !code.trim()">Find it</button>
     <button v-if="canScan" type="button" class="press press-small" @click="scanning = true">

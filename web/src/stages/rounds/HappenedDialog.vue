@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Something befell samples: what kind of thing, when, to which, and what is to be done with them. */
-import { ref } from "vue";
+import { ref, useId } from "vue";
 
 import ChoiceRow from "@/parts/ChoiceRow.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
@@ -68,6 +68,7 @@ const go = () =>
     emit("close");
     await trialChanged(props.id);
   });
+const told = useId();
 </script>
 
 <template>
@@ -95,8 +96,9 @@ const go = () =>
               v-model="since"
               type="datetime-local"
               class="field"
-              :aria-invalid="says('since') ? 'true' : undefined" /></label
-          ><ProblemText :says="says('since')" />
+              :aria-invalid="says('since') ? 'true' : undefined"
+              :aria-describedby="told" /></label
+          ><ProblemText :id="told" :says="says('since')" />
         </div>
         <LabelledField
           v-model="codes"

@@ -44,7 +44,7 @@ const bars = computed(() =>
   <div class="flex flex-col gap-3">
     <svg
       :viewBox="`0 0 ${bars.length * 20} 50`"
-      class="max-h-20 w-full"
+      class="max-h-20 w-full lying:max-h-8"
       preserveAspectRatio="none"
       role="img"
       :aria-label="`Steps of ${name}: ${now.held ? `${load(now.held)} held` : 'none held yet'}`"
@@ -78,14 +78,14 @@ const bars = computed(() =>
         />
         <button
           type="button"
-          class="press press-main min-h-[110px] text-[1.6rem]"
+          class="press press-main min-h-[110px] text-[1.6rem] lying:min-h-[64px]"
           @click="tap({ survived: climb.survived + 1, broke: false })"
         >
           It held
         </button>
         <button
           type="button"
-          class="press min-h-[72px] text-[1.2rem]"
+          class="press min-h-[72px] text-[1.2rem] lying:min-h-[52px]"
           @click="tap({ survived: climb.survived, broke: true })"
         >
           It broke{{ now.held ? `; ${load(now.held)} was held` : "" }}
@@ -117,7 +117,7 @@ const bars = computed(() =>
         <button type="button" class="quiet" @click="picking = true">Pick the step instead</button>
       </div>
     </template>
-    <div v-else class="grid grid-cols-3 gap-2" role="group" :aria-label="name">
+    <div v-else class="grid grid-cols-3 gap-2 lying:grid-cols-5" role="group" :aria-label="name">
       <button
         v-for="step in [0, ...scale.steps]"
         :key="step"

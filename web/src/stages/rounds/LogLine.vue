@@ -92,6 +92,12 @@ const read = computed(() => {
   content-visibility: auto;
   contain-intrinsic-size: auto 66px;
 }
+@media print {
+  .line {
+    content-visibility: visible;
+    padding: 0.2rem 0;
+  }
+}
 .when {
   grid-area: when;
 }
@@ -110,7 +116,10 @@ const read = computed(() => {
   grid-area: by;
   text-align: right;
 }
-@media (min-width: 48rem) {
+.line {
+  break-inside: avoid;
+}
+@media print, (min-width: 48rem) {
   .line {
     grid-template: "when which what value by" auto / 3.6rem 4.6rem minmax(0, 1fr) minmax(0, 14rem) 9rem;
   }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The log: all that was read and all that happened, old values among it. */
-import { computed, ref } from "vue";
+import { computed, ref, useId } from "vue";
 
 import ConditionsStrip from "./ConditionsStrip.vue";
 import HappenedDialog from "./HappenedDialog.vue";
@@ -17,6 +17,7 @@ import { problemsOf } from "@/shell/api/problems";
 import { rightNow } from "@/shell/offline/clock";
 import { keep, laneOf, trySending } from "@/shell/outbox";
 import { trialChanged, useLog, useMe } from "@/shell/query";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: log, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useLog(() => props.id);
@@ -66,12 +67,13 @@ const write = () =>
       });
     await trialChanged(props.id, ["log"]);
   });
+const told = useId();
 </script>
 
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>Log</h1>
     <p v-if="log" class="mt-1 text-soft">
       {{ readings.toLocaleString("en") }} readings in all. Nothing here is ever changed or deleted; a
@@ -89,9 +91,10 @@ const write = () =>
           class="field block"
           rows="2"
           :aria-invalid="says('text') ? 'true' : undefined"
+          :aria-describedby="told"
         />
       </label>
-      <ProblemText :says="says('text') ?? other" />
+      <ProblemText :id="told" :says="says('text') ?? other" />
       <p v-if="waits" class="text-soft" role="status">Kept on this device; it is sent by itself.</p>
       <p class="flex flex-wrap items-center gap-2">
         <button class="press press-small" :disabled="busy || !note.trim()">Write it into the log</button>

@@ -9,12 +9,13 @@ import GroupPads from "./GroupPads.vue";
 import RoundDone from "./RoundDone.vue";
 import ScorePads from "./ScorePads.vue";
 import { stepsOf, type Step } from "./steps";
-import { saidOf, type Given, type How, type Outcome, type RoundAtWork } from "./useRound";
+import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
 import type { TimersAtWork } from "./useTimers";
 import PhotoButton from "@/parts/PhotoButton.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import { reading } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
+import { rest, tell } from "@/shell/arrival";
 import { useKey } from "@/shell/shortcuts";
 import { useCourse, usePhotos } from "@/shell/query";
 
@@ -65,13 +66,41 @@ const last = computed(() => props.work.undoable.value.at(-1));
 const cannot = ref(false);
 const back = ref(false);
 
-function go(to: number): void {
+const whereOf = (sample: RoundSample) =>
+  sample.blind_repeat
+    ? "brought to you"
+    : sample.block
+      ? `${sample.block}, place ${sample.place}`
+      : `place ${sample.place}`;
+/** Whoever gave a score by a key goes on at the next one's pads, where no field takes the focus itself. */
+let byKey = false;
+function arrived(shown: Element): void {
+  if (byKey && document.activeElement === document.body)
+    rest(shown.querySelector<HTMLElement>("[role=group]") ?? (shown as HTMLElement));
+  byKey = false;
+}
+/** Go to a step, and tell what stands there now. */
+function go(to: number, did = ""): void {
   back.value = to < place.value;
+  byKey = Boolean(document.activeElement?.closest("[data-step]"));
+  const before = step.value;
   place.value = Math.max(0, Math.min(steps.value.length, to));
+  const now = step.value;
+  if (!now) {
+    if (did) tell(`${did}; that was the last one.`);
+    return;
+  }
+  const asked = single.value?.name ?? sure(now.outcomes[0]).group;
+  const here = [
+    now.sample.code,
+    ...(now.sample === before?.sample ? [] : [whereOf(now.sample)]),
+    ...(round.value.outcomes.length > 1 ? [asked] : []),
+  ].join(", ");
+  tell(did ? `${did}; ${back.value ? "now" : "next"} ${here}` : here);
 }
 async function give(given: Given, how?: How): Promise<void> {
   const kept = props.work.write(sure(step.value).sample, sure(single.value), saidOf(given, how));
-  go(place.value + 1);
+  go(place.value + 1, "Kept");
   await kept;
 }
 /** An attribute of a group; the next sample comes once all of them are given. */
@@ -79,7 +108,8 @@ async function giveOne(outcome: Outcome, value: number): Promise<void> {
   const now = sure(step.value);
   const wasOpen = isOpen(now);
   const kept = props.work.write(now.sample, outcome, saidOf(value));
-  if (wasOpen && !isOpen(now)) go(place.value + 1);
+  if (wasOpen && !isOpen(now)) go(place.value + 1, "Kept");
+  else tell(`${outcome.name} kept`);
   await kept;
 }
 async function giveUp(reason: string): Promise<void> {
@@ -88,7 +118,7 @@ async function giveUp(reason: string): Promise<void> {
   const left =
     outcomes.length === 1 ? outcomes : outcomes.filter((outcome) => !props.work.cellOf(sample, outcome));
   const kept = left.map((outcome) => props.work.write(sample, outcome, { kind: "cannot", reason }));
-  go(place.value + 1);
+  go(place.value + 1, "Kept as not scored");
   await Promise.all(kept);
 }
 async function undo(): Promise<void> {
@@ -98,6 +128,7 @@ async function undo(): Promise<void> {
       steps.value.findIndex(
         (s) => s.sample.id === undone.sample.id && s.outcomes.some((one) => one.key === undone.outcome.key),
       ),
+      "Undone",
     );
 }
 useKey("u", "undo the last score", () => void undo());
@@ -110,50 +141,51 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
   <RoundDone v-if="!step" :id="id" :work="work" @back="go(steps.length - 1)" />
   <div
     v-else
-    class="mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))]"
+    class="round mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))] lying:max-w-none lying:pb-2"
   >
-    <Transition :name="back ? 'from-left' : 'from-right'" mode="out-in">
-      <div :key="`${step.sample.id}/${step.outcomes[0]!.key}`" class="flex grow flex-col">
-        <div class="relative">
-          <SampleTag :code="step.sample.code" huge />
-          <PhotoButton
-            v-if="!step.sample.blind_repeat"
-            class="absolute top-1/2 right-3 -translate-y-1/2"
-            icon
-            :trial="id"
-            :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }"
-            :label="`Photo of ${step.sample.code}`"
-          />
-        </div>
-        <p class="mt-2 flex justify-between gap-4">
-          <span
-            ><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span
-          >
-          <span class="text-soft">{{
-            step.sample.blind_repeat
-              ? "brought to you"
-              : step.sample.block
-                ? `${step.sample.block}, place ${step.sample.place}`
-                : `place ${step.sample.place}`
-          }}</span>
-        </p>
-        <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">
-          It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves
-          it for then.
-        </p>
-        <p v-if="before" class="mt-1 text-soft">You gave, {{ before }}</p>
-        <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
-        <template v-if="single">
+    <Transition :name="back ? 'from-left' : 'from-right'" mode="out-in" @enter="arrived">
+      <div
+        :key="`${step.sample.id}/${step.outcomes[0]!.key}`"
+        class="flex grow flex-col lying:contents"
+        data-step
+      >
+        <div class="what">
+          <div class="relative">
+            <SampleTag :code="step.sample.code" huge />
+            <PhotoButton
+              v-if="!step.sample.blind_repeat"
+              class="absolute top-1/2 right-3 -translate-y-1/2"
+              icon
+              :trial="id"
+              :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }"
+              :label="`Photo of ${step.sample.code}`"
+            />
+          </div>
+          <p class="mt-2 flex justify-between gap-4">
+            <span
+              ><b>{{ single?.name ?? step.outcomes[0]!.group }}</b></span
+            >
+            <span class="text-soft">{{ whereOf(step.sample) }}</span>
+          </p>
+          <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">
+            It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves
+            it for then.
+          </p>
+          <p v-if="before" class="mt-1 text-soft">You gave, {{ before }}</p>
+          <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
           <button
-            v-if="single.wait"
+            v-if="single?.wait"
             type="button"
-            class="press mt-2"
+            class="press mt-2 w-full"
             @click="timers.begin(step.sample.code, single.wait, single.wait_says)"
           >
             Wait {{ single.wait }} min{{ single.wait_says ? `, then ${single.wait_says}` : "" }}
           </button>
+        </div>
+        <div class="pads mt-2 flex grow flex-col">
           <ScorePads
-            class="mt-2 grow"
+            v-if="single"
+            class="grow"
             :outcome="single"
             :value="cell?.kind === 'value' ? cell.value : null"
             :words="cell?.words ?? ''"
@@ -162,27 +194,31 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
             :anchors="anchors"
             @give="give"
           />
-        </template>
-        <GroupPads
-          v-else
-          class="mt-2 grow"
-          :outcomes="step.outcomes"
-          :cell-of="(outcome) => work.cellOf(step!.sample, outcome)"
-          @give="giveOne"
-        />
+          <GroupPads
+            v-else
+            class="grow"
+            :outcomes="step.outcomes"
+            :cell-of="(outcome) => work.cellOf(step!.sample, outcome)"
+            @give="giveOne"
+          />
+        </div>
       </div>
     </Transition>
-    <div class="mt-3 grid grid-cols-[1fr_1fr] gap-2 sm:grid-cols-[auto_1fr_1fr_auto]">
-      <button class="press order-3 px-2 sm:order-none" :disabled="place === 0" @click="go(place - 1)">
+    <div class="acts mt-3 grid grid-cols-[1fr_1fr] gap-2 sm:grid-cols-[auto_1fr_1fr_auto] lying:grid-cols-2">
+      <button
+        class="press order-3 px-2 sm:order-none lying:order-3"
+        :disabled="place === 0"
+        @click="go(place - 1)"
+      >
         Before
       </button>
       <button class="press px-2" :disabled="!last" @click="undo">
         Undo{{ last ? ` ${last.sample.code}` : "" }}
       </button>
       <button class="press px-2" @click="cannot = true">Cannot score</button>
-      <button class="press order-4 px-2 sm:order-none" @click="go(place + 1)">Later</button>
+      <button class="press order-4 px-2 sm:order-none lying:order-4" @click="go(place + 1)">Later</button>
     </div>
-    <p class="mt-2 text-center text-soft">
+    <p class="mt-2 text-center text-soft lying:hidden">
       {{ sampleNumber.toLocaleString("en") }} of {{ round.samples.length.toLocaleString("en") }}
     </p>
     <CannotDialog v-if="cannot" :code="step.sample.code" @give-up="giveUp" @close="cannot = false" />
@@ -190,6 +226,25 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
 </template>
 
 <style scoped>
+/* A phone that lies on its side: the sample at the left, all its pads at the right. */
+@media (orientation: landscape) and (max-height: 500px) {
+  .round {
+    display: grid;
+    grid-template-columns: minmax(13rem, 2fr) 3.4fr;
+    grid-template-rows: auto 1fr;
+    column-gap: 1rem;
+  }
+  .pads {
+    grid-column: 2;
+    grid-row: 1 / span 2;
+    margin-top: 0;
+  }
+  .acts {
+    grid-column: 1;
+    align-self: end;
+    margin-top: 0.5rem;
+  }
+}
 .from-right-enter-active,
 .from-left-enter-active {
   transition:

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A share judged by eye, beside a picture of what that share looks like. */
-import { computed, ref, watch } from "vue";
+import { computed, ref, useId, watch } from "vue";
 
 import { filledAt } from "./percentGuide";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -36,11 +36,14 @@ const by = (change: number) =>
   (text.value = String(
     Math.max(0, Math.min(100, Math.round((share.value + change) / step.value) * step.value)),
   ));
+const told = useId();
 </script>
 
 <template>
   <form class="flex flex-col gap-3" @submit.prevent="keep">
-    <div class="grid grid-cols-[minmax(0,1fr)_8.5rem] items-center gap-4">
+    <div
+      class="grid grid-cols-[minmax(0,1fr)_8.5rem] items-center gap-4 lying:grid-cols-[minmax(0,1fr)_7rem]"
+    >
       <div>
         <label class="flex items-baseline gap-2 border-b-[3px] border-ink bg-ground px-4 py-1"
           ><span class="sr-only">{{ name }}</span
@@ -50,6 +53,7 @@ const by = (change: number) =>
             inputmode="decimal"
             autocomplete="off"
             :aria-invalid="says ? 'true' : undefined"
+            :aria-describedby="told"
           /><span class="text-[1.6rem]">%</span></label
         >
         <div class="mt-2 grid grid-cols-2 gap-2">
@@ -74,7 +78,7 @@ const by = (change: number) =>
         />
       </svg>
     </div>
-    <ul class="grid grid-cols-5 gap-2" aria-label="Guides">
+    <ul class="grid grid-cols-5 gap-2 lying:gap-1" aria-label="Guides">
       <li v-for="guide in GUIDES" :key="guide">
         <button
           type="button"
@@ -82,7 +86,7 @@ const by = (change: number) =>
           :aria-label="`Like this: ${guide} %`"
           @click="text = String(guide)"
         >
-          <svg viewBox="0 0 100 100" class="w-full" aria-hidden="true">
+          <svg viewBox="0 0 100 100" class="w-full lying:mx-auto lying:w-9" aria-hidden="true">
             <rect
               v-for="cell in filledAt(guide)"
               :key="cell.key"
@@ -96,7 +100,7 @@ const by = (change: number) =>
         </button>
       </li>
     </ul>
-    <ProblemText :says="says" />
-    <button class="press press-main min-h-[64px] text-[1.15rem]">Keep it</button>
+    <ProblemText :id="told" :says="says" />
+    <button class="press press-main min-h-[64px] text-[1.15rem] lying:min-h-[52px]">Keep it</button>
   </form>
 </template>

@@ -13,6 +13,7 @@ import type { Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { useBoard, usePhotos } from "@/shell/query";
 import { useWaiting } from "@/shell/waiting";
+import LongName from "@/parts/LongName.vue";
 
 type Photo = Schemas["PhotoOut"];
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
@@ -103,7 +104,7 @@ const waits = computed(() => waiting.value.filter((row) => row.kind === "photo")
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <div class="flex flex-wrap items-baseline justify-between gap-x-6">
       <h1>Photos</h1>
       <RouterLink v-if="gauged" class="press press-small" :to="{ name: 'gauge', params: { id } }"

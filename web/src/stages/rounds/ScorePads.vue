@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a score is given with: pads for grades and pass or fail, a field for numbers. */
-import { computed, onMounted, onUnmounted, ref, watch } from "vue";
+import { computed, onMounted, onUnmounted, ref, useId, watch } from "vue";
 
 import CountPad from "./CountPad.vue";
 import CurveFields from "./CurveFields.vue";
@@ -13,6 +13,7 @@ import ReadDevice from "@/parts/ReadDevice.vue";
 import { unitOf } from "@/parts/amounts";
 import { typed } from "@/parts/typed";
 import type { Schemas } from "@/shell/api/client";
+import { isAlone } from "@/shell/shortcuts";
 
 const props = defineProps<{
   outcome: Outcome;
@@ -61,6 +62,7 @@ function note(): void {
   else says.value = "There are no words yet; “Later” leaves it for now.";
 }
 const says = ref("");
+const told = useId();
 /** How the number in the field came about, as long as it stands as it came. */
 const came = ref<{ text: string; how: How } | null>(null);
 function fill(value: number, how: How): void {
@@ -87,13 +89,7 @@ function submit(): void {
   else emit("give", value, came.value?.text === text.value ? came.value.how : undefined);
 }
 function press(event: KeyboardEvent): void {
-  if (
-    event.ctrlKey ||
-    event.metaKey ||
-    event.altKey ||
-    (event.target as HTMLElement).closest("input, textarea, [role=dialog]")
-  )
-    return;
+  if (!isAlone(event)) return;
   const pad = pads.value?.find((one) => one.key && one.key.toLowerCase() === event.key.toLowerCase());
   if (pad) {
     event.preventDefault();
@@ -105,7 +101,13 @@ onUnmounted(() => window.removeEventListener("keydown", press));
 </script>
 
 <template>
-  <div v-if="pads" class="grid auto-rows-fr gap-2" role="group" :aria-label="outcome.name">
+  <div
+    v-if="pads"
+    class="grid auto-rows-fr gap-2 lying:gap-1.5"
+    :class="pads.length > 8 ? 'lying:grid-cols-3' : pads.length > 4 ? 'lying:grid-cols-2' : ''"
+    role="group"
+    :aria-label="outcome.name"
+  >
     <button
       v-for="pad in pads"
       :key="pad.value"
@@ -123,7 +125,7 @@ onUnmounted(() => window.removeEventListener("keydown", press));
         v-if="anchors?.get(pad.value)"
         :src="`/api/photos/${anchors.get(pad.value)}.jpg?small=true`"
         alt=""
-        class="-my-1 -mr-4 ml-auto h-[60px] w-20 flex-none object-cover"
+        class="-my-1 -mr-4 ml-auto h-[60px] w-20 flex-none object-cover lying:-mr-2 lying:h-12 lying:w-14"
       />
     </button>
   </div>
@@ -158,9 +160,16 @@ onUnmounted(() => window.removeEventListener("keydown", press));
   <form v-else-if="outcome.scale.kind === 'note'" class="flex flex-col gap-3" @submit.prevent="note">
     <label
       ><span class="mb-1 block">{{ outcome.scale.prompt || outcome.name }}</span
-      ><textarea v-model="said" v-focus class="field block" rows="4" />
+      ><textarea
+        v-model="said"
+        v-focus
+        class="field block"
+        rows="4"
+        :aria-invalid="says ? 'true' : undefined"
+        :aria-describedby="told"
+      />
     </label>
-    <ProblemText :says="says" />
+    <ProblemText :id="told" :says="says" />
     <button class="press press-main min-h-[64px] text-[1.15rem]">Keep it</button>
   </form>
   <form v-else class="flex flex-col gap-3" @submit.prevent="submit">
@@ -174,10 +183,11 @@ onUnmounted(() => window.removeEventListener("keydown", press));
         autocomplete="off"
         enterkeyhint="next"
         :aria-invalid="says ? 'true' : undefined"
+        :aria-describedby="told"
       />
       <span class="text-[1.4rem] whitespace-nowrap">{{ unitOf(outcome.scale) }}</span>
     </label>
-    <ProblemText :says="says" />
+    <ProblemText :id="told" :says="says" />
     <p v-if="came?.text === text && came.how.device" class="text-soft">{{ came.how.device }}</p>
     <div v-if="outcome.scale.kind === 'measurement'" class="flex flex-wrap items-center gap-2">
       <ReadDevice :unit="outcome.scale.unit" :what="outcome.name" @read="read" />
@@ -202,6 +212,14 @@ onUnmounted(() => window.removeEventListener("keydown", press));
   padding: 0.2rem 1rem;
   border: 2px solid var(--line);
   background: var(--sheet);
+}
+@media (orientation: landscape) and (max-height: 500px) {
+  .pad {
+    min-height: 48px;
+    gap: 0.6rem;
+    padding: 0 0.6rem;
+    line-height: 1.15;
+  }
 }
 .pad .label {
   font-size: 1.6rem;

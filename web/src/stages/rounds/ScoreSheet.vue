@@ -11,7 +11,8 @@ import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type Roun
 import type { TimersAtWork } from "./useTimers";
 import { unitOf } from "@/parts/amounts";
 import { usePhotos } from "@/shell/query";
-import { useKey, useListed } from "@/shell/shortcuts";
+import { tell } from "@/shell/arrival";
+import { isListed, useKey, useListed } from "@/shell/shortcuts";
 
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => sure(props.work.round.value));
@@ -100,11 +101,14 @@ async function give(row: number, column: number, given: Given, how?: How): Promi
     saidOf(given, how),
   );
   step(row, column, "next");
+  // The next cell tells its own code as it takes the focus.
+  tell("Kept");
   await kept;
 }
 async function undo(): Promise<void> {
   const undone = await props.work.undo();
   if (!undone) return;
+  tell("Undone");
   const row = round.value.samples.findIndex((sample) => sample.id === undone.sample.id);
   focus(
     row,
@@ -266,9 +270,12 @@ const grades = computed(() =>
         Undo{{ last ? ` ${last.sample.code}` : "" }}
       </button>
       <p class="mt-3 text-soft">
-        Type and go on; <kbd class="code">x</kbd> where it cannot be scored, <kbd class="code">?</kbd> for all
-        keys. A square stays hollow until the server has it.
+        Type and go on; <kbd class="code">x</kbd> where it cannot be scored. A square stays hollow until the
+        server has it.
       </p>
+      <button type="button" class="quiet -ml-2" @click="isListed = true">
+        All keys (<kbd class="code">?</kbd>)
+      </button>
       <RouterLink class="press press-main mt-4 w-full" :to="{ name: 'board', params: { id } }"
         >To the board</RouterLink
       >

@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 
 import { answer, api, type Schemas } from "@/shell/api/client";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"]; checkpoint: string }>();
 const { data } = useQuery({
@@ -28,19 +29,21 @@ const { data } = useQuery({
       Cover the tag and write the second code on it. Bring them in between, where the scorer cannot see the
       place they come from; they must not learn which is which.
     </p>
-    <table class="figures mt-2 max-w-md">
-      <thead>
-        <tr>
-          <th scope="col">The {{ course.sample_word }}</th>
-          <th scope="col">comes back as</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in data.codes" :key="one.code">
-          <td class="code">{{ one.code }}</td>
-          <td class="code text-[1.3rem]">{{ one.second }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <WideTable class="mt-2"
+      ><table class="figures max-w-md">
+        <thead>
+          <tr>
+            <th scope="col">The {{ course.sample_word }}</th>
+            <th scope="col">comes back as</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in data.codes" :key="one.code">
+            <td class="code">{{ one.code }}</td>
+            <td class="code text-[1.3rem]">{{ one.second }}</td>
+          </tr>
+        </tbody>
+      </table></WideTable
+    >
   </div>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** One cell of the sheet: what is typed, what is kept, whether the server has it. */
-import { ref, watch } from "vue";
+import { ref, useId, watch } from "vue";
 
 import { givenIn } from "./given";
 import { shownResponses } from "./twice";
@@ -9,6 +9,7 @@ import type { Cell, Given, How, Outcome } from "./useRound";
 import ReadDevice from "@/parts/ReadDevice.vue";
 import { reading } from "@/parts/amounts";
 import { typed } from "@/parts/typed";
+import { isListed } from "@/shell/shortcuts";
 
 const props = defineProps<{
   label: string;
@@ -25,6 +26,7 @@ const emit = defineEmits<{
 
 const input = ref<HTMLInputElement>();
 const says = ref("");
+const told = useId();
 const shown = () => {
   if (!props.cell) return "";
   if (props.cell.kind === "cannot") return "cannot";
@@ -90,6 +92,9 @@ function press(event: KeyboardEvent): void {
   } else if (event.key.toLowerCase() === "x" && props.outcome.scale.kind !== "note") {
     event.preventDefault();
     emit("cannot");
+  } else if (event.key === "?" && props.outcome.scale.kind !== "note") {
+    event.preventDefault();
+    isListed.value = true;
   } else if (event.key === "Escape") {
     text.value = shown();
     says.value = "";
@@ -127,6 +132,7 @@ function press(event: KeyboardEvent): void {
         autocomplete="off"
         :inputmode="outcome.scale.kind === 'note' ? 'text' : 'decimal'"
         :aria-invalid="says ? 'true' : undefined"
+        :aria-describedby="says ? told : undefined"
         @keydown="press"
         @blur="keep"
         @focus="input?.select()"
@@ -157,6 +163,6 @@ function press(event: KeyboardEvent): void {
       />
     </div>
     <p v-if="cell?.again.length" class="text-[0.9rem] text-soft">read again: {{ cell.again.join(", ") }}</p>
-    <p v-if="says" role="alert" class="mt-1 text-[0.9rem] font-bold">{{ says }}</p>
+    <p v-if="says" :id="told" role="alert" class="mt-1 text-[0.9rem] font-bold">{{ says }}</p>
   </div>
 </template>

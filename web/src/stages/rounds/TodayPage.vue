@@ -15,6 +15,7 @@ import { problemsOf } from "@/shell/api/problems";
 import { useNow } from "@/shell/now";
 import { queryClient } from "@/shell/query";
 import { counted, sampleOf } from "@/parts/nouns";
+import ZoneNote from "@/parts/ZoneNote.vue";
 
 type Entry = Schemas["Entry"];
 const { data, error } = useQuery({
@@ -46,6 +47,7 @@ async function skipped(): Promise<void> {
   skipping.value = null;
   await queryClient.invalidateQueries({ queryKey: keys.today() });
 }
+const zones = computed(() => [...new Set(entries.value.map((one) => one.zone))]);
 </script>
 
 <template>
@@ -54,6 +56,7 @@ async function skipped(): Promise<void> {
     <main v-else-if="data" class="mt-4 lg:mt-7">
       <h1 class="text-[1.9rem] leading-tight">{{ sentence }}</h1>
       <p v-if="sky?.weather?.says" class="mt-1 text-[1.05rem]">Outside: {{ sky.weather.says }}</p>
+      <ZoneNote v-for="zone in zones" :key="zone" :zone="zone" />
       <ul class="mt-5 grid gap-3" aria-label="Waits for you">
         <li
           v-for="one in waiting"

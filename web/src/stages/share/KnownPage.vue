@@ -12,6 +12,7 @@ import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { honest } from "@/parts/amounts";
 import { LEVELS } from "@/parts/levels";
 import { answer, api, type Schemas } from "@/shell/api/client";
+import { problemsOf } from "@/shell/api/problems";
 import { useAct } from "@/shell/act";
 
 const STATES: Record<string, string> = {
@@ -22,12 +23,20 @@ const STATES: Record<string, string> = {
 };
 const typed = ref("");
 const about = ref("");
-const { data } = useQuery({
+const {
+  data,
+  error: unfound,
+  isPaused: foundPaused,
+} = useQuery({
   queryKey: keys.known(about),
   queryFn: () => answer(api.GET("/api/known", { params: { query: { about: about.value } } })),
   enabled: computed(() => about.value.length > 0),
 });
-const { data: shared } = useQuery({
+const {
+  data: shared,
+  error: unshared,
+  isPaused: sharedPaused,
+} = useQuery({
   queryKey: keys.sharedQuestions(),
   queryFn: () => answer(api.GET("/api/shared-questions")),
 });
@@ -50,6 +59,13 @@ const firsts = computed(() => {
   }
   return [...rows];
 });
+/** Why nothing can be told now: not that there is nothing. */
+const away = computed(() => {
+  if ((foundPaused.value && about.value) || (sharedPaused.value && !shared.value))
+    return "No connection: what is known over all trials is asked from the server. It is looked up as soon as there is one.";
+  const error = unfound.value ?? unshared.value;
+  return error ? (problemsOf(error)[0]?.says ?? "") : "";
+});
 const nothing = computed(() => data.value && !data.value.trials.length && !data.value.fared.length);
 </script>
 
@@ -68,6 +84,7 @@ const nothing = computed(() => data.value && !data.value.trials.length && !data.
         /></label>
         <button class="press press-main" :disabled="!typed.trim()">Look</button>
       </form>
+      <ProblemText class="mt-3" :says="away" />
       <p v-if="nothing" class="mt-4 font-bold" role="status">Nothing of yours tells of “{{ about }}”.</p>
       <template v-if="data?.fared.length">
         <h2 class="mt-6">How it fared</h2>
@@ -110,11 +127,11 @@ const nothing = computed(() => data.value && !data.value.trials.length && !data.
       </template>
       <section class="rule mt-8 pt-5" aria-label="Taken together">
         <h2>The same question, several trials</h2>
-        <p v-if="!shared?.questions.length" class="mt-1 max-w-3xl text-soft">
+        <p v-if="shared && !shared.questions.length" class="mt-1 max-w-3xl text-soft">
           Once two concluded trials hold the same two treatments against each other on an outcome of the same
           name, they can be taken together here.
         </p>
-        <ul v-else class="mt-1">
+        <ul v-else-if="shared" class="mt-1">
           <li
             v-for="one in shared.questions"
             :key="one.a + one.b + one.outcome"

@@ -11,6 +11,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { Declined, problemsOf } from "@/shell/api/problems";
 import { patiently } from "@/shell/patience";
 import FieldTallyMark from "@/shell/frame/FieldTallyMark.vue";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ token: string }>();
 const path = { params: { path: { token: props.token } } };
@@ -56,7 +57,7 @@ watch(lined, async () => {
     <main class="sheet mt-4 p-5 lg:p-8">
       <p v-if="failed" class="font-bold" role="alert">{{ failed }}</p>
       <template v-if="shown">
-        <h1>{{ shown.title }}</h1>
+        <LongName as="h1" :text="shown.title" />
         <p class="mt-1 text-[1.15rem]">{{ shown.question }}</p>
         <LineUpPart v-if="chosenOnce && !lined" class="mt-6" :token="token" @done="lined = true" />
         <template v-else-if="!chosenOnce">

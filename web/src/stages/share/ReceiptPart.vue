@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A receipt of all that was recorded so far, and whether the record still holds one that was taken before.
  */
-import { ref } from "vue";
+import { ref, useId } from "vue";
 
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
@@ -27,6 +27,7 @@ async function read(event: Event): Promise<void> {
   text.value = (await file.slice(0, 2_000).text()).trim();
   await check();
 }
+const told = useId();
 </script>
 
 <template>
@@ -55,8 +56,9 @@ async function read(event: Event): Promise<void> {
         spellcheck="false"
         placeholder="Its text, or the link alone"
         :aria-invalid="!!says('receipt')"
+        :aria-describedby="told"
       />
-      <ProblemText :says="says('receipt') || other" />
+      <ProblemText :id="told" :says="says('receipt') || other" />
       <p class="flex flex-wrap gap-3">
         <button class="press" :disabled="busy || !text.trim()">Check it</button>
         <label class="press cursor-pointer"

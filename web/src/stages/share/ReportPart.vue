@@ -97,6 +97,14 @@ function turn(id: string): void {
       <TakeFile :trial="id" what="report" paper="letter">PDF, Letter</TakeFile>
       <TakeFile :trial="id" what="report" short>For the wall, one page</TakeFile>
     </p>
+    <p v-if="data.many_readings" class="mt-3 flex flex-wrap items-center gap-3">
+      <TakeFile :trial="id" what="report" whole>A4, with all readings</TakeFile>
+      <TakeFile :trial="id" what="report" paper="letter" whole>Letter, with all readings</TakeFile>
+      <span class="max-w-xl text-soft"
+        >The values of single samples are many: they are in the workbook, and on paper only when you ask for
+        them.</span
+      >
+    </p>
     <template v-if="lead">
       <details class="mt-4">
         <summary class="quiet inline-flex items-center">Write beside it, choose photos</summary>

@@ -11,6 +11,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { queryClient } from "@/shell/query";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const router = useRouter();
@@ -30,7 +31,7 @@ const again = () =>
 
 <template>
   <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>Share</h1>
     <p v-if="course.state !== 'opened'" class="mt-2 max-w-2xl border-l-4 border-ink pl-3">
       The key is sealed: these files hold codes and readings. What each sample got is in them only for someone

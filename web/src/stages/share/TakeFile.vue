@@ -13,6 +13,7 @@ const props = defineProps<{
   what: Wanted["what"];
   paper?: Wanted["paper"];
   short?: boolean;
+  whole?: boolean;
   main?: boolean;
 }>();
 const told = ref("");

@@ -9,6 +9,8 @@ export interface Wanted {
   what: Schemas["FileIn"]["what"];
   paper?: Schemas["FileIn"]["paper"];
   short?: boolean;
+  /** With the values of all samples, however many they are. */
+  whole?: boolean;
 }
 const ENDINGS = {
   readings: "readings.csv",
@@ -23,6 +25,7 @@ export function addressOf(wanted: Wanted): string {
   const asked = [
     ...(wanted.paper === "letter" ? ["paper=letter"] : []),
     ...(wanted.short ? ["short=true"] : []),
+    ...(wanted.whole ? ["whole=true"] : []),
   ];
   const base = wanted.trial ? `/api/trials/${wanted.trial}` : `/api/published/${wanted.token}`;
   return `${base}/${ENDINGS[wanted.what]}${asked.length ? `?${asked.join("&")}` : ""}`;
@@ -36,7 +39,12 @@ export async function made(
   told: (now: FileState) => void,
   signal: AbortSignal,
 ): Promise<string | undefined> {
-  const body = { what: wanted.what, paper: wanted.paper ?? "a4", short: wanted.short ?? false };
+  const body = {
+    what: wanted.what,
+    paper: wanted.paper ?? "a4",
+    short: wanted.short ?? false,
+    whole: wanted.whole ?? false,
+  };
   let now = wanted.trial
     ? await answer(
         api.POST("/api/trials/{trial_id}/files", { params: { path: { trial_id: wanted.trial } }, body }),

@@ -10,6 +10,7 @@ import { everywhere } from "./where";
 import CrossedChart, { type CrossedLine } from "@/charts/CrossedChart.vue";
 import { honest, meanOf, unitOf, withUnit } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{
   verdict: Schemas["VerdictOut"];
@@ -147,8 +148,8 @@ const any = computed(
       :title="`Who wins where, by ${where.by}`"
       :inside="`Who came first in each of ${where.places.length}, and every mean.`"
     >
-      <div class="overflow-x-auto" tabindex="0" role="region" :aria-label="`Who wins where, by ${where.by}`">
-        <table v-if="where.treatments.length > MANY" class="figures stands mt-1">
+      <WideTable class="mt-1" :label="`Who wins where, by ${where.by}`">
+        <table v-if="where.treatments.length > MANY" class="figures stands">
           <thead>
             <tr>
               <th scope="col">Treatment</th>
@@ -171,7 +172,7 @@ const any = computed(
             </tr>
           </tbody>
         </table>
-        <table v-else class="figures mt-1">
+        <table v-else class="figures">
           <thead>
             <tr>
               <th scope="col">{{ where.by.charAt(0).toUpperCase() + where.by.slice(1) }}</th>
@@ -200,8 +201,8 @@ const any = computed(
               </td>
             </tr>
           </tbody>
-        </table>
-      </div>
+        </table></WideTable
+      >
       <p class="mt-1">{{ everywhere(where) }} {{ told(where) }}</p>
       <p class="text-soft">Means{{ unitOf(main.scale) ? `, ${unitOf(main.scale)}` : "" }}.</p>
     </FoldPart>
@@ -224,7 +225,7 @@ const any = computed(
       title="What each factor does"
       :inside="`${verdict.factors.map((one) => one.name).join(', ')}, and whether one depends on another.`"
     >
-      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="What each factor does">
+      <WideTable label="What each factor does">
         <table class="figures mt-1">
           <thead>
             <tr>
@@ -250,7 +251,7 @@ const any = computed(
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideTable>
       <p class="mt-1 text-soft">× asks whether what one does depends on the other.</p>
       <CrossedChart
         v-if="crossed"
@@ -268,7 +269,7 @@ const any = computed(
       title="Before and after"
       :inside="`${stage.before} against ${stage.after}.`"
     >
-      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Before and after">
+      <WideTable label="Before and after">
         <table class="figures mt-1">
           <thead>
             <tr>
@@ -287,7 +288,7 @@ const any = computed(
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideTable>
       <p class="mt-1">
         {{ stage.p === null ? "" : `The changes differ between treatments: ${more(stage.p).toLowerCase()}` }}
       </p>
@@ -298,11 +299,8 @@ const any = computed(
       :title="outcome.scale.kind === 'curve' ? 'How many times as yielding' : 'How many times as much'"
       :inside="`Of each pair, with bounds.`"
     >
-      <div
-        class="overflow-x-auto"
-        tabindex="0"
-        role="region"
-        :aria-label="outcome.scale.kind === 'curve' ? 'How many times as yielding' : 'How many times as much'"
+      <WideTable
+        :label="outcome.scale.kind === 'curve' ? 'How many times as yielding' : 'How many times as much'"
       >
         <table class="figures mt-1">
           <thead>
@@ -323,14 +321,14 @@ const any = computed(
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideTable>
     </FoldPart>
     <FoldPart
       v-if="levelled.length"
       title="Levelled off?"
       inside="From when on nothing changed that matters, and where it ends."
     >
-      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Levelled off?">
+      <WideTable label="Levelled off?">
         <table class="figures mt-1 max-w-4xl">
           <thead>
             <tr>
@@ -353,14 +351,14 @@ const any = computed(
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideTable>
     </FoldPart>
     <FoldPart
       v-if="behind?.of_control.length"
       title="In percent of the control"
       inside="Each mean against the control’s."
     >
-      <div class="overflow-x-auto" tabindex="0" role="region" aria-label="In percent of the control">
+      <WideTable label="In percent of the control">
         <table class="figures mt-1">
           <tbody>
             <tr v-for="one in behind.of_control" :key="one.treatment">
@@ -369,7 +367,7 @@ const any = computed(
             </tr>
           </tbody>
         </table>
-      </div>
+      </WideTable>
     </FoldPart>
     <FoldPart v-if="odd || scorers.length" title="How firm is it?" :inside="firm">
       <p v-if="odd" class="mt-1">

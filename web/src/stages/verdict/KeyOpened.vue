@@ -9,6 +9,7 @@ import { boardsOf } from "@/parts/boards";
 import SampleTag from "@/parts/SampleTag.vue";
 import type { Schemas } from "@/shell/api/client";
 import { useBoard } from "@/shell/query";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"]; verdict: Schemas["VerdictOut"] }>();
 const emit = defineEmits<{ on: [] }>();
@@ -34,7 +35,7 @@ onBeforeUnmount(() => clearInterval(timer));
 
 <template>
   <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8" aria-label="The key is open">
-    <p class="text-soft">{{ verdict.title }}</p>
+    <LongName class="text-soft" :text="verdict.title" />
     <h1>The key is open.</h1>
     <dl v-if="verdict.predictions.length" class="mt-4 grid max-w-3xl gap-2 border-l-4 border-ink pl-4">
       <div v-for="one in verdict.predictions" :key="one.by">

@@ -16,16 +16,17 @@ import { useNow } from "@/shell/now";
 import { useAct } from "@/shell/act";
 import { trialChanged, useBoard } from "@/shell/query";
 import { sampleOf } from "@/parts/nouns";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const emit = defineEmits<{ opened: [] }>();
 const { data: board } = useBoard(() => props.id);
 const samples = computed(() => (board.value?.tags ?? []).filter((tag) => !tag.set_aside));
 const now = useNow();
-const { busy, says, other, through } = useAct(["title"]);
+const { busy, says, other, through } = useAct(["phrase"]);
 const asked = ref<Schemas["AskedOut"]>();
 const despite = ref(false);
-const title = ref("");
+const phrase = ref("");
 const path = { trial_id: props.id };
 const open = computed(() =>
   props.course.checkpoints.filter((stop) => !["taken", "skipped"].includes(stop.standing)),
@@ -40,7 +41,7 @@ const turn = () =>
       await answer(
         api.POST("/api/trials/{trial_id}/key/open", {
           params: { path },
-          body: { title: title.value, despite: despite.value },
+          body: { phrase: phrase.value, title: "", despite: despite.value },
         }),
       );
     } catch (error) {
@@ -59,7 +60,7 @@ const turn = () =>
   <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <div class="flex flex-wrap items-start justify-between gap-4">
       <div>
-        <p class="text-soft">{{ course.title }}</p>
+        <LongName class="text-soft" :text="course.title" />
         <h1>The key is sealed.</h1>
       </div>
       <SealMark v-if="course.seal" :course="course" />
@@ -116,8 +117,7 @@ const turn = () =>
     <p v-else class="mt-6">The lead opens it, when the trial is over.</p>
     <DialogSheet :open="!!asked" title="Open the key for good?" @close="asked = undefined">
       <p class="mt-2">
-        Asked once; now confirm. Type the name of the trial, <b>{{ course.title }}</b>, and the colours come
-        in.
+        Asked once; now confirm. Type <b class="code">{{ asked?.phrase }}</b>, and the colours come in.
       </p>
       <div v-if="asked?.faults.length" class="mt-4 border-2 border-ink p-4" role="alert" data-test="faults">
         <p class="font-bold">What is kept is not what was recorded.</p>
@@ -142,7 +142,13 @@ const turn = () =>
         }}, and every {{ course.sample_word }} stands where it was drawn to.
       </p>
       <form class="mt-4 grid gap-4" @submit.prevent="turn">
-        <LabelledField v-model="title" label="Name of the trial" autocomplete="off" :says="says('title')" />
+        <LabelledField
+          v-model="phrase"
+          :label="`Type: ${asked?.phrase ?? ''}`"
+          autocomplete="off"
+          autocapitalize="off"
+          :says="says('phrase')"
+        />
         <ProblemText :says="other" />
         <div class="flex flex-wrap gap-3">
           <button class="press press-main" :disabled="busy || (!!asked?.faults.length && !despite)">

@@ -10,6 +10,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
+import WideTable from "@/parts/WideTable.vue";
 
 type Meaning = Schemas["MethodColumn"]["meaning"];
 const EXAMPLE =
@@ -166,39 +167,41 @@ const withUnit = (value: number) => `${honest(value, 3)} ${told.value?.found.uni
         <div v-if="pair.bias && pair.lower && pair.upper" class="mt-5 grid gap-x-10 gap-y-6 xl:grid-cols-2">
           <AgreeChart :pair="pair" :unit="told.found.unit" />
           <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Figures">
-            <table class="figures">
-              <thead>
-                <tr>
-                  <th scope="col">{{ pair.a }} − {{ pair.b }}, {{ pair.n }} samples</th>
-                  <th scope="col" class="number">Value</th>
-                  <th scope="col" class="number">95 in 100 between</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr
-                  v-for="one in [
-                    { name: 'Bias', found: pair.bias },
-                    { name: 'Lower limit', found: pair.lower },
-                    { name: 'Upper limit', found: pair.upper },
-                  ]"
-                  :key="one.name"
-                >
-                  <th scope="row">{{ one.name }}</th>
-                  <td class="number">{{ withUnit(one.found.value) }}</td>
-                  <td class="number">{{ honest(one.found.low, 3) }} and {{ honest(one.found.high, 3) }}</td>
-                </tr>
-                <tr v-if="pair.icc !== null">
-                  <th scope="row">Alike (ICC 2,1)</th>
-                  <td class="number">{{ honest(pair.icc, 2) }}</td>
-                  <td />
-                </tr>
-                <tr v-if="pair.slope_p !== null">
-                  <th scope="row">Gap per unit more</th>
-                  <td class="number">{{ honest(pair.slope!, 2) }}</td>
-                  <td class="number">p {{ honest(pair.slope_p, 2) }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <WideTable
+              ><table class="figures">
+                <thead>
+                  <tr>
+                    <th scope="col">{{ pair.a }} − {{ pair.b }}, {{ pair.n }} samples</th>
+                    <th scope="col" class="number">Value</th>
+                    <th scope="col" class="number">95 in 100 between</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  <tr
+                    v-for="one in [
+                      { name: 'Bias', found: pair.bias },
+                      { name: 'Lower limit', found: pair.lower },
+                      { name: 'Upper limit', found: pair.upper },
+                    ]"
+                    :key="one.name"
+                  >
+                    <th scope="row">{{ one.name }}</th>
+                    <td class="number">{{ withUnit(one.found.value) }}</td>
+                    <td class="number">{{ honest(one.found.low, 3) }} and {{ honest(one.found.high, 3) }}</td>
+                  </tr>
+                  <tr v-if="pair.icc !== null">
+                    <th scope="row">Alike (ICC 2,1)</th>
+                    <td class="number">{{ honest(pair.icc, 2) }}</td>
+                    <td />
+                  </tr>
+                  <tr v-if="pair.slope_p !== null">
+                    <th scope="row">Gap per unit more</th>
+                    <td class="number">{{ honest(pair.slope!, 2) }}</td>
+                    <td class="number">p {{ honest(pair.slope_p, 2) }}</td>
+                  </tr>
+                </tbody>
+              </table></WideTable
+            >
             <template v-if="pair.limit"
               ><h2 class="mt-4">Pass or fail at {{ withUnit(told.found.limit!) }}</h2>
               <p class="mt-1">
@@ -214,7 +217,7 @@ const withUnit = (value: number) => `${honest(value, 3)} ${told.value?.found.uni
           <ul class="mt-1 grid gap-1">
             <li v-for="one in told.found.against_truth" :key="one.method">{{ one.says }}</li>
           </ul>
-          <div class="mt-2 overflow-x-auto" tabindex="0" role="region" aria-label="Against the truth">
+          <WideTable label="Against the truth" class="mt-2">
             <table class="figures">
               <thead>
                 <tr>
@@ -235,7 +238,7 @@ const withUnit = (value: number) => `${honest(value, 3)} ${told.value?.found.uni
                 </tr>
               </tbody>
             </table>
-          </div>
+          </WideTable>
         </template>
       </section>
     </main>

@@ -11,6 +11,7 @@ import FoldPart from "@/parts/FoldPart.vue";
 import LetterChip from "./LetterChip.vue";
 import { amount } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{
   id: string;
@@ -75,7 +76,7 @@ const lookOf = (key: string) => props.outcome.looks.find((one) => one.key === ke
     inside="How many of each treatment got which grade, in the words of the scale."
     :unfolded="verdict.treatments.length <= 8"
   >
-    <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="How the grades lie">
+    <WideTable label="How the grades lie" class="min-w-0" :stack="false">
       <table class="mt-2 border-separate border-spacing-x-2">
         <tbody>
           <tr v-for="(one, i) in verdict.treatments" :key="one.letter" :data-hue="i % 8">
@@ -110,7 +111,7 @@ const lookOf = (key: string) => props.outcome.looks.find((one) => one.key === ke
           </tr>
         </tfoot>
       </table>
-    </div>
+    </WideTable>
   </FoldPart>
   <FoldPart
     v-if="rows.length"

@@ -23,6 +23,7 @@ import { amount, honest, unitOf } from "@/parts/amounts";
 import { moment } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 import { sampleOf } from "@/parts/nouns";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{
   id: string;
@@ -349,22 +350,24 @@ const axis = computed(() =>
           </div>
           <div class="min-w-0">
             <h2>Where it leaves its straight line</h2>
-            <table class="figures mt-2">
-              <thead>
-                <tr>
-                  <th scope="col">Treatment</th>
-                  <th scope="col" class="number">Leave it</th>
-                  <th scope="col" class="number">Half between</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="one in behind?.departed ?? []" :key="one.treatment">
-                  <th scope="row">{{ one.treatment }}</th>
-                  <td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td>
-                  <td class="number">{{ leftBetween(one) }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <WideTable class="mt-2"
+              ><table class="figures">
+                <thead>
+                  <tr>
+                    <th scope="col">Treatment</th>
+                    <th scope="col" class="number">Leave it</th>
+                    <th scope="col" class="number">Half between</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  <tr v-for="one in behind?.departed ?? []" :key="one.treatment">
+                    <th scope="row">{{ one.treatment }}</th>
+                    <td class="number">{{ one.told ? `${one.left} of ${one.told}` : "cannot be told" }}</td>
+                    <td class="number">{{ leftBetween(one) }}</td>
+                  </tr>
+                </tbody>
+              </table></WideTable
+            >
             <p class="mt-1 text-soft">
               The line goes through the first steps, as long as they keep to it; a curve has left it where all
               that follows lies more than a tenth away. Nobody looked between two steps. It takes four to
@@ -388,7 +391,7 @@ const axis = computed(() =>
             :end="courseEnd"
             :title="`${outcome.name}: share left`"
           />
-          <div class="min-w-0 overflow-x-auto" tabindex="0" role="region" aria-label="Half by">
+          <WideTable label="Half by" class="min-w-0">
             <table class="figures mt-2">
               <thead>
                 <tr>
@@ -429,7 +432,7 @@ const axis = computed(() =>
                 </tr>
               </tbody>
             </table>
-          </div>
+          </WideTable>
         </div>
       </FoldPart>
       <MiddleAndEnds :id="id" :verdict="verdict" :outcome="outcome" :main="main" />

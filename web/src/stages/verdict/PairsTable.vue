@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 
 import DialogSheet from "@/parts/DialogSheet.vue";
 import type { Schemas } from "@/shell/api/client";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ finding: Schemas["Finding"]; verdict: Schemas["VerdictOut"] }>();
 const how = ref(false);
@@ -27,7 +28,7 @@ const inPlaces = computed(() =>
       <p>{{ told.overall }}</p>
       <button class="quiet" @click="how = true">How?</button>
     </div>
-    <div class="overflow-x-auto" tabindex="0" role="region" aria-label="Each against each">
+    <WideTable label="Each against each">
       <table class="figures mt-1">
         <thead>
           <tr>
@@ -57,7 +58,7 @@ const inPlaces = computed(() =>
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideTable>
     <button
       v-if="told.first < told.pairs.length"
       type="button"

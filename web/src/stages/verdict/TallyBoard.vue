@@ -11,6 +11,7 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { honest } from "@/parts/amounts";
 import { problemsOf } from "@/shell/api/problems";
+import WideTable from "@/parts/WideTable.vue";
 
 const props = defineProps<{ id: string; verdict: Schemas["VerdictOut"]; money: string }>();
 const tally = ref(sure(props.verdict.tally));
@@ -98,7 +99,7 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
       </li>
     </ul>
     <ProblemText class="mt-1" :says="says" />
-    <div class="mt-4 overflow-x-auto" tabindex="0" role="region" aria-label="Worth of each treatment">
+    <WideTable label="Worth of each treatment" class="mt-4">
       <table class="figures">
         <thead>
           <tr>
@@ -140,7 +141,7 @@ const priced = computed(() => tally.value.rows.some((one) => one.cost !== null))
           </tr>
         </tbody>
       </table>
-    </div>
+    </WideTable>
     <p class="mt-1 text-soft">
       First place: how often it would come first if the samples (whole places, where each holds one of a kind)
       were drawn again and the weights shaken a little; from one sample of each nothing is drawn.<template

@@ -16,6 +16,8 @@ import type { Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { useVerdict } from "@/shell/query";
 import { day } from "@/parts/moments";
+import LongName from "@/parts/LongName.vue";
+import { placeOf } from "@/parts/letters";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const opened = computed(() => props.course.state === "opened");
@@ -70,7 +72,7 @@ const sides = (one: Schemas["BlindingOut"]) =>
 <template>
   <KeyPage v-if="!opened" :id="id" :course="course" @opened="fresh = true" />
   <section v-else-if="fresh && !lined" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}. The key is open.</p>
+    <LongName class="text-soft" :text="`${course.title}. The key is open.`" />
     <LineUpPart class="mt-2" :trial="id" @done="lined = true" />
   </section>
   <KeyOpened v-else-if="fresh && verdict" :id="id" :course="course" :verdict="verdict" @on="fresh = false" />
@@ -152,7 +154,7 @@ const sides = (one: Schemas["BlindingOut"]) =>
               v-for="one in panel.liked"
               :key="one.letter"
               class="flex items-center gap-3"
-              :data-hue="(one.letter.charCodeAt(0) - 65) % 8"
+              :data-hue="placeOf(one.letter) % 8"
             >
               <dt class="flex min-w-44 items-center gap-2">
                 <span class="grid h-7 min-w-7 place-items-center bg-(--hue) px-1 font-bold text-sheet">{{

@@ -3,6 +3,7 @@
 import AgreeChart from "@/charts/AgreeChart.vue";
 import { honest } from "@/parts/amounts";
 import type { Schemas } from "@/shell/api/client";
+import WideTable from "@/parts/WideTable.vue";
 
 defineProps<{ table: Schemas["GaugeTable"] }>();
 </script>
@@ -44,22 +45,24 @@ defineProps<{ table: Schemas["GaugeTable"] }>();
       </template>
       <details class="mt-2">
         <summary class="quiet inline-flex items-center">Every sample</summary>
-        <table class="figures mt-2 max-w-xl">
-          <thead>
-            <tr>
-              <th scope="col">Code</th>
-              <th scope="col" class="number">By eye, {{ one.unit }}</th>
-              <th scope="col" class="number">Gauge, {{ table.unit }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(code, i) in one.codes" :key="code">
-              <th scope="row" class="code">{{ code }}</th>
-              <td class="number">{{ honest(one.eye[i]!, 3) }}</td>
-              <td class="number">{{ honest(one.gauge[i]!, 3) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable class="mt-2"
+          ><table class="figures max-w-xl">
+            <thead>
+              <tr>
+                <th scope="col">Code</th>
+                <th scope="col" class="number">By eye, {{ one.unit }}</th>
+                <th scope="col" class="number">Gauge, {{ table.unit }}</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(code, i) in one.codes" :key="code">
+                <th scope="row" class="code">{{ code }}</th>
+                <td class="number">{{ honest(one.eye[i]!, 3) }}</td>
+                <td class="number">{{ honest(one.gauge[i]!, 3) }}</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
       </details>
     </div>
   </section>

@@ -22,6 +22,7 @@ import { useAct } from "@/shell/act";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf, saysAt } from "@/shell/api/problems";
 import { queryClient, trialChanged } from "@/shell/query";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{
   id: string;
@@ -230,7 +231,7 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <div class="flex flex-wrap items-baseline justify-between gap-x-6">
       <h1>Measured in photos</h1>
       <p class="flex flex-wrap gap-x-4">

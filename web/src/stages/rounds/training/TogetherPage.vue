@@ -5,7 +5,7 @@ import { sure } from "@/parts/sure";
  * agreed on.
  */
 import { useQuery } from "@tanstack/vue-query";
-import { computed, ref } from "vue";
+import { computed, ref, useId } from "vue";
 
 import ScorePads from "../ScorePads.vue";
 import NothingHere from "@/parts/NothingHere.vue";
@@ -16,6 +16,8 @@ import { useAct } from "@/shell/act";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import { queryClient, trialChanged } from "@/shell/query";
+import WideTable from "@/parts/WideTable.vue";
+import LongName from "@/parts/LongName.vue";
 
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const key = keys.together(props.id);
@@ -111,12 +113,13 @@ const told = (value: number | undefined, one: Schemas["CalibrationOut"]) =>
 const inUnit = (scale: Scale) =>
   scale.kind === "shade" ? ", steps" : unitOf(scale) ? `, ${unitOf(scale)}` : "";
 const may = computed(() => ["sealed", "running"].includes(props.course.state));
+const textSays = useId();
 </script>
 
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <h1>Grade together before a round</h1>
     <p class="mt-1 max-w-2xl">
       Each of you grades the same five samples without seeing the others’ grades. Then look at them together,
@@ -160,12 +163,7 @@ const may = computed(() => ["sealed", "running"].includes(props.course.state));
           {{ one.outcome.name }}, before {{ one.look }}; {{ moment(one.begun_at, course.zone) }}
         </p>
         <h2 v-if="one.told">{{ one.told.says }}</h2>
-        <div
-          class="mt-2 overflow-x-auto"
-          tabindex="0"
-          role="region"
-          :aria-label="`What each of you gave, ${moment(one.begun_at, course.zone)}`"
-        >
+        <WideTable :label="`What each of you gave, ${moment(one.begun_at, course.zone)}`" class="mt-2">
           <table class="figures max-w-2xl">
             <thead>
               <tr>
@@ -188,7 +186,7 @@ const may = computed(() => ["sealed", "running"].includes(props.course.state));
               </tr>
             </tbody>
           </table>
-        </div>
+        </WideTable>
         <p v-if="one.agreed" class="mt-3 max-w-2xl border-l-4 border-ink pl-3">{{ one.agreed }}</p>
         <form v-else class="mt-4 grid max-w-2xl gap-3" @submit.prevent="agree">
           <label class="block"
@@ -198,8 +196,9 @@ const may = computed(() => ["sealed", "running"].includes(props.course.state));
               class="field"
               rows="2"
               :aria-invalid="says('text') ? 'true' : undefined"
+              :aria-describedby="textSays"
             /></label
-          ><ProblemText :says="says('text')" /><button
+          ><ProblemText :id="textSays" :says="says('text')" /><button
             class="press press-main justify-self-start"
             :disabled="busy"
           >

@@ -15,6 +15,8 @@ import { day } from "@/parts/moments";
 import { useAct } from "@/shell/act";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
+import WideTable from "@/parts/WideTable.vue";
+import LongName from "@/parts/LongName.vue";
 
 type Trained = Schemas["TrainedOutcome"];
 const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
@@ -61,7 +63,7 @@ const standing = (one: Trained) =>
 <template>
   <NothingHere v-if="error" :says="problemsOf(error)[0]!.says" />
   <section v-else class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
-    <p class="text-soft">{{ course.title }}</p>
+    <LongName class="text-soft" :text="course.title" />
     <div class="flex flex-wrap items-baseline justify-between gap-x-6">
       <h1>Practise grading</h1>
       <RouterLink class="quiet inline-flex items-center" :to="{ name: 'together', params: { id } }"
@@ -103,22 +105,24 @@ const standing = (one: Trained) =>
       <LearnedView v-if="one.learned" class="mt-3" :learned="one.learned" :scale="one.outcome.scale" />
       <template v-if="one.people.some((each) => each.sets)">
         <p class="mt-4 font-bold">Who scores</p>
-        <table class="figures max-w-xl">
-          <thead>
-            <tr>
-              <th scope="col">Scorer</th>
-              <th scope="col" class="number">Sets</th>
-              <th scope="col">Ready</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="each in one.people" :key="each.name">
-              <th scope="row">{{ each.name }}</th>
-              <td class="number">{{ each.sets }}</td>
-              <td>{{ each.until ? `until ${day(each.until, course.zone)}` : "no" }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <WideTable
+          ><table class="figures max-w-xl">
+            <thead>
+              <tr>
+                <th scope="col">Scorer</th>
+                <th scope="col" class="number">Sets</th>
+                <th scope="col">Ready</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="each in one.people" :key="each.name">
+                <th scope="row">{{ each.name }}</th>
+                <td class="number">{{ each.sets }}</td>
+                <td>{{ each.until ? `until ${day(each.until, course.zone)}` : "no" }}</td>
+              </tr>
+            </tbody>
+          </table></WideTable
+        >
       </template>
       <ul v-if="one.anchors.length" class="mt-3">
         <li v-for="each in one.anchors" :key="each.low" class="border-l-4 border-ink py-1 pl-3">

@@ -1,0 +1,208 @@
+"""Every view and every dialog, for everybody: on five widths, light and dark, magnified, without motion, in their own colours, on paper.
+
+A window of 1280 px magnified to 200 % shows what one of 640 px shows, and to 400 % what one of 320 px shows.
+"""
+
+import re
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Error, Page, expect
+
+from tests.browser.conftest import DESK
+from tests.browser.views import address, all_views, shown
+
+WIDTHS = {320: 640, 360: 740, 768: 1024, 1280: 800, 1920: 1080}
+LEAST = 43.5
+"""A finger needs 44 px; browsers round."""
+
+# What a finger may press, but for links in a sentence: what surrounds the line keeps others away from those.
+SMALL = """(least) => {
+  const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && !e.closest('[inert], [aria-hidden=true]');
+  const alone = (e) => {
+    if (e.tagName !== 'A' || getComputedStyle(e).display !== 'inline') return true;
+    const around = e.closest('p, li, dd, td, h1, h2, h3, label, figcaption') ?? e.parentElement;
+    return around.textContent.trim() === e.textContent.trim();
+  };
+  const hit = (e) => (['radio', 'checkbox', 'file'].includes(e.type) ? (e.closest('label') ?? e) : e);
+  return [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary')]
+    .filter((e) => seen(e) && alone(e) && !e.matches('.skip'))
+    .map(hit)
+    .filter((e) => {
+      const { width, height } = e.getBoundingClientRect();
+      return width > 0 && (height < least || width < least);
+    })
+    .map((e) => {
+      const { width, height } = e.getBoundingClientRect();
+      return `${Math.round(width)} x ${Math.round(height)}: ${e.outerHTML.replace(/\\s+/g, ' ').slice(0, 110)}`;
+    });
+}"""
+# What sticks out at the side, though it may be cut there; what scrolls by itself does not.
+SIDEWAYS = """() => {
+  const wide = document.documentElement.scrollWidth - document.documentElement.clientWidth;
+  if (wide <= 0) return [];
+  const at = document.documentElement.clientWidth;
+  return [...document.querySelectorAll('body *')]
+    .filter((e) => e.getBoundingClientRect().right > at + 0.5 && !e.closest('svg *'))
+    .slice(0, 3).map((e) => `${wide} px: ${e.outerHTML.replace(/\\s+/g, ' ').slice(0, 110)}`);
+}"""
+
+
+def barriers(page: Page) -> list[str]:
+    found = Axe().run(page).response["violations"]
+    return [f"{one['id']}: {one['nodes'][0]['html'][:140]}" for one in found]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_view_has_a_barrier_on_any_width(visitor, scheme):
+    found = {}
+    for name, page in all_views(visitor, DESK):
+        page.emulate_media(color_scheme=scheme)
+        for width, height in WIDTHS.items():
+            page.set_viewport_size({"width": width, "height": height})
+            page.wait_for_timeout(60)
+            wrong = page.evaluate(SIDEWAYS)
+            # A width of its own has barriers of its own where its frame differs: at the side, or under the thumb.
+            wrong += barriers(page) if (width in (320, 1280)) == (scheme == "light") else []
+            wrong += page.evaluate(SMALL, LEAST) if width < 700 else []
+            if wrong:
+                found[f"{name} at {width}"] = wrong[:4]
+        page.set_viewport_size(DESK["viewport"])
+    assert found == {}
+
+
+DIALOGS = {
+    "begin a trial": ("lead", "/", ["Begin a trial"]),
+    "acts of a draft": ("lead", "/", ["More for Plant-label pens"]),
+    "shortcuts": ("lead", "/account", ["See and change the keys"]),
+    "leaving": ("lead", "/account", ["I want to leave"]),
+    "how it is worked out": ("lead", "pens/plan", ["How is this worked out?"]),
+    "compare designs": ("lead", "pens/plan", [re.compile("[Cc]ompare")]),
+    "templates of scales": ("lead", "pens/plan/outcomes", ["Begin from a template"]),
+    "skip a look": ("lead", "dahlias", ["Skip Day 6"]),
+    "cannot score": ("scorer", "dahlias/rounds/day6", [re.compile("^(Cannot score|One at a time)"), "Cannot score"]),
+    "something happened": ("lead", "dahlias/log", [re.compile("^Something happened")]),
+    "a way of measuring failed": ("lead", "dahlias/log", ["A way of measuring failed"]),
+    "set aside": ("lead", "dahlias", [re.compile("^Sample ")]),
+    "open the key": ("lead", "dahlias/verdict", ["I want to open the key"]),
+    "why": ("lead", "peas/verdict", ["Why?"]),
+    "a photo": ("lead", "dahlias/photos", ["Whole board, Day 1"]),
+    "finder": ("lead", "/", ["Find"]),
+}
+
+
+@pytest.mark.parametrize("width", [360, 1280])
+def test_no_dialog_has_a_barrier_and_each_gives_the_focus_back(visitor, width):
+    sessions, found, unopened = {}, {}, []
+    for name, (role, path, presses) in DIALOGS.items():
+        if role not in sessions:
+            sessions[role] = visitor()
+            sessions[role].sign_in(f"{role}@tarnlane.example")
+        page = sessions[role].page
+        page.set_viewport_size({"width": width, "height": WIDTHS[width]})
+        page.goto(address(sessions[role], path))
+        shown(page)
+        dialog = page.get_by_role("dialog")
+        try:
+            for press in presses:
+                if dialog.count():
+                    break
+                page.get_by_role("button", name=press).locator("visible=true").first.click(timeout=5_000)
+            expect(dialog.get_by_role("heading").first).to_be_visible()
+        except (AssertionError, Error):
+            unopened.append(name)
+            continue
+        shown(page)
+        for scheme in ("light", "dark"):
+            page.emulate_media(color_scheme=scheme)
+            wrong = barriers(page) + page.evaluate(SIDEWAYS) + (page.evaluate(SMALL, LEAST) if width < 700 else [])
+            if wrong:
+                found[f"{name}, {scheme}"] = wrong[:4]
+        page.emulate_media(color_scheme="light")
+        page.keyboard.press("Escape")
+        expect(dialog).to_have_count(0)
+        page.wait_for_timeout(200)
+        if page.evaluate("document.activeElement === document.body"):
+            found[name] = ["the focus is lost"]
+    assert (unopened, found) == ([], {})
+
+
+def test_in_their_own_colours_what_is_given_is_seen(visitor):
+    scorer = visitor()
+    page = scorer.sign_in("scorer@tarnlane.example")
+    page.emulate_media(forced_colors="active")
+    page.set_viewport_size({"width": 360, "height": 740})
+    page.goto(address(scorer, "dahlias/rounds/day6"))
+    page.locator(".pad").nth(1).click()
+    page.get_by_role("button", name="Before").click()
+    given = page.locator("[aria-pressed=true]").first
+    given.wait_for()
+    style = "(e) => { const s = getComputedStyle(e); return [s.backgroundColor, s.color]; }"
+    assert given.evaluate(style) != page.locator(".pad[aria-pressed=false]").first.evaluate(style)
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+
+
+def test_without_motion_nothing_moves(visitor):
+    scorer = visitor()
+    page = scorer.sign_in("scorer@tarnlane.example")
+    page.emulate_media(reduced_motion="reduce")
+    page.set_viewport_size({"width": 360, "height": 740})
+    page.goto(address(scorer, "dahlias/rounds/day6"))
+    code = page.locator(".tag.huge .code")
+    before = code.inner_text()
+    page.locator(".pad").nth(1).click()
+    expect(page.get_by_text(re.compile("^(Kept|kept)")).or_(code.filter(has_not_text=before)).first).to_be_attached()
+    moving = "document.getAnimations().filter((a) => a.effect.getComputedTiming().duration > 10).length"
+    assert page.evaluate(moving) == 0
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+
+
+@pytest.mark.parametrize("path", ["peas/verdict", "dahlias/log", "dahlias/prepare/mix", "pens/plan/treatments"])
+def test_a_printed_view_is_whole_and_keeps_within_the_page(visitor, path):
+    import pypdfium2
+
+    lead = visitor()
+    role = "preparer" if "prepare" in path else "lead"
+    page = lead.sign_in(f"{role}@tarnlane.example")
+    page.goto(address(lead, path))
+    shown(page)
+    folds = page.locator("details.fold")
+    inside = folds.count()
+    pdf = pypdfium2.PdfDocument(page.pdf(format="A4", margin=dict.fromkeys(("top", "bottom", "left", "right"), "12mm")))
+    for sheet in pdf:
+        width, _ = sheet.get_size()
+        words = sheet.get_textpage()
+        for i in range(words.count_chars()):
+            left, _, right, _ = words.get_charbox(i)
+            assert right <= width and left >= 0
+    text = "".join(sheet.get_textpage().get_text_range() for sheet in pdf)
+    assert len(text) > 200
+    if path == "dahlias/log":
+        # Days that are folded on the screen are all there on paper.
+        assert inside > 2
+        assert len(re.findall(r"\d\d:\d\d", re.sub(r"\s", "", text))) > page.get_by_role("listitem").count()
+
+
+def test_a_title_of_200_letters_leaves_room_for_the_page(visitor):
+    lead = visitor()
+    page = lead.sign_in("lead@tarnlane.example")
+    page.get_by_role("button", name="Begin a trial").click()
+    title = ("How long do garden gloves of seven makes last in the wet hedge along the lower path " * 3)[:200].strip()
+    page.get_by_label("What do you call it?").fill(title)
+    page.get_by_role("button", name="Begin", exact=True).click()
+    page.wait_for_url("**/plan**")
+    trial = re.search(r"/trials/([0-9a-f-]+)", page.url).group(1)
+    page.set_viewport_size({"width": 360, "height": 740})
+    for where in ("", "/log", "/people"):
+        page.goto(f"/trials/{trial}{where}")
+        shown(page)
+        name = page.get_by_text(title[:60]).first
+        assert name.bounding_box()["height"] < 110
+        whole = page.get_by_role("button", name="The whole name")
+        expect(whole).to_have_attribute("aria-expanded", "false")
+        whole.click()
+        expect(page.get_by_role("button", name="Two lines of it")).to_be_visible()
+        assert name.bounding_box()["height"] > 110
+        assert page.evaluate(SIDEWAYS) == []
+    page.goto("/")
+    assert page.get_by_text(title[:60]).first.bounding_box()["height"] < 90

@@ -1,0 +1,102 @@
+"""Every view of the application, who sees it, and where it is in the demo."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from playwright.sync_api import Page
+
+from tests.browser.conftest import Visitor, until
+
+STILL = """document.getAnimations().every(
+  (one) => one.playState !== "running" || one.effect.getTiming().iterations === Infinity
+)"""
+TITLES = {
+    "dahlias": "Cut dahlias in the vase",
+    "peas": "Soaking peas before sowing",
+    "pens": "Plant-label pens",
+    "gherkins": "Crunch of bottled gherkins",
+    "marigolds": "Colour of dried marigolds",
+    "twine": "Garden twine through a season",
+}
+VIEWS = {
+    "sign-in": (None, "/sign-in"),
+    "shelf": ("lead", "/"),
+    "plan": ("lead", "pens/plan"),
+    "plan-treatments": ("lead", "pens/plan/treatments"),
+    "plan-equal": ("lead", "pens/plan/equal"),
+    "plan-outcomes": ("lead", "pens/plan/outcomes"),
+    "plan-layout": ("lead", "pens/plan/layout"),
+    "plan-looks": ("lead", "pens/plan/looks"),
+    "plan-fairness": ("lead", "pens/plan/fairness"),
+    "plan-dry-run": ("lead", "pens/plan/dry-run"),
+    "plan-sealed": ("lead", "dahlias/plan/looks"),
+    "board": ("scorer", "dahlias"),
+    "today": ("scorer", "/today"),
+    "prepare": ("preparer", "dahlias/prepare"),
+    "mix": ("preparer", "dahlias/prepare/mix"),
+    "tags": ("preparer", "dahlias/prepare/tags"),
+    "start": ("preparer", "dahlias/prepare/start"),
+    "doses": ("lead", "dahlias/plan/doses"),
+    "agreement": ("lead", "dahlias/agreement"),
+    "round": ("scorer", "dahlias/rounds/day6"),
+    "key": ("lead", "dahlias/verdict"),
+    "log": ("lead", "dahlias/log"),
+    "people": ("lead", "dahlias/people"),
+    "photos": ("lead", "dahlias/photos"),
+    "photos-open": ("scorer", "peas/photos"),
+    "gauge": ("scorer", "marigolds/gauge/day14/shade"),
+    "training": ("lead", "marigolds/training"),
+    "together": ("scorer", "marigolds/together"),
+    "verdict": ("lead", "peas/verdict"),
+    "board-open": ("lead", "peas"),
+    "share": ("lead", "peas/share"),
+    "mailbox": (None, "/mailbox"),
+    "bench": ("lead", "/bench"),
+    "methods compared": ("lead", "/methods"),
+    "bring in": ("lead", "/bring"),
+    "known": ("lead", "/known"),
+    "account": ("lead", "/account"),
+    "practice": ("lead", "/practice"),
+    "panels": ("lead", "gherkins/panels"),
+    "verdict-with-panels": ("lead", "gherkins/verdict"),
+    "verdict of twine": ("lead", "twine/verdict"),
+    "panel": ("lead", "gherkins/panels/first"),
+    "guide": ("lead", "/guide"),
+    "guide-page": ("lead", "/guide/does-it-work"),
+    "not there": ("lead", "/nowhere"),
+    "forgotten": (None, "/forgotten"),
+    "join": (None, "/join"),
+}
+
+
+def address(one: Visitor, path: str) -> str:
+    """Where a view of the demo is: ``dahlias/log`` is that trial's log."""
+    if path.startswith("/"):
+        return path
+    short, *rest = path.split("/")
+    trial = one.trial(TITLES[short])
+    if rest[-1:] == ["first"]:
+        panels = one.context.request.get(f"/api/trials/{trial}/panels").json()["panels"]
+        rest[-1] = panels[0]["id"]
+    return "/".join([f"/trials/{trial}", *rest])
+
+
+def shown(page: Page) -> None:
+    """Wait until a view has all it shows, and has come to rest, but for what moves as long as it is there."""
+    page.wait_for_load_state("networkidle")
+    until(page, STILL)
+
+
+def all_views(visitor: Callable[..., Visitor], screen: dict[str, object]) -> Iterator[tuple[str, Page]]:
+    """Each view in turn, as whoever sees it."""
+    sessions: dict[str | None, Visitor] = {}
+    for name, (role, path) in VIEWS.items():
+        if role not in sessions:
+            sessions[role] = visitor(screen)
+            if role:
+                sessions[role].sign_in(f"{role}@tarnlane.example")
+        one = sessions[role]
+        one.page.goto(address(one, path))
+        shown(one.page)
+        yield name, one.page
