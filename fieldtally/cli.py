@@ -1,5 +1,6 @@
 """The headless door: ``./tally verdict DATA.csv --treatment COL --value COL …``, ``./tally dose --rate … --size …``,
-``./tally panel METHOD N CORRECT``, ``./tally outlook PLAN.json``; ``./tally verdict|validate|check-seal PACK.zip``.
+``./tally panel METHOD N CORRECT``, ``./tally panel METHOD --answers FILE.csv``, ``./tally serving METHOD PEOPLE``,
+``./tally outlook PLAN.json``; ``./tally verdict|validate|check-seal PACK.zip``.
 
 Prints stable JSON with ``--json``, or the same in a few sentences.  Bad input ends with exit code 2 and one sentence a
 problem on standard error, with the line it stands on.
@@ -31,11 +32,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
         answer = asked.run(asked)
     except Refused as refused:
         for problem in refused.problems:
-            where = f"{asked.file}, {problem.at}: " if problem.at and "file" in asked else ""
+            file = getattr(asked, "file", None) or getattr(asked, "answers", None)
+            where = f"{file}, {problem.at}: " if problem.at and file else ""
             print(f"{where}{problem.says}", file=sys.stderr)
         return 1 if isinstance(refused, Altered) else 2
     except OSError as error:
-        print(f"{asked.file}: {error.strerror or error}.", file=sys.stderr)
+        print(f"{error.filename or 'The file'}: {error.strerror or error}.", file=sys.stderr)
         return 2
     if asked.json:
         print(json.dumps(answer, ensure_ascii=False, indent=1))
@@ -74,13 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     verdict.add_argument("--json", action="store_true")
     verdict.set_defaults(run=_verdict)
     _add_dose(commands)
-    panel = commands.add_parser("panel", help="what so many right answers of so many judgements tell")
-    panel.add_argument("method", metavar="METHOD", help="triangle, duo-trio, abx, 2-afc, 3-afc or tetrad")
-    panel.add_argument("n", metavar="N", type=int)
-    panel.add_argument("correct", metavar="CORRECT", type=int)
-    panel.add_argument("--alpha", type=float, default=0.05)
-    panel.add_argument("--json", action="store_true")
-    panel.set_defaults(run=_panel)
+    _add_panel(commands)
     outlook = commands.add_parser("outlook", help="what a plan can tell, before anything is done")
     outlook.add_argument("file", metavar="PLAN.json", help="a plan, or a sealed plan of a trial pack")
     outlook.add_argument("--seed", type=int, default=1)
@@ -98,6 +94,28 @@ def _parser() -> argparse.ArgumentParser:
     seal.add_argument("--json", action="store_true")
     seal.set_defaults(run=_check_seal)
     return parser
+
+
+def _add_panel(commands: Any) -> None:
+    panel = commands.add_parser("panel", help="what so many right answers of so many judgements tell")
+    panel.add_argument("method", metavar="METHOD", help="triangle, duo-trio, abx, 2-afc, 3-afc or tetrad")
+    panel.add_argument("n", metavar="N", type=int, nargs="?")
+    panel.add_argument("correct", metavar="CORRECT", type=int, nargs="?")
+    panel.add_argument(
+        "--answers", metavar="FILE.csv", help="a row an answer: assessor, set, and by method what was given"
+    )
+    panel.add_argument("--alpha", type=float, default=0.05)
+    panel.add_argument("--seed", type=int, default=1)
+    panel.add_argument("--json", action="store_true")
+    panel.set_defaults(run=_panel)
+    serving = commands.add_parser("serving", help="who gets which cups in which order, drawn and balanced")
+    serving.add_argument("method", metavar="METHOD")
+    serving.add_argument("people", metavar="PEOPLE", type=int)
+    serving.add_argument("--sets", type=int, default=1)
+    serving.add_argument("--things", type=int, default=2, help="for preference, naming, ranking and grading")
+    serving.add_argument("--seed", type=int, default=1)
+    serving.add_argument("--json", action="store_true")
+    serving.set_defaults(run=_serving)
 
 
 def _add_dose(commands: Any) -> None:
@@ -226,7 +244,24 @@ def _dose(asked: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def _serving(asked: argparse.Namespace) -> dict[str, Any]:
+    answer = library.servings(asked.method, asked.people, asked.sets, asked.seed, asked.things)
+    if asked.json:
+        return answer
+    rows: dict[int, list[str]] = {}
+    for one in answer["servings"]:
+        rows.setdefault(one["person"], []).append(one["order"])
+    return {**answer, "said": [f"{person}: {', '.join(orders)}" for person, orders in rows.items()]}
+
+
 def _panel(asked: argparse.Namespace) -> dict[str, Any]:
+    if asked.answers is not None:
+        if asked.n is not None:
+            raise Refused("Either the numbers or a file of answers, please.", "--answers")
+        counted, said = library.panel_answers(asked.method, Path(asked.answers), asked.alpha, asked.seed)
+        return counted if asked.json else {**counted, "said": said}
+    if asked.n is None or asked.correct is None:
+        raise Refused("How many answers, and how many of them right? Or --answers FILE.csv.", "n")
     answer = library.panel(asked.method, asked.n, asked.correct, asked.alpha)
     if asked.json:
         return answer

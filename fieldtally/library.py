@@ -11,7 +11,6 @@ Everything heavy is loaded where it is needed, so that importing costs next to n
 from __future__ import annotations
 
 import json
-import math
 import os
 from collections.abc import Iterable, Mapping, Sequence
 from html import escape
@@ -189,26 +188,45 @@ def panel(method: str, n: int, correct: int, alpha: float = 0.05) -> dict[str, A
 
     :raises Refused: there is no such test, or these numbers cannot be.
     """
+    from fieldtally.core.panels.answers_table import discrimination_told
     from fieldtally.core.panels.discriminating import discriminate
     from fieldtally.core.panels.methods import method_named
 
-    found = discriminate(method_named(method).key, n, correct, alpha)
+    return discrimination_told(discriminate(method_named(method).key, n, correct, alpha))
 
-    def ends(of: Any) -> dict[str, float | None]:
-        # What is infinite has no number in JSON.
-        known = {"value": of.value, "low": of.low, "high": of.high}
-        return {name: one if math.isfinite(one) else None for name, one in known.items()}
 
-    return {
-        "method": method_named(method).key,
-        "n": found.n,
-        "correct": found.correct,
-        "guess": found.guess,
-        "needed": found.needed,
-        "p": found.p,
-        "pd": ends(found.pd),
-        "dprime": ends(found.dprime),
-    }
+def panel_answers(method: str, table: Any, alpha: float = 0.05, seed: int = 1) -> tuple[dict[str, Any], list[str]]:
+    """What a ``table`` of answers tells, a row an answer, counted by person: numbers as ``./tally panel METHOD --answers`` prints them, and
+    sentences.
+
+    :raises Refused: there is no such test, or a cell cannot be read.
+    """
+    import numpy as np
+
+    from fieldtally.core.panels.answers_table import panel_of_answers
+    from fieldtally.core.panels.methods import method_named
+
+    return panel_of_answers(method_named(method).key, _table(table), alpha, np.random.default_rng(seed))
+
+
+def servings(method: str, people: int, sets: int = 1, seed: int = 1, things: int = 2) -> dict[str, Any]:
+    """Who gets which cups in which order, as ``./tally serving --json`` prints it; people and sets are counted from 1.
+
+    :raises Refused: there is no such test, or nobody to serve.
+    """
+    from fieldtally.core.panels.methods import method_named
+    from fieldtally.core.panels.serving import serving_plan
+    from fieldtally.core.randomness import Draw
+
+    key = method_named(method)
+    many = max(things, key.least) if key.cups is None else 2
+    dealt = serving_plan(key.key, people, Draw(str(seed), "serving"), sets=sets, things=many)
+    turns: dict[int, int] = {}
+    rows = []
+    for one in dealt:
+        turns[one.assessor] = turns.get(one.assessor, 0) + 1
+        rows.append({"person": one.assessor + 1, "set": turns[one.assessor], "order": one.order})
+    return {"servings": rows}
 
 
 def outlook(plan: Any, seed: int = 1) -> dict[str, Any]:

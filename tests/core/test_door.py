@@ -263,6 +263,98 @@ def test_a_panel_that_cannot_be_is_refused(capsys, arguments, says):
     assert says in err
 
 
+def answers_of(table, method, rows, capsys, *more):
+    code, out, err = run(capsys, "panel", method, "--answers", table("\n".join(rows)), "--json", *more)
+    return (code, json.loads(out) if out else None, err)
+
+
+def test_answers_are_counted_by_person(table, capsys):
+    once = ["assessor,set,right", *(f"p{i},1,{int(i < 14)}" for i in range(24))]
+    code, told, _ = answers_of(table, "triangle", once, capsys)
+    assert code == 0
+    assert (told["persons"], told["correct"], told["needed"]) == (24, 14, 13)
+    assert "p_plain" not in told
+    assert told["p"] == json.loads(run(capsys, "panel", "triangle", "24", "14", "--json")[1])["p"]
+    stuck = ["assessor,set,right", *(f"p{i},{n},{int(i < 6)}" for i in range(12) for n in range(3))]
+    _, told, _ = answers_of(table, "triangle", stuck, capsys)
+    assert (told["persons"], told["n"], told["correct"]) == (12, 36, 18)
+    assert told["p_plain"] < 0.05 < told["p"]
+    likes = [
+        "assessor,set,chosen",
+        *(f"p{i},{n},{'leaf' if i < 13 else 'none at all'}" for i in range(20) for n in range(3)),
+    ]
+    _, told, _ = answers_of(table, "preference", likes, capsys)
+    assert (told["persons"], told["counts"]) == (20, {"leaf": 13, "none at all": 7})
+    assert told["p"] == pytest.approx(0.263, abs=0.01)
+    assert told["p_plain"] < 0.05
+    assert "20 people, 60 answers" in run(capsys, "panel", "preference", "--answers", table("\n".join(likes)))[1]
+
+
+def test_answers_to_every_other_test_are_read(table, capsys):
+    names = ["assessor,set,presented,chosen"]
+    names += [
+        f"p{i},{n},{jar},{jar if i < 4 else 'abc'['bca'.index(jar)]}"
+        for i in range(6)
+        for n in range(2)
+        for jar in "abc"
+    ]
+    _, told, _ = answers_of(table, "naming", names, capsys)
+    assert (told["persons"], told["n"], told["correct"], told["of"]) == (6, 12, 24, 36)
+    ranks = ["assessor,presented,rank", *(f"p{i},{thing},{n}" for i in range(8) for n, thing in enumerate("xyz", 1))]
+    _, told, _ = answers_of(table, "ranking", ranks, capsys)
+    assert told["means"] == {"x": 1.0, "y": 2.0, "z": 3.0}
+    assert told["p"] < 0.01
+    grades = [one.replace("rank", "grade") for one in ranks]
+    assert answers_of(table, "grading", grades, capsys)[1]["means"]["z"] == 1.0
+    yes = ["assessor,set,presented,answer"]
+    yes += [f"p{i},{n},{('A', 'not A')[n % 2]},{('yes', 'no')[n % 2]}" for i in range(8) for n in range(2)]
+    _, told, _ = answers_of(table, "a-not-a", yes, capsys)
+    assert (told["hits"], told["signals"], told["alarms"], told["noises"]) == (8, 8, 0, 8)
+    assert told["p"] == pytest.approx(1 / 256)
+    same = [
+        "assessor,presented,answer",
+        *(f"p{i},{('same', 'different')[i % 2]},{('same', 'different')[i % 2]}" for i in range(12)),
+    ]
+    assert answers_of(table, "same-different", same, capsys)[1]["p"] < 0.05
+    many = ["assessor,chosen", *(f"p{i},{'abc'[i % 3 if i > 8 else 0]}" for i in range(20)), "p20,neither"]
+    assert answers_of(table, "preference", many, capsys)[1]["counts"]["a"] > 8
+
+
+@pytest.mark.parametrize(
+    ("method", "rows", "says"),
+    [
+        ("triangle", ["assessor,right", "a,maybe"], "line 2"),
+        ("triangle", ["assessor,right", ",1"], "assessor is missing"),
+        ("triangle", ["who,right", "a,1"], "no column “assessor”"),
+        ("triangle", ["assessor,set", "a,1"], "no column “right”"),
+        ("preference", ["assessor,chosen", "a,neither"], "Nobody chose anything"),
+        ("naming", ["assessor,presented,chosen", "a,x,z", "a,y,x"], "was not among what was presented"),
+        ("naming", ["assessor,presented,chosen", "a,x,x", "a,x,y", "a,y,y"], "named twice"),
+        ("naming", ["assessor,presented,chosen", "a,x,x", "a,y,y", "b,x,x"], "did not name all"),
+        ("ranking", ["assessor,presented,rank", "a,x,first", "a,y,2"], "is no rank"),
+        ("ranking", ["assessor,presented,rank", "a,x,1", "a,y,2", "b,x,1"], "ranks all of them"),
+        ("a-not-a", ["assessor,presented,answer", "a,A,perhaps"], "neither yes"),
+    ],
+)
+def test_a_table_of_answers_that_cannot_be_read_is_refused_with_its_line(table, capsys, method, rows, says):
+    code, told, err = answers_of(table, method, rows, capsys)
+    assert (code, told) == (2, None)
+    assert says in err
+
+
+def test_servings_are_drawn_and_balanced(capsys):
+    code, out, _ = run(capsys, "serving", "triangle", "6", "--sets", "3", "--json")
+    rows = json.loads(out)["servings"]
+    assert code == 0
+    assert {(one["person"], one["set"]) for one in rows} == {(p, s) for p in range(1, 7) for s in range(1, 4)}
+    assert len({one["order"] for one in rows if one["person"] == 1}) == 3
+    assert out == run(capsys, "serving", "triangle", "6", "--sets", "3", "--json")[1]
+    assert out != run(capsys, "serving", "triangle", "6", "--sets", "3", "--seed", "2", "--json")[1]
+    assert "1: " in run(capsys, "serving", "ranking", "4", "--things", "4")[1]
+    assert run(capsys, "serving", "triangle", "0")[0] == 2
+    assert run(capsys, "panel", "triangle")[0] == 2
+
+
 def test_factors_are_told_by_their_terms(table, capsys):
     rows = ["feed,light,bed,mass"]
     for bed, shift in (("a", 0.0), ("b", 3.0)):

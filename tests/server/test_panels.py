@@ -21,7 +21,7 @@ from django.utils import timezone
 
 from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.plan import PanelPlan
-from fieldtally.core.panels.serving import is_right
+from fieldtally.core.panels.serving import CYCLES, is_right
 from fieldtally.server.log.models import LogNote
 from fieldtally.server.panels import judging
 from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, PracticeSet, Serving
@@ -597,6 +597,61 @@ def test_a_panel_of_cups_takes_no_sound():
     world = make("running")
     address = panel_in(world, begin=False)
     assert problems(send(world, address, "t-zebra", wav())) == (422, ["material"])
+
+
+def test_who_counts_is_fixed_when_the_key_opens_and_the_hosts_acts_are_in_the_log():
+    world = make("running")
+    address = panel_in(world, people=4)
+    lead, first = world.clients["lead"], Assessor.objects.first()
+    door = f"/api/assessors/{first.pk}"
+    for body in ({"left_out": "had a cold"}, {"left_out": ""}, {"blind": False}, {"free": True}):
+        assert post(lead, door, body).status_code == 200
+    old = first.token
+    assert post(lead, door, {"new_link": True}).status_code == 200
+    assert Client().get(f"/api/booth/{old}").status_code == 404
+    post(lead, f"{address}/assessors", {"assessors": [{"name": "Late"}]})
+    told = " ".join(LogNote.objects.values_list("text", flat=True))
+    for said in (
+        "Began the panel",
+        "had a cold",
+        "Counts seat 1",
+        "not blind",
+        "another device",
+        "new link",
+        "Added 1 person",
+    ):
+        assert said in told, said
+    assert "Taster 0" not in told
+    post(lead, f"{address}/close", {"because": ""})
+    assert "Closed the panel" in LogNote.objects.latest("at").text
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], world.trial.title)
+    for body in ({"left_out": "chose badly"}, {"blind": True}):
+        answer = post(lead, door, body)
+        assert answer.status_code == 409
+        assert "who counts was fixed" in answer.json()["problems"][0]["says"]
+    first.refresh_from_db()
+    assert (first.left_out, first.blind) == ("", False)
+
+
+def test_two_people_with_the_same_initials_are_two_people():
+    world = make("running")
+    address = panel_in(world, people=3)
+    Assessor.objects.update(name="J. W.")
+    panel = Panel.objects.get()
+    all_judge(address)
+    people = {one.person for one in judged_of(panel)}
+    assert people == {"J. W. (seat 1)", "J. W. (seat 2)", "J. W. (seat 3)"}
+
+
+def test_orders_are_even_for_each_person_and_over_all_also_in_an_added_session():
+    world = make("running")
+    address = panel_in(world, replace(PANEL, sets=4), people=5)
+    post(world.clients["lead"], f"{address}/sessions", {})
+    rows = list(Serving.objects.values_list("assessor", "order"))
+    for own in ([order for _, order in rows], *([o for a, o in rows if a == pk] for pk in {a for a, _ in rows})):
+        counts = Counter(own)
+        assert max(counts.values()) - min(counts[order] for order in CYCLES["triangle"]) <= 1
 
 
 # Paper

@@ -15,6 +15,8 @@ DASHES = ("", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3")
 INK, SOFT, LINE = "#14201b", "#4d5c54", "#bcc7bf"
 FONT = "font-family=\"'Tally','Atkinson Hyperlegible Next',sans-serif\""
 SIZE = 9.0
+FOOT = 40.0
+"""What the axis takes below the rows."""
 MOST_LEVELS = 14
 """Where more dots than so many would stand on each other, columns count them instead."""
 
@@ -54,6 +56,21 @@ def dots_svg(
 ) -> str:
     """An SVG of ``rows``, best first as given; ``axis`` names the unit, ``ends`` fix the axis, ``share``: values 0 to 1 told in percent;
     ``words`` stand at values that have labels of their own, and nothing at others."""
+    return dots_svgs(rows, axis, title=title, width=width, ends=ends, share=share, words=words)[0]
+
+
+def dots_svgs(
+    rows: Sequence[DotsRow],
+    axis: str,
+    *,
+    title: str,
+    tallest: float = math.inf,
+    width: float = 640,
+    ends: tuple[float, float] | None = None,
+    share: bool = False,
+    words: Mapping[float, str] | None = None,
+) -> list[str]:
+    """The same, parted into pictures of at most ``tallest`` units with one axis for all: what is taller than a page is cut off by it."""
     known = [v for row in rows for v in (*row.values, row.low, row.high, row.estimate) if v is not None]
     low, high = ends or ((min(known), max(known)) if known else (0.0, 1.0))
     if low == high:
@@ -66,62 +83,87 @@ def dots_svg(
 
     left, right = 190.0, width - 20
     at = _scale(low, high, left, right)
-    parts: list[str] = []
-    top = 6.0
     dots = {row.letter: [] if share else _stacked([at(v) for v in row.values]) for row in rows}
     most = max((level + 1 for own in dots.values() for _, level in own), default=0)
     columns = {row.letter: _columned([at(v) for v in row.values]) for row in rows} if most > MOST_LEVELS else {}
-    tallest = max((many for own in columns.values() for _, many in own), default=0)
-    for row in rows:
-        stacked, heaped = [] if columns else dots[row.letter], columns.get(row.letter, [])
-        tall = max((level for _, level in stacked), default=0) + 1
-        if heaped:
-            tall = math.ceil(MOST_LEVELS * max(many for _, many in heaped) / tallest)
-        height = 34 + tall * SIZE
-        base, hue = top + height - 8, HUES[row.place % len(HUES)]
-        parts.append(f'<line x1="0" x2="{width:g}" y1="{top:g}" y2="{top:g}" stroke="{LINE}"/>')
-        parts.append(_chip(4, base - 24, row.letter, hue))
-        for i, line in enumerate(_wrapped(row.name, 22)):
+    peak = max((many for own in columns.values() for _, many in own), default=0)
+    drawn = [
+        _row(row, [] if columns else dots[row.letter], columns.get(row.letter, []), peak, at, share=share)
+        for row in rows
+    ]
+    found: list[str] = []
+    begin = 0
+    while begin < len(rows) or not found:
+        top, parts, end = 6.0, [], begin
+        while end < len(rows) and (end == begin or top + drawn[end][0] + FOOT <= tallest):
             parts.append(
-                f'<text x="36" y="{base - 14 + 15 * i:.1f}" font-size="13" font-weight="700" fill="{INK}">{escape(line)}</text>'
+                f'<line x1="0" x2="{width:g}" y1="{top:g}" y2="{top:g}" stroke="{LINE}"/>'
+                f'<g transform="translate(0 {top:.1f})">{drawn[end][1]}</g>'
             )
-        bar = base - tall * SIZE - 12
-        if row.low is not None and row.high is not None:
-            wide = max(2.0, at(row.high) - at(row.low))
-            parts.append(
-                f'<rect x="{at(row.low):.1f}" y="{bar:.1f}" width="{wide:.1f}" height="10" fill="{hue}" opacity="0.32"/>'
-            )
-        if row.estimate is not None:
-            x = at(row.estimate)
-            parts.append(
-                f'<line x1="{x:.1f}" x2="{x:.1f}" y1="{bar - 4:.1f}" y2="{bar + 14:.1f}" stroke="{hue}" stroke-width="3"/>'
-            )
-        parts += [
-            f'<circle cx="{x:.1f}" cy="{base - 4 - level * SIZE:.1f}" r="{SIZE / 2 - 0.7:.1f}" fill="{hue}"/>'
-            for x, level in stacked
-        ]
-        parts += [
-            f'<rect x="{x - SIZE / 2 + 0.5:.1f}" y="{base - (up := MOST_LEVELS * SIZE * many / tallest):.1f}" width="{SIZE - 1:g}" '
-            f'height="{up:.1f}" fill="{hue}"/>'
-            for x, many in heaped
-        ]
-        if share and row.estimate is not None:
-            passed = sum(1 for v in row.values if v == 1)
-            parts.append(_words(at(row.estimate), base + 2, f"{passed} of {len(row.values)}", "middle"))
-        top += height
-    grid = "".join(
-        f'<line x1="{at(t):.1f}" x2="{at(t):.1f}" y1="4" y2="{top:.1f}" stroke="{LINE}" stroke-dasharray="1 5"/>'
-        f'<text x="{at(t):.1f}" y="{top + 17:.1f}" font-size="12" text-anchor="middle" fill="{SOFT}">'
-        f"{escape(told(t))}</text>"
-        for t in ticks
-    )
-    foot = (
-        f'<line x1="{left:g}" x2="{right:g}" y1="{top:.1f}" y2="{top:.1f}" stroke="{INK}" stroke-width="1.6"/>'
-        f'<text x="{right:g}" y="{top + 34:.1f}" font-size="12" text-anchor="end" fill="{SOFT}">{escape("%" if share else axis)}</text>'
-    )
-    if columns:
-        foot += _words(4, top + 34, f"Columns count samples, the tallest {tallest}.")
-    return _svg(width, top + 40, title, grid + "".join(parts) + foot)
+            top += drawn[end][0]
+            end += 1
+        grid = "".join(
+            f'<line x1="{at(t):.1f}" x2="{at(t):.1f}" y1="4" y2="{top:.1f}" stroke="{LINE}" stroke-dasharray="1 5"/>'
+            f'<text x="{at(t):.1f}" y="{top + 17:.1f}" font-size="12" text-anchor="middle" fill="{SOFT}">'
+            f"{escape(told(t))}</text>"
+            for t in ticks
+        )
+        foot = (
+            f'<line x1="{left:g}" x2="{right:g}" y1="{top:.1f}" y2="{top:.1f}" stroke="{INK}" stroke-width="1.6"/>'
+            f'<text x="{right:g}" y="{top + 34:.1f}" font-size="12" text-anchor="end" fill="{SOFT}">'
+            f"{escape('%' if share else axis)}</text>"
+        )
+        if columns:
+            foot += _words(4, top + 34, f"Columns count samples, the tallest {peak}.")
+        found.append(_svg(width, top + FOOT, title, grid + "".join(parts) + foot))
+        begin = max(end, begin + 1)
+    return found
+
+
+def _row(
+    row: DotsRow,
+    stacked: Sequence[tuple[float, int]],
+    heaped: Sequence[tuple[float, int]],
+    peak: int,
+    at: Callable[[float], float],
+    *,
+    share: bool,
+) -> tuple[float, str]:
+    """One treatment: how tall it is, and what is drawn, from its own upper edge."""
+    tall = max((level for _, level in stacked), default=0) + 1
+    if heaped:
+        tall = math.ceil(MOST_LEVELS * max(many for _, many in heaped) / peak)
+    height = 34 + tall * SIZE
+    base, hue = height - 8, HUES[row.place % len(HUES)]
+    parts = [_chip(4, base - 24, row.letter, hue)]
+    parts += [
+        f'<text x="36" y="{base - 14 + 15 * i:.1f}" font-size="13" font-weight="700" fill="{INK}">{escape(line)}</text>'
+        for i, line in enumerate(_wrapped(row.name, 22))
+    ]
+    bar = base - tall * SIZE - 12
+    if row.low is not None and row.high is not None:
+        wide = max(2.0, at(row.high) - at(row.low))
+        parts.append(
+            f'<rect x="{at(row.low):.1f}" y="{bar:.1f}" width="{wide:.1f}" height="10" fill="{hue}" opacity="0.32"/>'
+        )
+    if row.estimate is not None:
+        x = at(row.estimate)
+        parts.append(
+            f'<line x1="{x:.1f}" x2="{x:.1f}" y1="{bar - 4:.1f}" y2="{bar + 14:.1f}" stroke="{hue}" stroke-width="3"/>'
+        )
+    parts += [
+        f'<circle cx="{x:.1f}" cy="{base - 4 - level * SIZE:.1f}" r="{SIZE / 2 - 0.7:.1f}" fill="{hue}"/>'
+        for x, level in stacked
+    ]
+    parts += [
+        f'<rect x="{x - SIZE / 2 + 0.5:.1f}" y="{base - (up := MOST_LEVELS * SIZE * many / peak):.1f}" width="{SIZE - 1:g}" '
+        f'height="{up:.1f}" fill="{hue}"/>'
+        for x, many in heaped
+    ]
+    if share and row.estimate is not None:
+        passed = sum(1 for v in row.values if v == 1)
+        parts.append(_words(at(row.estimate), base + 2, f"{passed} of {len(row.values)}", "middle"))
+    return height, "".join(parts)
 
 
 def means_svg(
@@ -212,7 +254,7 @@ def _columned(places: Sequence[float]) -> list[tuple[float, int]]:
 
 def _wrapped(name: str, width: int) -> list[str]:
     lines = [""]
-    for word in name.split():
+    for word in (one if len(one) <= width else f"{one[: width - 1]}…" for one in name.split()):
         if lines[-1] and len(lines[-1]) + 1 + len(word) > width:
             lines.append(word)
         else:

@@ -18,6 +18,16 @@ from fieldtally.core.panels.methods import METHODS, MethodName
 from fieldtally.core.panels.monitoring import PlannedLook, chance_to_find, planned_looks
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.psychometric import d_prime, noticers, share_right_of
+from fieldtally.core.panels.several import (
+    enough_people,
+    needed_of,
+    right_by_person,
+    told_apart_by_person,
+    usual_bound,
+)
+
+BY_PERSON = ("naming", "preference", "a-not-a", "same-different")
+"""Tests without one right answer whose people become one number each where they answer several times."""
 
 
 @dataclass(frozen=True)
@@ -92,11 +102,36 @@ def _different(plan: PanelPlan) -> tuple[int, float, tuple[str, ...], tuple[Plan
             f"Without looks it would be {least} of {n}, found {_times(power(plan.method, n, right, plan.alpha))}.",
         )
         return looks[-1].needed, able, says, looks
+    sets = plan.sessions * plan.sets
+    if sets > 1:
+        return _different_by_person(plan, sets, notice)
     able = power(plan.method, n, right, plan.alpha)
     first = (
         f"{least} of {n} right answers are needed."
         if least <= n
         else f"With {n} judgements not even all right ones would show a difference."
+    )
+    return least, able, (first, f"If {notice}, this panel finds it {_times(able)}."), ()
+
+
+def _different_by_person(
+    plan: PanelPlan, sets: int, notice: str
+) -> tuple[int, float, tuple[str, ...], tuple[PlannedLook, ...]]:
+    """The same where each person answers several times: the person is the unit."""
+    n, people = plan.judgements, plan.assessors
+    if people == 1:
+        least = needed(plan.method, n, plan.alpha)
+        able = power(plan.method, n, plan.right, plan.alpha)
+        first = (
+            f"{least} of {n} right answers are needed; they tell of this person alone, and nothing of people at large."
+        )
+        return least, able, (first, f"If this person is right {_times(plan.right)}, it is found {_times(able)}."), ()
+    least = needed_of(plan.method, people, sets, plan.alpha, usual_bound(people, sets))
+    able = right_by_person(plan.method, people, sets, plan.noticing, plan.alpha, None if plan.d is None else plan.right)
+    first = (
+        f"About {least} of {n} right answers are needed, counted by person; more where a person's own answers hang together."
+        if least <= n
+        else f"With {people} people not even all right answers would show a difference."
     )
     return least, able, (first, f"If {notice}, this panel finds it {_times(able)}."), ()
 
@@ -125,9 +160,19 @@ def _noticing(plan: PanelPlan, method: MethodName) -> float:
 
 def _without_right(plan: PanelPlan) -> tuple[int | None, float, tuple[str, ...]]:
     things, share = len(plan.things), _noticing(plan, plan.method)
-    able = ability(plan.method, plan.judgements, share, plan.alpha, things=things, each_once=plan.each_once)
+    sets = plan.sessions * plan.sets
+    if sets > 1 and plan.method in BY_PERSON:
+        able = told_apart_by_person(
+            plan.method, plan.assessors, sets, share, plan.alpha, things, each_once=plan.each_once
+        )
+    else:
+        # Ranks and grades of one person become one row, however many sets there are.
+        units = plan.assessors if plan.method in ("ranking", "grading") else plan.judgements
+        able = ability(plan.method, units, share, plan.alpha, things=things, each_once=plan.each_once)
     part = f"{round(100 * share)} %"
     match plan.method:
+        case "naming" if sets > 1:
+            known = f"If {part} know them all and all others guess, counted by person"
         case "naming":
             least = needed_names(plan.judgements, things, plan.alpha, each_once=plan.each_once)
             first = f"{least} of {plan.judgements * things} names must be right; guessing gives {plan.judgements}."
@@ -142,11 +187,27 @@ def _without_right(plan: PanelPlan) -> tuple[int | None, float, tuple[str, ...]]
 
 
 def _enough(plan: PanelPlan) -> int | None:
+    """Judgements that are enough; where people answer several times, as many as enough people give."""
+    sets = plan.sessions * plan.sets
     if not METHODS[plan.method].discriminates:
         share, things = _noticing(plan, plan.method), len(plan.things)
+        if sets > 1 and plan.method in BY_PERSON:
+            people = enough_people(
+                plan.method, sets, share, plan.alpha, plan.wanted, right=None, things=things, each_once=plan.each_once
+            )
+            return None if people is None else people * sets
+        if plan.method in ("ranking", "grading"):
+            people = enough(plan.method, share, plan.alpha, plan.wanted, things=things, each_once=plan.each_once)
+            return None if people is None else people * sets
         return enough(plan.method, share, plan.alpha, plan.wanted, things=things, each_once=plan.each_once)
     if plan.school == "alike":
         return assessors_alike(plan.method, plan.limit, 0.0, plan.alpha, plan.wanted)
+    if sets > 1 and plan.assessors > 1:
+        right = None if plan.d is None else plan.right
+        people = enough_people(
+            plan.method, sets, plan.noticing, plan.alpha, plan.wanted, right=right, things=2, each_once=True
+        )
+        return None if people is None else people * sets
     return assessors_for(plan.method, plan.right, plan.alpha, plan.wanted)
 
 

@@ -34,6 +34,7 @@ def free_booth(assessor: Assessor) -> None:
 
 def leave_out(assessor: Assessor, reason: str) -> None:
     """Count the assessor's answers no more, for a ``reason``; an empty one counts them again.  The result is told both ways."""
+    _not_fixed(assessor)
     if len(reason) > LONGEST_REASON:
         raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_REASON} letters, please."))
     Assessor.objects.filter(pk=assessor.pk).update(left_out=reason.strip())
@@ -41,7 +42,30 @@ def leave_out(assessor: Assessor, reason: str) -> None:
 
 def not_blind(assessor: Assessor, blind: bool) -> None:
     """Note whether the assessor was blind."""
+    _not_fixed(assessor)
     Assessor.objects.filter(pk=assessor.pk).update(blind=blind)
+
+
+def _not_fixed(assessor: Assessor) -> None:
+    """Who counts is fixed when the key opens: whoever knows the result chooses nobody.
+
+    :raises Declined: 409 where the key is open.
+    """
+    if assessor.panel.trial.state == "opened":
+        raise Declined(
+            409,
+            "The key is open: who counts was fixed with that, and both ways are told. Write what you found out into the log.",
+        )
+
+
+def new_link(assessor: Assessor) -> None:
+    """Another link for an assessor whose own was seen by others: the old one leads nowhere any more, and what was answered stays.
+
+    :raises Declined: 409 where nobody judges any more.
+    """
+    if assessor.panel.closed_at is not None:
+        raise Declined(409, "This panel is closed.")
+    Assessor.objects.filter(pk=assessor.pk).update(token=secrets.token_urlsafe(24), device="")
 
 
 def erase(assessor: Assessor) -> None:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
 from typing import Any
+from uuid import UUID
 
 from django.db import transaction
 from django.utils import timezone
@@ -132,6 +133,15 @@ def _dealt(panel: Panel) -> Counter[str]:
     return Counter(one.order for one in rows if not one.assessor.left_out or hasattr(one, "judgement"))
 
 
+def _had(people: Sequence[Assessor]) -> list[Counter[str]]:
+    """How often each of these people got each order already."""
+    rows = Serving.objects.filter(assessor__in=people, spilt="").values_list("assessor_id", "order")
+    own: dict[UUID, Counter[str]] = {one.pk: Counter() for one in people}
+    for assessor, order in rows:
+        own[assessor][order] += 1
+    return [own[one.pk] for one in people]
+
+
 def _deal(panel: Panel, people: Sequence[Assessor], purpose: str, *, session: int | None = None) -> None:
     """Sets for ``people`` in all sessions, or in that one, in which the orders that are missing come first."""
     plan = panel_plan(panel)
@@ -144,6 +154,7 @@ def _deal(panel: Panel, people: Sequence[Assessor], purpose: str, *, session: in
         things=len(plan.things),
         sets=plan.sets,
         dealt=_dealt(panel),
+        own=_had(people),
     )
     places: dict[tuple[int, int], int] = {}
     rows = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from uuid import UUID
@@ -27,9 +28,10 @@ def panels_of(trial: Trial) -> list[Panel]:
 def judged_of(panel: Panel) -> list[Judged]:
     """The judgements of a panel in the order they came in; who was not blind, or was left out, does not count."""
     rows = Judgement.objects.filter(serving__assessor__panel=panel).select_related("serving", "serving__assessor")
+    called = told_apart_names(panel)
     return [
         Judged(
-            person=row.serving.assessor.called,
+            person=called[row.serving.assessor_id],
             experience=row.serving.assessor.experience,
             session=row.serving.session,
             order=row.serving.order,
@@ -43,6 +45,17 @@ def judged_of(panel: Panel) -> list[Judged]:
         )
         for row in rows.order_by("stored_at", "given_at", "pk")
     ]
+
+
+def told_apart_names(panel: Panel) -> dict[UUID, str]:
+    """What each assessor is called in results: by their name, and by their seat too where another one is called alike.  Two people with the
+    same initials are two people."""
+    people = list(panel.assessors.all())
+    many = Counter(one.called.casefold() for one in people)
+    return {
+        one.pk: one.called if many[one.called.casefold()] == 1 else f"{one.called} (seat {one.number})"
+        for one in people
+    }
 
 
 def _why(assessor: Assessor) -> str:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
 from datetime import datetime, timedelta
 from functools import cache
+from math import inf
 from statistics import fmean
 from typing import Any
 from uuid import UUID
@@ -16,7 +17,7 @@ from zoneinfo import ZoneInfo
 from django.utils.safestring import SafeString, mark_safe
 
 from fieldtally.core.charts.course import Mark, Stop, course_svg
-from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svg, means_svg
+from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svgs, means_svg
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.dosing.costs import all_samples, sample_costs
@@ -65,6 +66,8 @@ BLINDING = {
     "unknown": "not known to be blind",
 }
 MOST_PHOTOS, MOST_MARKS, MOST_PAIRS = 8, 12, 30
+TALLEST = 820
+"""Units of a chart that a page of A4 or Letter holds beside its margins, at the width the report gives it."""
 
 
 @dataclass(frozen=True)
@@ -90,7 +93,7 @@ class Told:
     level: str
     because: str
     steps: tuple[str, ...]
-    chart: SafeString
+    charts: tuple[SafeString, ...]
     over_time: SafeString | None
     treatments: tuple[tuple[str, str, str, str], ...]
     effect: str
@@ -374,6 +377,11 @@ def _happened(trial: Trial, study: Study) -> list[str]:
 
 def chart_of(study: Study, main: Finding, outcome: Outcome, width: float = 640) -> str:
     """The dots of one outcome's summary, best treatment first."""
+    return charts_of(study, main, outcome, width, tallest=inf)[0]
+
+
+def charts_of(study: Study, main: Finding, outcome: Outcome, width: float = 640, *, tallest: float) -> list[str]:
+    """The same, parted into pictures of at most ``tallest`` units."""
     names = [t.name for t in study.plan.treatments]
     labels = [one.treatment for one in study.data.kept]
     keys = [t.key for t in study.plan.treatments]
@@ -390,10 +398,11 @@ def chart_of(study: Study, main: Finding, outcome: Outcome, width: float = 640) 
         one = estimates[name]
         rows.append(DotsRow(place, letter_of(place), name, own, one.estimate, one.low, one.high))
     ends = (0.0, 1.0) if share else None
-    return dots_svg(
+    return dots_svgs(
         rows,
         unit_of(main.scale),
         title=f"{outcome.name} {main.when}",
+        tallest=tallest,
         width=width,
         ends=ends,
         share=share,
@@ -462,7 +471,7 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
         because=main.strength.because,
         steps=main.strength.steps,
         # Written by this project's own code, every text in it escaped.
-        chart=mark_safe(chart_of(study, main, outcome)),  # noqa: S308
+        charts=tuple(mark_safe(one) for one in charts_of(study, main, outcome, tallest=TALLEST)),  # noqa: S308
         over_time=None if over is None else mark_safe(over),  # noqa: S308
         treatments=tuple(
             (f"{letters[one.treatment]} {one.treatment}", str(one.n), one.figure, one.between)

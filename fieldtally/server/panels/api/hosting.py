@@ -234,7 +234,11 @@ def begin(request: SignedIn, panel_id: UUID) -> PanelOut:
     """Draw the servings; from now on people may judge."""
     seen, found = panel_seen(request, panel_id)
     seen.need("begin_panel")
-    return panel_out(planning.begin(found), links=True)
+    row = planning.begin(found)
+    write_note(
+        seen.trial, request.user, f"Began the panel “{panel_plan(row).title}” with {row.assessors.count()} people."
+    )
+    return panel_out(row, links=True)
 
 
 class CloseIn(Schema):
@@ -258,6 +262,8 @@ def close(request: SignedIn, panel_id: UUID, body: CloseIn) -> PanelOut:
         write_note(
             seen.trial, request.user, f"The panel “{title}” was ended early: {body.because.strip()}"[:LONGEST_NOTE]
         )
+    else:
+        write_note(seen.trial, request.user, f"Closed the panel “{panel_plan(found).title}”.")
     return panel_out(found, links=True)
 
 
@@ -287,6 +293,8 @@ def tablet(request: SignedIn, panel_id: UUID, body: TableIn) -> PanelOut:
     seen, found = panel_seen(request, panel_id)
     seen.need("hand_tablet_round")
     hosting.lay_table(found, lay=body.lay)
+    did = "Laid a tablet that goes round" if body.lay else "Took back the tablet that went round"
+    write_note(seen.trial, request.user, f"{did} for the panel “{panel_plan(found).title}”.")
     found.refresh_from_db()
     return panel_out(found, links=True)
 

@@ -48,6 +48,12 @@ def invite(request: SignedIn, panel_id: UUID, body: NewAssessors) -> PanelOut:
     seen.need("invite_assessor")
     planning.invite(panel, [(one.name, one.experience, one.blind) for one in body.assessors])
     panel.refresh_from_db()
+    if panel.begun_at is not None:
+        many = len(body.assessors)
+        came = "1 person" if many == 1 else f"{many} people"
+        write_note(
+            seen.trial, request.user, f"Added {came} to the panel “{panel_plan(panel).title}”, after it had begun."
+        )
     return panel_out(panel, links=True)
 
 
@@ -91,29 +97,44 @@ def _assessor(request: SignedIn, assessor_id: UUID) -> tuple[Sight, Panel, Asses
 
 
 class AboutAssessor(Schema):
-    """What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device."""
+    """What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device; ``new_link``: the old one
+    leads nowhere any more."""
 
     blind: bool | None = None
     left_out: str | None = None
     free: bool = False
+    new_link: bool = False
     erase: bool = False
 
 
 @router.post(
     "/assessors/{assessor_id}",
-    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut},
+    response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
 def note(request: SignedIn, assessor_id: UUID, body: AboutAssessor) -> PanelOut:
     """Note that somebody was not blind or does not count; free their booth; erase their name."""
-    _, panel, found = _assessor(request, assessor_id)
+    seen, panel, found = _assessor(request, assessor_id)
+    # By the seat: the log outlives a name that is erased.
+    seat = f"seat {found.number} of the panel “{panel_plan(panel).title}”"
+    done = []
     if body.left_out is not None:
         hosting.leave_out(found, body.left_out)
-    if body.blind is not None:
+        why = body.left_out.strip()
+        done.append(f"Left out {seat}: {why}" if why else f"Counts {seat} again")
+    if body.blind is not None and body.blind != found.blind:
         hosting.not_blind(found, body.blind)
+        done.append(f"Noted {seat} as {'blind' if body.blind else 'not blind'}")
     if body.free:
         hosting.free_booth(found)
+        done.append(f"Freed {seat} for another device")
+    if body.new_link:
+        hosting.new_link(found)
+        done.append(f"Gave {seat} a new link; the old one leads nowhere")
     if body.erase:
         hosting.erase(found)
+        done.append(f"Erased the name of {seat}")
+    for one in done:
+        write_note(seen.trial, request.user, f"{one}.")
     return panel_out(panel, links=True)
 
 
