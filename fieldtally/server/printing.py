@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 import os
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -24,6 +25,12 @@ from django.utils.safestring import SafeString, mark_safe
 os.environ.setdefault("SOURCE_DATE_EPOCH", "315532800")
 Paper = Literal["a4", "letter"]
 PAPER_MM: dict[Paper, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
+LONG_WORD = re.compile(r">[^<>]*?([^\s<>]{30,})")
+SEAL = re.compile(r"[0-9a-f]{64}")
+STYLE = re.compile(r"<style.*?</style>", re.DOTALL)
+BREAK_ANYWHERE = "td, th, h1, h2, h3, p, li, dt, dd { overflow-wrap: anywhere; }"
+"""A word wider than its column is broken, so that it stays on the page.  To weigh each break takes long, so that only pages with such a
+word do it."""
 FONTS = (("Tally", "atkinson-hyperlegible-next"), ("Tally Mono", "atkinson-hyperlegible-mono"))
 
 
@@ -110,11 +117,17 @@ def pdf_bytes(template: str, context: Mapping[str, Any], *, paper: Paper = "a4")
     fonts, fetcher = FontConfiguration(), _own_fonts_only()
     width, height = PAPER_MM[paper]
     page = render_to_string(template, {**context, "page_width": width, "page_height": height})
-    css = CSS(string=_faces(), font_config=fonts, url_fetcher=fetcher)
+    css = CSS(
+        string=_faces() + (BREAK_ANYWHERE if _has_long_word(page) else ""), font_config=fonts, url_fetcher=fetcher
+    )
     made = HTML(string=page, url_fetcher=fetcher).write_pdf(
         stylesheets=[css], font_config=fonts, pdf_identifier=b"field-tally"
     )
     return bytes(made or b"")
+
+
+def _has_long_word(page: str) -> bool:
+    return any(not SEAL.fullmatch(word) for word in LONG_WORD.findall(STYLE.sub("", page)))
 
 
 def _own_fonts_only() -> Any:

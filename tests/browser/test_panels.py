@@ -65,7 +65,7 @@ def test_a_panel_is_planned_poured_judged_and_read(visitor):
     page.get_by_label("Words to tap").fill("crisp, soft")
     page.get_by_label("Allergens").fill("celery, mustard")
     page.get_by_label("Pause between sets").fill("0")
-    page.get_by_label("Names or initials").fill("Ada, Ben, Cyd, Dov, Eve, Flo")
+    page.get_by_label("Names, with commas").fill("Ada, Ben, Cyd, Dov, Eve, Flo")
     page.get_by_role("button", name="Add them").click()
     expect(page.get_by_role("row").filter(has_text="Flo")).to_be_visible()
     assert axe(page) == []
@@ -227,7 +227,7 @@ def test_a_tablet_goes_round_without_a_network_and_a_late_one_joins(visitor):
     page.get_by_role("button", name="One more session").click()
     page.get_by_role("dialog").get_by_role("button", name="Add the session").click()
     expect(page.get_by_text("2 of 4 answers are given.")).to_be_visible()
-    page.get_by_label("Names or initials").fill("Cyd")
+    page.get_by_label("Names, with commas").fill("Cyd")
     page.get_by_role("button", name="Add them").click()
     expect(page.get_by_text("2 of 6 answers are given.")).to_be_visible()
     page.get_by_role("button", name="QR code for Cyd").click()
@@ -268,7 +268,7 @@ def test_sounds_are_uploaded_played_in_step_and_judged(visitor):
     page.get_by_text("No leaf at all").click()
     page.get_by_text("Bay leaf").click()
     page.get_by_text("Files, played in step and equally loud.").click()
-    page.get_by_label("Names or initials").fill("Ada")
+    page.get_by_label("Names, with commas").fill("Ada")
     page.get_by_role("button", name="Add them").click()
     expect(page.get_by_text("2 of them have no sound yet.").first).to_be_visible()
     wrong = {"name": "notes.wav", "mimeType": "audio/wav", "buffer": b"these are words"}

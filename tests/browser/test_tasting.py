@@ -44,7 +44,7 @@ def held(host, trial, plan, people):
     panel = call(host, "POST", f"/api/trials/{trial}/panels", {"plan": asdict(plan)})["id"]
     page = host.page
     page.goto(f"/trials/{trial}/panels/{panel}")
-    page.get_by_label("Names or initials").fill(", ".join(people))
+    page.get_by_label("Names, with commas").fill(", ".join(people))
     page.get_by_role("button", name="Add them").click()
     expect(page.get_by_role("row").filter(has_text=people[-1])).to_be_visible()
     page.get_by_role("button", name="Draw the cups and begin").click()

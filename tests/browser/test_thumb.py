@@ -105,7 +105,7 @@ def sealed(thumb: Thumb) -> str:
     assert barriers(page) == []
     thumb.tap(page.get_by_label("I prepare the samples."))
     thumb.tap(page.get_by_role("dialog").get_by_role("button", name="Seal it"))
-    expect(page.get_by_text("Key sealed")).to_be_visible()
+    expect(page.get_by_text("Key sealed", exact=True)).to_be_visible()
     return re.search(r"/trials/([0-9a-f-]+)", page.url).group(1)
 
 

@@ -175,7 +175,8 @@ def test_charts_are_honest():
     ]
     drawn = dots_svg(rows, "cm", title="Height & more")
     assert drawn.count("<circle") == 4 and "Tea &lt;3" in drawn and "Height &amp; more" in drawn and ">cm<" in drawn
-    ys = {float(y) for y in re.findall(r'<circle cx="[\d.]+" cy="([\d.]+)"', drawn)}
+    groups = enumerate(drawn.split("<g ")[1:])
+    ys = {(n, float(y)) for n, own in groups for y in re.findall(r'<circle cx="[\d.]+" cy="([\d.]+)"', own)}
     # Two that are alike stand on each other.
     assert len(ys) == 3
     xs = [float(x) for x in re.findall(r'<circle cx="([\d.]+)"', drawn)]

@@ -15,6 +15,8 @@ DASHES = ("", "9 4", "2 4", "12 3 2 3", "5 5", "1 3", "14 4", "8 3 2 3 2 3")
 INK, SOFT, LINE = "#14201b", "#4d5c54", "#bcc7bf"
 FONT = "font-family=\"'Tally','Atkinson Hyperlegible Next',sans-serif\""
 SIZE = 9.0
+GAP = 19
+"""So far apart are letters at the ends of lines."""
 FOOT = 40.0
 """What the axis takes below the rows."""
 MOST_LEVELS = 14
@@ -183,7 +185,7 @@ def means_svg(
         low, high = low - 1, high + 1
     ticks = sorted(words) if words else nice(low, high)
     low, high = min(low, ticks[0]), max(high, ticks[-1])
-    height = 250.0
+    height = max(250.0, GAP * len(lines) + 60)
     x = _scale(stops[0][0], max(stops[-1][0], stops[0][0] + 1), 50, width - 44)
     y = _scale(low, high, height - 40, 12)
     parts = [
@@ -206,12 +208,28 @@ def means_svg(
         path = " ".join(f"{'L' if i else 'M'}{x(o):.1f} {y(v):.1f}" for i, (o, v) in enumerate(line.points))
         parts.append(f'<path d="{path}" fill="none" stroke="{hue}" stroke-width="2.6" stroke-dasharray="{dash}"/>')
         parts += [f'<circle cx="{x(o):.1f}" cy="{y(v):.1f}" r="3.2" fill="{hue}"/>' for o, v in line.points]
-    last = -math.inf
-    for place, line in ends:
-        last = max(place, last + 19)
-        parts.append(_chip(width - 36, last - 9, line.letter, HUES[line.place % len(HUES)]))
+    for place, (_, line) in zip(_spread([place for place, _ in ends], height - 40), ends, strict=True):
+        parts.append(_chip(width - 36, place - 9, line.letter, HUES[line.place % len(HUES)]))
     parts.append(_words(width - 44, height - 1, axis, "end"))
     return _svg(width, height, title, "".join(parts))
+
+
+def _spread(places: Sequence[float], bottom: float) -> list[float]:
+    """Rising ``places`` moved apart so that letters have room, none below ``bottom``.
+
+    >>> _spread([10, 12, 95], 100)
+    [10, 29, 95]
+    >>> _spread([90, 95, 99], 100)
+    [62, 81, 100]
+    """
+    found: list[float] = []
+    for place in places:
+        found.append(max(place, found[-1] + GAP) if found else place)
+    edge = bottom
+    for i in reversed(range(len(found))):
+        found[i] = min(found[i], edge)
+        edge = found[i] - GAP
+    return found
 
 
 def nice(low: float, high: float, many: int = 6) -> list[float]:

@@ -46,8 +46,8 @@ onBeforeUnmount(() => watching.disconnect());
     class="max-w-full overflow-x-auto"
     :class="{ stands }"
     :tabindex="scrolls ? 0 : undefined"
-    :role="scrolls ? 'group' : undefined"
-    :aria-label="scrolls ? `${named}, scrolls sideways` : undefined"
+    :role="label ? 'region' : scrolls ? 'group' : undefined"
+    :aria-label="label || (scrolls ? `${named}, scrolls sideways` : undefined)"
   >
     <slot />
   </div>

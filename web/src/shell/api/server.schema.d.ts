@@ -9287,7 +9287,8 @@ export interface components {
         };
         /**
          * AboutAssessor
-         * @description What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device.
+         * @description What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device; ``new_link``: the old one
+         *     leads nowhere any more.
          */
         AboutAssessor: {
             /** Blind */
@@ -9299,6 +9300,11 @@ export interface components {
              * @default false
              */
             free: boolean;
+            /**
+             * New Link
+             * @default false
+             */
+            new_link: boolean;
             /**
              * Erase
              * @default false
@@ -9746,9 +9752,10 @@ export interface components {
         };
         /**
          * ByPerson
-         * @description ``correlation`` of one person's judgements (0: as good as different people), ``effective`` number of independent judgements, p by
-         *     person and by the plain binomial, the share who notice with its interval by person, and whether the plain test is ``too_hopeful``: it
-         *     finds at level ``alpha`` what the test by person does not.
+         * @description ``correlation`` of one person's judgements (0: as good as different people) and the ``bound`` up to which it may lie; ``effective``
+         *     number of independent judgements; right answers ``needed`` of all, and p, by person; the plain binomial's p; the share who notice with
+         *     its interval by person; and whether the plain test is ``too_hopeful``: it finds at level ``alpha`` what the test by person does not.
+         *     Of one person alone nothing can be told of people at large: both tests are then the plain one, about this person.
          */
         ByPerson: {
             /** Persons */
@@ -9757,8 +9764,12 @@ export interface components {
             judgements: number;
             /** Correlation */
             correlation: number;
+            /** Bound */
+            bound: number;
             /** Effective */
             effective: number;
+            /** Needed */
+            needed: number;
             /** P */
             p: number;
             /** Plain P */
@@ -9770,7 +9781,8 @@ export interface components {
         /**
          * Discrimination
          * @description What ``correct`` of ``n`` right answers tell: ``needed`` right ones for a difference at level ``alpha`` (more than ``n``: with so few
-         *     nothing can be shown), the exact one-sided ``p``, the share of right answers, of people who truly notice, and d′.
+         *     nothing can be shown), the exact one-sided ``p``, the share of right answers, of people who truly notice, and d′.  Where several answers
+         *     are one person's, all of that is by person, and ``effective`` is how many independent answers they are worth (else None).
          */
         Discrimination: {
             /**
@@ -9793,6 +9805,8 @@ export interface components {
             right: components["schemas"]["Bounds"];
             pd: components["schemas"]["Bounds"];
             dprime: components["schemas"]["Bounds"];
+            /** Effective */
+            effective: number | null;
         };
         /**
          * Favoured
@@ -9892,10 +9906,12 @@ export interface components {
          * PanelFinding
          * @description All that the judgements tell.
          *
-         *     ``chance``: how often guessing gives each count; ``most``: where alike is asked the largest count that would do; ``people``: each with
-         *     how many of theirs were right, ``confidence`` by how sure they were; ``closest``: where nothing was shown, what came closest to it;
-         *     ``settle``: judgements that would probably settle it, where the share who notice is what was seen (None: not to be told, or settled);
-         *     ``words``: tapped and written ones, by the side that was liked, ``comments`` whole.
+         *     ``n`` answers of ``people_counted`` people; where they are several of one person, all that is found is by person.  ``differs``: between
+         *     whom it differs by more than chance, a sentence each.  ``chance``: how often guessing gives each count; ``most``: where alike is asked
+         *     the largest count that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were;
+         *     ``closest``: where nothing was shown, what came closest to it; ``settle``: judgements that would probably settle it, where the share
+         *     who notice is what was seen (None: not to be told, or settled); ``words``: tapped and written ones, by the side that was liked,
+         *     ``comments`` whole.
          */
         PanelFinding: {
             /** Sentence */
@@ -9911,6 +9927,10 @@ export interface components {
             most: number | null;
             monitored: components["schemas"]["Monitored"] | null;
             persons: components["schemas"]["ByPerson"] | null;
+            /** People Counted */
+            people_counted: number;
+            /** Differs */
+            differs: string[];
             /** Experience */
             experience: components["schemas"]["Part"][];
             /** Places */
@@ -10064,8 +10084,8 @@ export interface components {
         };
         /**
          * AskedOut
-         * @description The key was asked for; it may be opened until ``until`` by typing ``phrase``.  ``faults``: what the database holds otherwise than it was recorded, a
-         *     sentence each; ``entries``: how many entries of the chain were checked.
+         * @description The key was asked for; it may be opened until ``until`` by typing ``phrase``.  ``faults``: what the database holds otherwise than
+         *     it was recorded, a sentence each; ``entries``: how many entries of the chain were checked.
          */
         AskedOut: {
             /**
@@ -11058,7 +11078,8 @@ export interface components {
         };
         /**
          * FileIn
-         * @description Which file; of a report, on which paper, whether only its first page, and whether with the values of all samples where they are many.
+         * @description Which file; of a report, on which paper, whether only its first page, and whether with the values of all samples, however many
+         *     they are.
          */
         FileIn: {
             /**
@@ -17254,6 +17275,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

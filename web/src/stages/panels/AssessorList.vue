@@ -2,7 +2,7 @@
 import { copyText } from "@/parts/device";
 import { sure } from "@/parts/sure";
 /** Who judges: names or initials, how used to it they are, whether they are blind, and their links. */
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import AskSheet from "@/parts/AskSheet.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
@@ -59,7 +59,7 @@ const again = (one: Schemas["EarlierAssessor"]) =>
   });
 const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
   through(async () => {
-    const body = { blind: null, left_out: null, free: false, erase: false, ...about };
+    const body = { blind: null, left_out: null, free: false, new_link: false, erase: false, ...about };
     emit(
       "changed",
       await answer(
@@ -68,7 +68,20 @@ const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
     );
   });
 /** Whom something is asked about before it is done. */
-const asked = ref<{ who: Assessor; what: "leave" | "erase" } | null>(null);
+const asked = ref<{ who: Assessor; what: "leave" | "erase" | "link" } | null>(null);
+/** Who counts is fixed when the key opens. */
+const fixed = computed(() => props.course.state === "opened");
+/** Names that two people on the list share: each counts by themselves, but nobody could tell them apart. */
+const alike = computed(() => {
+  const all = props.panel.assessors.map((one) => one.name.trim().toLowerCase());
+  return [
+    ...new Set(
+      props.panel.assessors
+        .map((one) => one.name)
+        .filter((name, i) => all.indexOf(sure(all[i])) !== i && name),
+    ),
+  ];
+});
 const leave = (who: Assessor) => {
   if (who.left_out) void note(who, { left_out: "" });
   else asked.value = { who, what: "leave" };
@@ -76,7 +89,8 @@ const leave = (who: Assessor) => {
 function go(reason: string): void {
   const { who, what } = sure(asked.value);
   asked.value = null;
-  void note(who, what === "leave" ? { left_out: reason } : { erase: true });
+  if (what === "link") void note(who, { new_link: true });
+  else void note(who, what === "leave" ? { left_out: reason } : { erase: true });
 }
 const linkOf = (who: Assessor) => window.location.origin + who.link;
 const copied = ref("");
@@ -90,13 +104,17 @@ async function copy(who: Assessor): Promise<void> {
 <template>
   <div>
     <h2>Who judges</h2>
+    <p v-if="alike.length" class="mt-1 border-l-4 border-ink pl-3">
+      Two are called {{ alike.join(", ") }}. They count as two people; a surname or a number tells them apart.
+    </p>
+    <p v-if="fixed" class="mt-1 text-soft">The key is open: who counts was fixed with that.</p>
     <form
       v-if="course.may_lead && panel.state !== 'closed'"
       class="no-print mt-2 grid items-end gap-3 sm:grid-cols-[minmax(0,1fr)_10rem_auto]"
       @submit.prevent="add"
     >
       <label class="block"
-        ><span class="mb-1 block text-[0.9rem] text-soft">Names or initials, with commas between</span
+        ><span class="mb-1 block text-[0.9rem] text-soft">Names, with commas between</span
         ><input v-model="names" class="field" autocomplete="off"
       /></label>
       <label class="block"
@@ -179,14 +197,21 @@ async function copy(who: Assessor): Promise<void> {
                 class="h-6 w-6"
                 :checked="who.blind"
                 :aria-label="`${who.name} was blind`"
-                :disabled="who.erased"
+                :disabled="who.erased || fixed"
                 @change="note(who, { blind: !who.blind })"
               />
             </td>
             <td v-if="course.may_lead" class="whitespace-nowrap">
               <button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">
                 Free the link</button
-              ><button type="button" class="quiet" @click="leave(who)">
+              ><button
+                v-if="panel.state !== 'closed' && !who.erased"
+                type="button"
+                class="quiet"
+                @click="asked = { who, what: 'link' }"
+              >
+                New link</button
+              ><button v-if="!fixed" type="button" class="quiet" @click="leave(who)">
                 {{ who.left_out ? "Count again" : "Leave out" }}</button
               ><button v-if="!who.erased" type="button" class="quiet" @click="asked = { who, what: 'erase' }">
                 Erase
@@ -219,6 +244,14 @@ async function copy(who: Assessor): Promise<void> {
       says="The answers stay; the result is told without them and with everybody counted. Who did not come leaves their cups to who comes late."
       label="Why do they not count?"
       go="Leave out"
+      @go="go"
+      @close="asked = null"
+    />
+    <AskSheet
+      v-else-if="asked?.what === 'link'"
+      :title="`A new link for ${asked.who.name}?`"
+      says="The old one leads nowhere any more; what was answered stays. Hand the new one over yourself."
+      go="Make a new link"
       @go="go"
       @close="asked = null"
     />

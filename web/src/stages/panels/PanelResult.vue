@@ -89,9 +89,10 @@ const shade = (many: number) =>
       {{ data.with_all.sentence }}
     </p>
     <p v-if="finding.persons?.too_hopeful" class="mt-2 border-l-4 border-ink pl-3 font-bold">
-      The plain count is too hopeful here: several judgements of one person are not several people. By person
-      p is {{ p(finding.persons.p) }}.
+      Counted as answers of different people it would look found (p {{ p(finding.persons.plain_p) }}). That is
+      too hopeful: several judgements of one person are not several people.
     </p>
+    <p v-for="says in finding.differs" :key="says" class="mt-2 font-bold">{{ says }}</p>
     <ChanceChart
       v-if="finding.found"
       class="mt-6"
@@ -168,16 +169,19 @@ const shade = (many: number) =>
             </td>
           </tr>
           <tr>
-            <th scope="row" class="whitespace-normal">Chance of so many by guessing, exact</th>
+            <th scope="row" class="whitespace-normal">
+              Chance of so many by guessing{{ finding.persons ? ", by person" : ", exact" }}
+            </th>
             <td class="number">p = {{ p(finding.found.p) }}</td>
             <td />
           </tr>
           <tr v-if="finding.persons">
-            <th scope="row">The same by person ({{ finding.persons.persons }} people)</th>
-            <td class="number">p = {{ p(finding.persons.p) }}</td>
-            <td class="number">
-              {{ percent(finding.persons.pd.low) }} and {{ percent(finding.persons.pd.high) }} notice
-            </td>
+            <th scope="row" class="whitespace-normal">
+              Counted as if each answer were somebody else’s ({{ finding.persons.judgements }} answers of
+              {{ finding.persons.persons }} people)
+            </th>
+            <td class="number">p = {{ p(finding.persons.plain_p) }}</td>
+            <td />
           </tr>
         </tbody>
       </table>

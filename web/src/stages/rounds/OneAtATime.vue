@@ -141,7 +141,7 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
   <RoundDone v-if="!step" :id="id" :work="work" @back="go(steps.length - 1)" />
   <div
     v-else
-    class="round mx-auto flex w-full max-w-xl grow flex-col px-4 pb-[max(1rem,env(safe-area-inset-bottom))] lying:max-w-none lying:pb-2"
+    class="round mx-auto flex w-full max-w-xl grow flex-col overflow-x-clip px-4 pb-[max(1rem,env(safe-area-inset-bottom))] lying:max-w-none lying:pb-2"
   >
     <Transition :name="back ? 'from-left' : 'from-right'" mode="out-in" @enter="arrived">
       <div
