@@ -188,9 +188,9 @@ def panel(method: str, n: int, correct: int, alpha: float = 0.05) -> dict[str, A
 
     :raises Refused: there is no such test, or these numbers cannot be.
     """
-    from fieldtally.core.panels.answers_table import discrimination_told
     from fieldtally.core.panels.discriminating import discriminate
     from fieldtally.core.panels.methods import method_named
+    from fieldtally.core.tables.panel_answers import discrimination_told
 
     return discrimination_told(discriminate(method_named(method).key, n, correct, alpha))
 
@@ -203,8 +203,8 @@ def panel_answers(method: str, table: Any, alpha: float = 0.05, seed: int = 1) -
     """
     import numpy as np
 
-    from fieldtally.core.panels.answers_table import panel_of_answers
     from fieldtally.core.panels.methods import method_named
+    from fieldtally.core.tables.panel_answers import panel_of_answers
 
     return panel_of_answers(method_named(method).key, _table(table), alpha, np.random.default_rng(seed))
 
