@@ -131,6 +131,7 @@ def _shared(lead: Camera, phone: Camera) -> None:
     lead.keep("report")
     phone.page.goto(address)
     phone.page.get_by_role("button", name="Plain water").click()
+    phone.page.get_by_role("button", name="Read on without picking").click()
     phone.page.get_by_text("What readers expected").wait_for()
     phone.keep("published")
 

@@ -198,7 +198,7 @@ async function move(by: number): Promise<void> {
         <span class="min-w-0"
           ><b>{{ one.name }}</b
           ><span v-if="one.says" class="block truncate text-soft">{{ one.says }}</span></span
-        ><span class="text-soft">{{ one.kind }}</span>
+        ><span class="flex-none whitespace-nowrap text-soft">{{ one.kind }}</span>
       </li>
     </ul>
     <button type="button" class="press mt-4" @click="finding = false">Close</button>

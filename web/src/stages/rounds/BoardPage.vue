@@ -61,7 +61,7 @@ const mayAside = computed(
 <template>
   <section class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
     <div class="flex flex-wrap items-start justify-between gap-4">
-      <div class="max-w-2xl">
+      <div class="max-w-2xl min-w-0 flex-1 basis-80">
         <LongName as="h1" :text="course.title" />
         <p class="mt-1 text-soft">
           {{ course.question }}
