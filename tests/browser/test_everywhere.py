@@ -6,51 +6,12 @@ A window of 1280 px magnified to 200 % shows what one of 640 px shows, and to 40
 import re
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Error, Page, expect
+from playwright.sync_api import Error, expect
 
 from tests.browser.conftest import DESK
-from tests.browser.views import address, all_views, shown
+from tests.browser.views import LEAST, SIDEWAYS, SMALL, address, all_views, barriers, shown
 
 WIDTHS = {320: 640, 360: 740, 768: 1024, 1280: 800, 1920: 1080}
-LEAST = 43.5
-"""A finger needs 44 px; browsers round."""
-
-# What a finger may press, but for links in a sentence: what surrounds the line keeps others away from those.
-SMALL = """(least) => {
-  const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && !e.closest('[inert], [aria-hidden=true]');
-  const alone = (e) => {
-    if (e.tagName !== 'A' || getComputedStyle(e).display !== 'inline') return true;
-    const around = e.closest('p, li, dd, td, h1, h2, h3, label, figcaption') ?? e.parentElement;
-    return around.textContent.trim() === e.textContent.trim();
-  };
-  const hit = (e) => (['radio', 'checkbox', 'file'].includes(e.type) ? (e.closest('label') ?? e) : e);
-  return [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary')]
-    .filter((e) => seen(e) && alone(e) && !e.matches('.skip'))
-    .map(hit)
-    .filter((e) => {
-      const { width, height } = e.getBoundingClientRect();
-      return width > 0 && (height < least || width < least);
-    })
-    .map((e) => {
-      const { width, height } = e.getBoundingClientRect();
-      return `${Math.round(width)} x ${Math.round(height)}: ${e.outerHTML.replace(/\\s+/g, ' ').slice(0, 110)}`;
-    });
-}"""
-# What sticks out at the side, though it may be cut there; what scrolls by itself does not.
-SIDEWAYS = """() => {
-  const wide = document.documentElement.scrollWidth - document.documentElement.clientWidth;
-  if (wide <= 0) return [];
-  const at = document.documentElement.clientWidth;
-  return [...document.querySelectorAll('body *')]
-    .filter((e) => e.getBoundingClientRect().right > at + 0.5 && !e.closest('svg *'))
-    .slice(0, 3).map((e) => `${wide} px: ${e.outerHTML.replace(/\\s+/g, ' ').slice(0, 110)}`);
-}"""
-
-
-def barriers(page: Page) -> list[str]:
-    found = Axe().run(page).response["violations"]
-    return [f"{one['id']}: {one['nodes'][0]['html'][:140]}" for one in found]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
@@ -62,8 +23,7 @@ def test_no_view_has_a_barrier_on_any_width(visitor, scheme):
             page.set_viewport_size({"width": width, "height": height})
             page.wait_for_timeout(60)
             wrong = page.evaluate(SIDEWAYS)
-            # A width of its own has barriers of its own where its frame differs: at the side, or under the thumb.
-            wrong += barriers(page) if (width in (320, 1280)) == (scheme == "light") else []
+            wrong += barriers(page)
             wrong += page.evaluate(SMALL, LEAST) if width < 700 else []
             if wrong:
                 found[f"{name} at {width}"] = wrong[:4]
@@ -88,6 +48,7 @@ DIALOGS = {
     "why": ("lead", "peas/verdict", ["Why?"]),
     "a photo": ("lead", "dahlias/photos", ["Whole board, Day 1"]),
     "finder": ("lead", "/", ["Find"]),
+    "a sum for a dose": ("preparer", "dahlias/prepare/mix", ["Work it out"]),
 }
 
 

@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.scales import PassFailScale
 from tests.browser.led import begun, call, running
+from tests.browser.views import SIDEWAYS, barriers, shown
 
 SAMPLES, BEDS, MOST_ELEMENTS = 720, 6, 3_000
 ASPECTS = ("Upright", "Green", "Dry", "Whole", "Straight", "Clean")
@@ -107,3 +108,12 @@ def test_its_verdict_and_its_workbook_are_made_while_one_waits(visitor, field, t
     assert pack.status in (200, 202)
     page.goto(f"/trials/{trial}/verdict")
     expect(page.get_by_role("heading", name=re.compile("Upright"))).to_be_visible()
+    # Much of everything has no barrier either, and nothing sticks out.
+    for where in ("", "/verdict", "/log", "/share", "/agreement"):
+        page.goto(f"/trials/{trial}{where}")
+        shown(page)
+        for width in (320, 1280):
+            page.set_viewport_size({"width": width, "height": 800})
+            page.wait_for_timeout(60)
+            assert (where, width, barriers(page)) == (where, width, [])
+            assert (where, width, page.evaluate(SIDEWAYS)) == (where, width, [])

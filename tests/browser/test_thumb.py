@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.test_everywhere import LEAST, SIDEWAYS, SMALL, barriers
+from tests.browser.views import LEAST, SIDEWAYS, SMALL, barriers
 
 PHONE = {"viewport": {"width": 360, "height": 740}, "is_mobile": True, "has_touch": True}
 TITLE, SURE = "Doorstep mats", "four dry words here"
@@ -122,6 +122,7 @@ def begun(thumb: Thumb) -> dict[str, str]:
     expect(page.get_by_text("All 12 are given.")).to_be_visible()
     thumb.tap(parts.get_by_role("link", name=re.compile("^Start")))
     thumb.button("Start exposure")
+    assert barriers(page) == []
     thumb.button("Start the clock")
     expect(page.get_by_text("The clock of all 12 mats is running.")).to_be_visible()
     return key

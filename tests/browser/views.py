@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
 from tests.browser.conftest import Visitor, until
@@ -11,6 +12,46 @@ from tests.browser.conftest import Visitor, until
 STILL = """document.getAnimations().every(
   (one) => one.playState !== "running" || one.effect.getTiming().iterations === Infinity
 )"""
+LEAST = 43.5
+"""A finger needs 44 px; browsers round."""
+
+# What a finger may press, but for links in a sentence: what surrounds the line keeps others away from those.
+SMALL = """(least) => {
+  const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && !e.closest('[inert], [aria-hidden=true]');
+  const alone = (e) => {
+    if (e.tagName !== 'A' || getComputedStyle(e).display !== 'inline') return true;
+    const around = e.closest('p, li, dd, td, h1, h2, h3, label, figcaption') ?? e.parentElement;
+    return around.textContent.trim() === e.textContent.trim();
+  };
+  const hit = (e) => (['radio', 'checkbox', 'file'].includes(e.type) ? (e.closest('label') ?? e) : e);
+  return [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary')]
+    .filter((e) => seen(e) && alone(e) && !e.matches('.skip'))
+    .map(hit)
+    .filter((e) => {
+      const { width, height } = e.getBoundingClientRect();
+      return width > 0 && (height < least || width < least);
+    })
+    .map((e) => {
+      const { width, height } = e.getBoundingClientRect();
+      return `${Math.round(width)} x ${Math.round(height)}: ${e.outerHTML.replace(/\\s+/g, ' ').slice(0, 110)}`;
+    });
+}"""
+# What sticks out at the side, though it may be cut there; what scrolls by itself does not.
+SIDEWAYS = """() => {
+  const wide = document.documentElement.scrollWidth - document.documentElement.clientWidth;
+  if (wide <= 0) return [];
+  const at = document.documentElement.clientWidth;
+  return [...document.querySelectorAll('body *')]
+    .filter((e) => e.getBoundingClientRect().right > at + 0.5 && !e.closest('svg *'))
+    .slice(0, 3).map((e) => `${wide} px: ${e.outerHTML.replace(/\\s+/g, ' ').slice(0, 110)}`);
+}"""
+
+
+def barriers(page: Page) -> list[str]:
+    found = Axe().run(page).response["violations"]
+    return [f"{one['id']}: {one['nodes'][0]['html'][:140]}" for one in found]
+
+
 TITLES = {
     "dahlias": "Cut dahlias in the vase",
     "peas": "Soaking peas before sowing",

@@ -6,8 +6,10 @@ import pytest
 from django.utils import timezone
 
 from fieldtally.server.demo.society import load_demo
+from fieldtally.server.panels.queries import panels_of
 from fieldtally.server.people.models import Trial, User
 from tests.server.conftest import signed_in
+from tests.server.test_paper import PAPERS, read, stand
 
 pytestmark = pytest.mark.django_db
 
@@ -50,3 +52,35 @@ def test_a_demo_that_has_run_out_is_put_away_and_made_anew():
     assert Trial.objects.count() == 12
     assert len(shelf()) == 6
     assert any(s["standing"] == "due" for t in shelf() for s in t["checkpoints"])
+
+
+@pytest.mark.parametrize("paper", PAPERS)
+def test_no_paper_of_the_demo_loses_anything_beyond_its_edges(paper):
+    load_demo()
+    clients = {
+        who: signed_in(User.objects.get(email=f"{who}@tarnlane.example")) for who in ("lead", "preparer", "scorer")
+    }
+    printed = set()
+    for trial in Trial.objects.all():
+        home = f"/api/trials/{trial.pk}"
+        asked = [
+            ("lead", "get", f"{home}/report.pdf?paper={paper}"),
+            ("lead", "get", f"{home}/report.pdf?short=true&paper={paper}"),
+            ("preparer", "get", f"{home}/prints/mix.pdf?paper={paper}"),
+            ("preparer", "post", f"{home}/prints/handout.pdf?paper={paper}"),
+            ("preparer", "post", f"{home}/prints/key.pdf?paper={paper}"),
+            *(
+                ("scorer", "post", f"{home}/prints/scoring.pdf?checkpoint={key}&paper={paper}")
+                for key in trial.checkpoints.values_list("key", flat=True)[:1]
+            ),
+            *(("preparer", "post", f"/api/panels/{one.pk}/prints/pour.pdf?paper={paper}") for one in panels_of(trial)),
+            *(("lead", "get", f"/api/panels/{one.pk}/prints/cards.pdf?paper={paper}") for one in panels_of(trial)),
+        ]
+        for who, method, path in asked:
+            answer = getattr(clients[who], method)(path)
+            if answer.status_code == 200:
+                printed.add(path.split("?")[0].rsplit("/", 1)[1])
+                text, _ = read(answer.content)
+                if "report.pdf" in path:
+                    stand(text, trial.title)
+    assert printed >= {"report.pdf", "mix.pdf", "handout.pdf", "key.pdf", "scoring.pdf"}
