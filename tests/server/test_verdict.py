@@ -27,9 +27,14 @@ def test_the_key_is_asked_for_twice_and_recorded():
     assert "Ask for the key first" in straight.json()["problems"][0]["says"]
     assert world.call("lead", "post", "/key/ask").status_code == 200
     other = world.call("lead", "post", "/key/open", {"title": "Some other trial"})
-    assert other.json()["problems"][0]["at"] == "title"
+    assert other.json()["problems"][0]["at"] == "phrase"
+    assert world.call("lead", "post", "/key/open", {"phrase": "open 1"}).status_code == 422
+    # Its own phrase opens it, and its name does as well.
     assert world.call("lead", "post", "/key/open", {"title": PLAN.title.upper()}).status_code == 200
-    assert [o.step for o in KeyOpening.objects.order_by("at")] == ["asked", "opened"]
+    again = make("running")
+    phrase = again.call("lead", "post", "/key/ask").json()["phrase"]
+    assert again.call("lead", "post", "/key/open", {"phrase": phrase.upper()}).status_code == 200
+    assert [o.step for o in KeyOpening.objects.filter(trial=world.trial).order_by("at")] == ["asked", "opened"]
     assert world.call("lead", "post", "/key/ask").status_code == 409
     assert world.call("scorer", "post", "/key/ask").status_code == 403
 
