@@ -17,6 +17,7 @@ from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.scales import GradeScale, Level
 from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, joined, running
+from tests.browser.views import no_barrier
 
 PLAN = Plan(
     title="Jars on a shelf",
@@ -154,6 +155,7 @@ def test_a_set_is_spilt_a_taster_left_out_and_a_name_erased(visitor):
     expect(row.locator("b")).to_have_count(3)
     before = row.locator("b").all_inner_texts()
     row.get_by_role("button", name="Spilt").click()
+    no_barrier(page)
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("button", name="Pour another one").click()
     expect(dialog.get_by_role("alert")).to_contain_text("A few words are needed")
@@ -162,10 +164,12 @@ def test_a_set_is_spilt_a_taster_left_out_and_a_name_erased(visitor):
     expect(row.locator("b").first).not_to_have_text(before[0])
     people = page.get_by_role("region", name="Assessors")
     people.get_by_role("row").filter(has_text="Ben").get_by_role("button", name="Leave out").click()
+    no_barrier(page)
     dialog.get_by_label("Why do they not count?").fill("had a cold")
     dialog.get_by_role("button", name="Leave out").click()
     expect(people.get_by_text("does not count: had a cold")).to_be_visible()
     people.get_by_role("row").filter(has_text="Cyd").get_by_role("button", name="Erase").click()
+    no_barrier(page)
     dialog.get_by_role("button", name="Erase the name").click()
     expect(people.get_by_text("Assessor 3")).to_be_visible()
     page.get_by_role("button", name="Close the panel").click()
@@ -231,6 +235,7 @@ def test_a_tablet_goes_round_without_a_network_and_a_late_one_joins(visitor):
     page.get_by_role("button", name="Add them").click()
     expect(page.get_by_text("2 of 6 answers are given.")).to_be_visible()
     page.get_by_role("button", name="QR code for Cyd").click()
+    no_barrier(page)
     code = page.get_by_role("dialog").get_by_role("img", name="QR code of the link of Cyd")
     expect(code).to_be_visible()
     until(page, "document.querySelector('[role=dialog] img').naturalWidth > 0")
@@ -241,6 +246,7 @@ def test_a_tablet_goes_round_without_a_network_and_a_late_one_joins(visitor):
     expect(hand.get_by_role("heading", name="Session 1 is done.")).to_be_visible()
     hand.get_by_role("button", name="Begin session 2").click()
     hand.get_by_role("button", name="I do not go on").click()
+    no_barrier(hand)
     hand.get_by_role("dialog").get_by_role("button", name="I stop here").click()
     expect(hand.get_by_text("You do not go on.")).to_be_visible()
     page.get_by_role("button", name="Take it back").click()
@@ -331,5 +337,6 @@ def test_somebody_practises_and_sees_the_truth_at_the_end(visitor):
     assert axe(helper.page) == []
     page.goto("/practice")
     page.get_by_role("button", name="Remove").first.click()
+    no_barrier(page)
     page.get_by_role("dialog").get_by_role("button", name="Remove it").click()
     expect(page.get_by_role("button", name="Remove")).to_have_count(1)

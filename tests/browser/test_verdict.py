@@ -75,6 +75,7 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     together = page.get_by_role("region", name="How it comes along")
     expect(together.get_by_role("img", name="Shine, all samples together")).to_be_visible()
     page.get_by_role("button", name="Ask whether it is clear already").click()
+    assert not axe(page)
     page.get_by_role("button", name="Ask", exact=True).click()
     expect(together.get_by_text("Stop.")).to_be_visible()
     assert "No oil" not in page.get_by_role("main").inner_text()

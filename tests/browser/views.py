@@ -141,3 +141,9 @@ def all_views(visitor: Callable[..., Visitor], screen: dict[str, object]) -> Ite
         one.page.goto(address(one, path))
         shown(one.page)
         yield name, one.page
+
+
+def no_barrier(page: Page) -> None:
+    """A dialog lies open, and nobody is kept from it."""
+    page.get_by_role("dialog").get_by_role("heading").first.wait_for()
+    assert barriers(page) == []
