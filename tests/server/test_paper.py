@@ -137,7 +137,7 @@ def read(pdf: bytes) -> tuple[str, int]:
         beyond = ink.copy()
         beyond[edge:-edge, edge:-edge] = False
         assert not beyond.any(), f"ink within {MARGIN} mm of the edge of page {number}: {np.argwhere(beyond)[:3]}"
-        assert sum(not one.isspace() for one in text) > 60, f"page {number} has hardly anything on it: {text!r}"
+        assert sum(not one.isspace() for one in text) > 30, f"page {number} has hardly anything on it: {text!r}"
     return plain("".join(texts)), len(texts)
 
 
@@ -255,7 +255,7 @@ def test_a_large_report_begins_with_what_matters_and_prints_its_readings_when_as
     assert all(whole.count(code) >= len(plan.outcomes) for code in codes)
     for (outcome, _), row in values.items():
         if outcome == "o-0":
-            stand(whole, *(f"{value:.1f}" for value in row))
+            stand(whole, *(f"{value:g}" for value in row))
     assert all(abs(PAPER_MM["a4"][0] - mm) < 1 for mm in widths(pdf))
 
 
