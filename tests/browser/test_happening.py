@@ -211,7 +211,7 @@ def test_second_codes_are_brought_by_a_helper_and_what_is_believed_waits_for_the
         code = page.locator(".tag.huge .code").inner_text()
         seen.append(code)
         if code in new:
-            expect(page.get_by_text("brought to you")).to_be_visible()
+            expect(page.get_by_text("brought to you", exact=True)).to_be_visible()
         page.get_by_role("button", name=re.compile("^2 good")).click()
         expect(page.locator(".tag.huge .code").filter(has_text=code)).to_have_count(0)
     assert set(new) < set(seen)
