@@ -8,8 +8,8 @@ import re
 import pytest
 from playwright.sync_api import Error, expect
 
-from tests.browser.conftest import DESK
-from tests.browser.views import LEAST, SIDEWAYS, SMALL, address, all_views, barriers, shown
+from tests.browser.conftest import DESK, until
+from tests.browser.views import LEAST, SIDEWAYS, SMALL, address, all_views, barriers, drawn, shown
 
 WIDTHS = {320: 640, 360: 740, 768: 1024, 1280: 800, 1920: 1080}
 
@@ -21,7 +21,7 @@ def test_no_view_has_a_barrier_on_any_width(visitor, scheme):
         page.emulate_media(color_scheme=scheme)
         for width, height in WIDTHS.items():
             page.set_viewport_size({"width": width, "height": height})
-            page.wait_for_timeout(60)
+            drawn(page)
             wrong = page.evaluate(SIDEWAYS)
             # Each width in one of the two schemes: those beside each other in the other one.
             wrong += barriers(page) if (width in (320, 1280)) == (scheme == "light") else []
@@ -88,9 +88,8 @@ def test_no_dialog_has_a_barrier_and_each_gives_the_focus_back(visitor, width):
         page.emulate_media(color_scheme="light")
         page.keyboard.press("Escape")
         expect(dialog).to_have_count(0)
-        page.wait_for_timeout(200)
-        if page.evaluate("document.activeElement === document.body"):
-            found[name] = ["the focus is lost"]
+        # Given back, wherever it came from.
+        until(page, "document.activeElement !== document.body")
     assert (unopened, found) == ([], {})
 
 

@@ -7,7 +7,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import until
+from tests.browser.conftest import eventually, until
 
 TITLE, SURE = "Hinges in the rain", "four dry words here"
 # What the focus is on, in words: its role or kind, and its name.
@@ -33,11 +33,8 @@ class Keys:
     def at(self, expected: str) -> None:
         """The focus comes to rest on that."""
         pattern = re.compile(expected)
-        for _ in range(100):
-            if pattern.search(self.focus):
-                return
-            self.page.wait_for_timeout(50)
-        raise AssertionError(f"the focus is on {self.focus!r}, not on {expected!r}")
+        focus = eventually(self.page, lambda: self.focus, lambda one: bool(pattern.search(one)), 8)
+        assert pattern.search(focus), f"the focus is on {focus!r}, not on {expected!r}"
 
     def tab_to(self, expected: str, *, back: bool = False) -> None:
         """Press Tab until the focus is on that; it is never lost on the way."""

@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.scales import PassFailScale
 from tests.browser.led import begun, call, running
-from tests.browser.views import SIDEWAYS, barriers, shown
+from tests.browser.views import SIDEWAYS, barriers, drawn, shown
 
 SAMPLES, BEDS, MOST_ELEMENTS = 720, 6, 3_000
 ASPECTS = ("Upright", "Green", "Dry", "Whole", "Straight", "Clean")
@@ -114,6 +114,6 @@ def test_its_verdict_and_its_workbook_are_made_while_one_waits(visitor, field, t
         shown(page)
         for width in (320, 1280):
             page.set_viewport_size({"width": width, "height": 800})
-            page.wait_for_timeout(60)
+            drawn(page)
             assert (where, width, barriers(page)) == (where, width, [])
             assert (where, width, page.evaluate(SIDEWAYS)) == (where, width, [])

@@ -35,7 +35,7 @@ ROWS = Plan(
 def kept_by_the_worker(page: Page) -> None:
     """Wait until the page is the service worker's, so that it opens without a network."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    until(page, "navigator.serviceWorker.controller !== null")
+    until(page, "navigator.serviceWorker.controller !== null", 30)
 
 
 def test_a_round_opened_once_goes_on_without_a_network_and_over_a_closed_tab(visitor):

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.views import LEAST, SIDEWAYS, SMALL, barriers
+from tests.browser.views import LEAST, SIDEWAYS, SMALL, barriers, drawn
 
 PHONE = {"viewport": {"width": 360, "height": 740}, "is_mobile": True, "has_touch": True}
 TITLE, SURE = "Doorstep mats", "four dry words here"
@@ -19,7 +19,7 @@ class Thumb:
     def tap(self, what: Locator) -> None:
         what.scroll_into_view_if_needed()
         what.tap()
-        self.page.wait_for_timeout(80)
+        drawn(self.page)
         self.look()
 
     def button(self, name: str | re.Pattern[str]) -> None:
@@ -138,7 +138,7 @@ def scored(thumb: Thumb, trial: str, key: dict[str, str]) -> None:
         if i == 5:
             # Laid on its side: every pad and “Cannot score” are in sight, without scrolling.
             page.set_viewport_size({"width": 740, "height": 360})
-            page.wait_for_timeout(100)
+            drawn(page)
             for one in [*page.locator(".pad").all(), page.get_by_role("button", name="Cannot score")]:
                 expect(one).to_be_in_viewport(ratio=0.99)
             assert page.evaluate(SIDEWAYS) == []
@@ -167,7 +167,7 @@ def opened(thumb: Thumb, trial: str) -> None:
         if not closed.count():
             break
         closed.first.tap()
-        page.wait_for_timeout(120)
+        drawn(page)
     thumb.look()
     for where in ("/log", "/share", "/people", "/plan"):
         page.goto(f"/trials/{trial}{where}")

@@ -129,6 +129,12 @@ def shown(page: Page) -> None:
     until(page, STILL)
 
 
+def drawn(page: Page) -> None:
+    """Wait until what was done is on the screen: two frames later, and at rest."""
+    page.evaluate("new Promise((then) => requestAnimationFrame(() => requestAnimationFrame(then)))")
+    until(page, STILL)
+
+
 def all_views(visitor: Callable[..., Visitor], screen: dict[str, object]) -> Iterator[tuple[str, Page]]:
     """Each view in turn, as whoever sees it."""
     sessions: dict[str | None, Visitor] = {}

@@ -606,6 +606,12 @@ def test_who_counts_is_fixed_when_the_key_opens_and_the_hosts_acts_are_in_the_lo
     door = f"/api/assessors/{first.pk}"
     for body in ({"left_out": "had a cold"}, {"left_out": ""}, {"blind": False}, {"free": True}):
         assert post(lead, door, body).status_code == 200
+    # A reason goes into the log, which those who are blind read.
+    told = post(lead, door, {"left_out": "said it was the zebra"})
+    assert (told.status_code, told.json()["problems"][0]["asks"]) == (422, True)
+    # All that is asked at once is done, or none of it.
+    first.refresh_from_db()
+    assert first.left_out == ""
     old = first.token
     assert post(lead, door, {"new_link": True}).status_code == 200
     assert Client().get(f"/api/booth/{old}").status_code == 404
@@ -630,8 +636,9 @@ def test_who_counts_is_fixed_when_the_key_opens_and_the_hosts_acts_are_in_the_lo
         answer = post(lead, door, body)
         assert answer.status_code == 409
         assert "who counts was fixed" in answer.json()["problems"][0]["says"]
+    assert post(lead, door, {"erase": True, "new_link": True}).status_code == 409
     first.refresh_from_db()
-    assert (first.left_out, first.blind) == ("", False)
+    assert (first.left_out, first.blind, first.erased_at) == ("", False, None)
 
 
 def test_two_people_with_the_same_initials_are_two_people():

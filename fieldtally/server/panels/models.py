@@ -41,6 +41,11 @@ class Panel(models.Model):
         return "open" if self.begun_at else "planned"
 
     @property
+    def has_begun(self) -> bool:
+        """Whether its sets are dealt."""
+        return self.begun_at is not None
+
+    @property
     def is_open(self) -> bool:
         """Whether people judge in it now."""
         return self.state == "open"

@@ -1,10 +1,11 @@
 """The people of a panel, and the cups that are poured for them."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, Literal, cast
 from uuid import UUID
 
+from django.db import transaction
 from ninja import Router, Schema
 
 from fieldtally.core.panels.serving import LETTERS
@@ -48,7 +49,7 @@ def invite(request: SignedIn, panel_id: UUID, body: NewAssessors) -> PanelOut:
     seen.need("invite_assessor")
     planning.invite(panel, [(one.name, one.experience, one.blind) for one in body.assessors])
     panel.refresh_from_db()
-    if panel.begun_at is not None:
+    if panel.has_begun:
         many = len(body.assessors)
         came = "1 person" if many == 1 else f"{many} people"
         write_note(
@@ -107,6 +108,26 @@ class AboutAssessor(Schema):
     erase: bool = False
 
 
+def _noted(found: Assessor, seat: str, body: AboutAssessor) -> Iterator[str]:
+    """Do what is asked, one after the other, and tell what was done."""
+    if body.left_out is not None:
+        hosting.leave_out(found, body.left_out)
+        why = body.left_out.strip()
+        yield f"Left out {seat}: {why}" if why else f"Counts {seat} again"
+    if body.blind is not None and body.blind != found.blind:
+        hosting.not_blind(found, body.blind)
+        yield f"Noted {seat} as {'blind' if body.blind else 'not blind'}"
+    if body.free:
+        hosting.free_booth(found)
+        yield f"Freed {seat} for another device"
+    if body.new_link:
+        hosting.new_link(found)
+        yield f"Gave {seat} a new link; the old one leads nowhere"
+    if body.erase:
+        hosting.erase(found)
+        yield f"Erased the name of {seat}"
+
+
 @router.post(
     "/assessors/{assessor_id}",
     response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
@@ -116,25 +137,10 @@ def note(request: SignedIn, assessor_id: UUID, body: AboutAssessor) -> PanelOut:
     seen, panel, found = _assessor(request, assessor_id)
     # By the seat: the log outlives a name that is erased.
     seat = f"seat {found.number} of the panel “{panel_plan(panel).title}”"
-    done = []
-    if body.left_out is not None:
-        hosting.leave_out(found, body.left_out)
-        why = body.left_out.strip()
-        done.append(f"Left out {seat}: {why}" if why else f"Counts {seat} again")
-    if body.blind is not None and body.blind != found.blind:
-        hosting.not_blind(found, body.blind)
-        done.append(f"Noted {seat} as {'blind' if body.blind else 'not blind'}")
-    if body.free:
-        hosting.free_booth(found)
-        done.append(f"Freed {seat} for another device")
-    if body.new_link:
-        hosting.new_link(found)
-        done.append(f"Gave {seat} a new link; the old one leads nowhere")
-    if body.erase:
-        hosting.erase(found)
-        done.append(f"Erased the name of {seat}")
-    for one in done:
-        write_note(seen.trial, request.user, f"{one}.")
+    seen.hear(plan_of(seen.trial).telling_names, left_out=body.left_out or "")
+    with transaction.atomic():
+        for one in _noted(found, seat, body):
+            write_note(seen.trial, request.user, f"{one}.")
     return panel_out(panel, links=True)
 
 
