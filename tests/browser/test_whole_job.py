@@ -279,10 +279,11 @@ def test_the_whole_job(visitor):
 
     page.goto(f"/trials/{trial}/verdict")
     page.locator("summary").filter(has_text="Each against each").click()
-    shown = page.get_by_role("region", name="Each against each").get_by_role("row").all()[1:]
+    lines = page.get_by_role("region", name="Each against each").get_by_role("row")
+    expect(lines).to_have_count(1 + 3)  # drawn once the fold has told that it is open
+    shown = lines.all()[1:]
     expected = core_pairs(rows, "Shine", "12 h", "grade")
     letters = dict(zip("ABC", NAMES, strict=True))
-    assert len(shown) == 3
     for line in shown:
         cells = [cell.inner_text() for cell in line.locator("th, td").all()]
         pair = frozenset(letters[letter] for letter in re.findall(r"\b[ABC]\b", cells[0]))

@@ -194,9 +194,12 @@ const mayAside = computed(
         v-for="(group, i) in groups"
         :id="`board-${i}`"
         :key="group.key"
-        class="scroll-mt-4 [content-visibility:auto]"
+        class="min-w-0 scroll-mt-4 [content-visibility:auto]"
       >
-        <div v-if="group.name" class="flex items-baseline justify-between gap-4 border-b-2 border-ink pb-2">
+        <div
+          v-if="group.name"
+          class="flex flex-wrap items-baseline justify-between gap-x-4 border-b-2 border-ink pb-2"
+        >
           <h2>{{ group.name }}</h2>
           <p class="text-soft">{{ group.note }}</p>
         </div>
