@@ -23,8 +23,7 @@ def test_no_view_has_a_barrier_on_any_width(visitor, scheme):
             page.set_viewport_size({"width": width, "height": height})
             drawn(page)
             wrong = page.evaluate(SIDEWAYS)
-            # Each width in one of the two schemes: those beside each other in the other one.
-            wrong += barriers(page) if (width in (320, 1280)) == (scheme == "light") else []
+            wrong += barriers(page)
             wrong += page.evaluate(SMALL, LEAST) if width < 700 else []
             if wrong:
                 found[f"{name} at {width}"] = wrong[:4]
