@@ -39,6 +39,7 @@ DIALOGS = {
     "how it is worked out": ("lead", "pens/plan", ["How is this worked out?"]),
     "compare designs": ("lead", "pens/plan", [re.compile("[Cc]ompare")]),
     "templates of scales": ("lead", "pens/plan/outcomes", ["Begin from a template"]),
+    "scanning a tag": ("scorer", "dahlias", ["Scan a tag"]),
     "skip a look": ("lead", "dahlias", ["Skip Day 6"]),
     "cannot score": ("scorer", "dahlias/rounds/day6", [re.compile("^(Cannot score|One at a time)"), "Cannot score"]),
     "something happened": ("lead", "dahlias/log", [re.compile("^Something happened")]),

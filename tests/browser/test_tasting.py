@@ -7,7 +7,8 @@ import numpy as np
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from fieldtally.core.panels.result import Judged, panel_finding
+from fieldtally.core.panels.judged import Judged
+from fieldtally.core.panels.result import panel_finding
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.server.demo.plans import GHERKINS, LEAF_OR_NONE, WHICH_JAR
 from fieldtally.server.demo.tasting import NOT_BLIND, TASTERS

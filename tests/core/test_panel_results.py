@@ -8,8 +8,9 @@ import pytest
 from fieldtally.core.panels.answering import answer_refusal, grades_refusal
 from fieldtally.core.panels.discriminating import discriminate
 from fieldtally.core.panels.grading import PanelAttribute
+from fieldtally.core.panels.judged import Judged
 from fieldtally.core.panels.plan import PanelPlan
-from fieldtally.core.panels.result import Judged, panel_finding
+from fieldtally.core.panels.result import panel_finding
 from fieldtally.core.panels.serving import is_right, serving_plan
 from fieldtally.core.randomness import Draw
 

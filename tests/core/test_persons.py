@@ -7,7 +7,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from fieldtally.core.panels.finding import wholly_told
 from fieldtally.core.panels.foreseeing import outlook
+from fieldtally.core.panels.judged import Judged
 from fieldtally.core.panels.persons import (
     between_groups_p,
     by_person,
@@ -20,8 +22,8 @@ from fieldtally.core.panels.persons import (
 )
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.ranking import ranked
-from fieldtally.core.panels.result import Judged, panel_finding, wholly_told
-from fieldtally.core.panels.serving import CYCLES, cycle_of, is_right, serving_plan
+from fieldtally.core.panels.result import panel_finding
+from fieldtally.core.panels.serving import CYCLES, Before, cycle_of, is_right, serving_plan
 from fieldtally.core.panels.several import right_by_person, told_apart_by_person
 from fieldtally.core.panels.telling import told_apart
 from fieldtally.core.panels.words import told
@@ -271,7 +273,9 @@ def test_a_panel_that_stops_early_is_balanced_too():
 def test_an_added_session_gives_each_person_what_they_had_least():
     first = serving_plan("triangle", 7, Draw("b", "first"), sets=4)
     own = [Counter(one.order for one in first if one.assessor == i) for i in range(7)]
-    more = serving_plan("triangle", 7, Draw("b", "more"), sets=2, dealt=Counter(one.order for one in first), own=own)
+    more = serving_plan(
+        "triangle", 7, Draw("b", "more"), sets=2, before=Before(Counter(one.order for one in first), own)
+    )
     for i in range(7):
         assert set(Counter(one.order for one in (*first, *more) if one.assessor == i).values()) == {1}
 

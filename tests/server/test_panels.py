@@ -23,7 +23,7 @@ from fieldtally.core.panels.grading import PanelAttribute
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.serving import CYCLES, is_right
 from fieldtally.server.log.models import LogNote
-from fieldtally.server.panels import judging
+from fieldtally.server.panels import judging, planning
 from fieldtally.server.panels.models import Assessor, Judgement, Material, Panel, PracticeSet, Serving
 from fieldtally.server.panels.queries import judged_of
 from fieldtally.server.plan.queries import key_of, samples_of
@@ -108,7 +108,14 @@ def all_judge(address, right=None):
             assert taster.give(given).status_code == 200
 
 
+def panel_of(address):
+    return Panel.objects.get(pk=address.rsplit("/", 1)[1])
+
+
 def opened(world):
+    """The key of the trial, after its panels are closed."""
+    for panel in Panel.objects.filter(trial=world.trial, closed_at=None).exclude(begun_at=None):
+        planning.close(panel)
     verdict_services.ask_to_open(world.trial, world.users["lead"])
     verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
 
@@ -160,7 +167,8 @@ def test_an_answer_is_stored_once_and_then_locked():
     assert other.give(first).status_code == 409
     post(world.clients["lead"], f"{address}/close", {})
     mine = other.get().json()["sets"][0]["id"]
-    assert other.give(answer(mine)).status_code == 409
+    assert other.give(answer(mine)).status_code == 200
+    assert judged_of(panel_of(address))[-1].left_out == "answered after the panel was closed"
     # What was stored before is still acknowledged, since the device may not have heard.
     assert taster.give(first).status_code == 200
 
@@ -178,14 +186,23 @@ def test_an_answer_given_before_the_panel_closed_counts_however_late_it_comes():
     assert post(world.clients["lead"], f"{address}/close", {}).status_code == 200
     after = timezone.now()
     assert early.give({**answer(served[1]), "given_at": before.isoformat()}).status_code == 200
-    assert late.give({**answer(served[2]), "given_at": after.isoformat()}).status_code == 409
+    # What comes after closing is kept, and marked: it does not count.
+    assert late.give({**answer(served[2]), "given_at": after.isoformat()}).status_code == 200
     assert stopped.give({**answer(served[3]), "given_at": after.isoformat()}).status_code == 409
     assert stopped.give({**answer(served[3]), "given_at": before.isoformat()}).status_code == 200
     opened(world)
     told = world.clients["lead"].get(f"{address}/result").json()
-    assert told["late"] == 2
-    # Once the key is open nothing more is taken, whatever the device says of when it was given.
-    assert late.give({**answer(served[2]), "given_at": before.isoformat()}).status_code == 409
+    assert (told["late"], told["finding"]["n"]) == (2, 2)
+    assert told["finding"]["left_out"] == [["Taster 1", "answered after the panel was closed"]]
+    assert told["with_all"]["n"] == 3
+    # Once the key is open what still comes is kept too, whatever the device says of when it was given, and counts no more.
+    fourth = Taster(Assessor.objects.get(number=4), "phone 4")
+    Assessor.objects.filter(number=4).update(consented_at=before)
+    fourth.get()
+    mine = Serving.objects.get(assessor__number=4).pk
+    assert fourth.give({**answer(mine), "given_at": before.isoformat()}).status_code == 200
+    told = world.clients["lead"].get(f"{address}/result").json()["finding"]
+    assert (told["n"], told["left_out"][1]) == (2, ["Taster 3", "came in after the key was open"])
 
 
 @pytest.mark.parametrize(

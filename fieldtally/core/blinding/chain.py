@@ -1,7 +1,8 @@
 """The chain of a trial: what was recorded, in the order in which it was, each entry naming the one before.
 
 What is told of as *recorded* is a seal, an amendment, a shuffle by hand and what stood under its covers, a start, a reading (a correction
-is one more), a deviation (an exclusion is one), a look at the key, an interim look and the opening of the key.  Each has a *digest*: the
+is one more), a deviation (an exclusion is one), a look at the key, an interim look, the seal of a panel, what was answered in it when its
+key opened, and the opening of the key.  Each has a *digest*: the
 SHA-256 of its canonical document (:func:`~.seal.canonical`).  An entry lists the digests of what one act recorded::
 
     {"at":"2027-03-04T09:00:00Z","before":"1c0e…","items":["9f2c…",…],"number":7,"salt":"…","what":"readings"}
@@ -36,6 +37,8 @@ What = Literal[
     "deviation",
     "key look",
     "interim look",
+    "panel began",
+    "panel opened",
     "opening",
     "erased",
     "taken over",
@@ -135,7 +138,10 @@ def faults(entries: Sequence[Entry], recorded: Iterable[Item]) -> list[str]:
             chained[item.digest] -= 1
         else:
             found.append(f"{item.told} is not as it was recorded.")
-    # What was changed is missing as it was before; more than that was taken out.
+    # What was changed is missing as it was before; more than that was taken out.  A pack holds panels only once their keys are open.
+    for each in entries:
+        if each.document["what"] == "panel began":
+            chained.subtract(each.document["items"])
     gone = +chained
     many = sum(gone.values()) - len(found)
     if many > 0:
@@ -203,6 +209,26 @@ RECORDS: dict[str, tuple[str, ...]] = {
     "deviation": ("sample", "kind", "reason", "at", "after_key", "about", "accident", "since"),
     "key look": ("at",),
     "interim look": ("checkpoint", "stop", "says", "at"),
+    "panel began": ("seal", "at"),
+    "panel opened": ("seal", "at", "seats", "answers"),
+    "seat": ("assessor", "experience", "blind", "left_out"),
+    "answer": (
+        "assessor",
+        "session",
+        "place",
+        "stimulus",
+        "order",
+        "codes",
+        "spilt",
+        "answer",
+        "confidence",
+        "preference",
+        "grades",
+        "chips",
+        "words",
+        "given_at",
+        "stored_at",
+    ),
     "opening": ("at",),
 }
 """What of each kind of record its digest is made of, named as in a trial pack.  Names of people, which may change, are not in it."""

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from fieldtally.core.design.fair.items import ITEMS
+from fieldtally.core.design.fair.items import items_of
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem
@@ -38,7 +38,7 @@ def fairness_of(plan: Plan, known: Known | None = None) -> tuple[FairFinding, ..
     """Every item of the list for ``plan``, in order."""
     stands = {stand.item: stand for stand in plan.fairness}
     found = []
-    for item in ITEMS:
+    for item in items_of(plan):
         judged = item.judge(plan, known or Known())
         stand = stands.get(item.key)
         standing: FairStanding = "kept" if judged.kept else "open"

@@ -347,6 +347,8 @@ class Plan:
 
     Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
     ``show_previous`` shows a scorer what they gave at the look before.
+
+    ``tasting``: it is a tasting by itself.  Its treatments are what is put before people, without samples; it has panels and no looks.
     """
 
     title: str
@@ -390,6 +392,7 @@ class Plan:
     money: str = "£"
     sample_cost: float | None = None
     earlier: Earlier | None = None
+    tasting: bool = False
 
     @property
     def sample(self) -> Noun:

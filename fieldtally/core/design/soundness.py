@@ -14,9 +14,13 @@ from fieldtally.core.design.sound.outcomes import outcome_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
 from fieldtally.core.problems import Problem
 
+FEWEST_TASTED, MOST_TASTED = 2, 16
+
 
 def problems_in(plan: Plan) -> list[Problem]:
     """Why ``plan`` may not be sealed; empty where it may."""
+    if plan.tasting:
+        return [*_heading(plan), *_tasted(plan)]
     return [
         *_heading(plan),
         *treatment_problems(plan),
@@ -25,6 +29,20 @@ def problems_in(plan: Plan) -> list[Problem]:
         *outcome_problems(plan),
         *checkpoint_problems(plan),
     ]
+
+
+def _tasted(plan: Plan) -> Iterator[Problem]:
+    """Of a tasting: two to sixteen things, each with a name of its own."""
+    if not FEWEST_TASTED <= len(plan.treatments) <= MOST_TASTED:
+        yield Problem("treatments", f"A tasting is of {FEWEST_TASTED} to {MOST_TASTED} things.")
+    seen: set[str] = set()
+    for i, one in enumerate(plan.treatments):
+        name = one.name.strip().casefold()
+        if not name:
+            yield Problem(f"treatments.{i}.name", "What is it called?")
+        elif name in seen:
+            yield Problem(f"treatments.{i}.name", "Two of them have this name; nobody could tell their results apart.")
+        seen.add(name)
 
 
 def _heading(plan: Plan) -> Iterator[Problem]:

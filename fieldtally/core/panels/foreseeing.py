@@ -102,7 +102,7 @@ def _different(plan: PanelPlan) -> tuple[int, float, tuple[str, ...], tuple[Plan
             f"Without looks it would be {least} of {n}, found {_times(power(plan.method, n, right, plan.alpha))}.",
         )
         return looks[-1].needed, able, says, looks
-    sets = plan.sessions * plan.sets
+    sets = plan.sets_each
     if sets > 1:
         return _different_by_person(plan, sets, notice)
     able = power(plan.method, n, right, plan.alpha)
@@ -160,7 +160,7 @@ def _noticing(plan: PanelPlan, method: MethodName) -> float:
 
 def _without_right(plan: PanelPlan) -> tuple[int | None, float, tuple[str, ...]]:
     things, share = len(plan.things), _noticing(plan, plan.method)
-    sets = plan.sessions * plan.sets
+    sets = plan.sets_each
     if sets > 1 and plan.method in BY_PERSON:
         able = told_apart_by_person(
             plan.method, plan.assessors, sets, share, plan.alpha, things, each_once=plan.each_once
@@ -188,7 +188,7 @@ def _without_right(plan: PanelPlan) -> tuple[int | None, float, tuple[str, ...]]
 
 def _enough(plan: PanelPlan) -> int | None:
     """Judgements that are enough; where people answer several times, as many as enough people give."""
-    sets = plan.sessions * plan.sets
+    sets = plan.sets_each
     if not METHODS[plan.method].discriminates:
         share, things = _noticing(plan, plan.method), len(plan.things)
         if sets > 1 and plan.method in BY_PERSON:
@@ -212,7 +212,7 @@ def _enough(plan: PanelPlan) -> int | None:
 
 
 def _people(plan: PanelPlan, judgements: int) -> int:
-    return -(-judgements // (plan.sessions * plan.sets))
+    return -(-judgements // plan.sets_each)
 
 
 def _more(plan: PanelPlan, able: float, size: int | None) -> Iterator[str]:
@@ -238,6 +238,6 @@ def _others(plan: PanelPlan) -> tuple[Alternative, ...]:
             continue
         size = _enough(other)
         people = None if size is None else _people(plan, size)
-        cups = None if people is None else people * plan.sessions * plan.sets * other.cups
+        cups = None if people is None else people * plan.sets_each * other.cups
         found.append(Alternative(method.key, people, cups, None if cups is None else cups * plan.amount))
     return tuple(found) if len(found) > 1 else ()

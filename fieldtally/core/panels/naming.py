@@ -31,6 +31,18 @@ class Named:
     mistaken_for: tuple[int | None, ...]
 
 
+@dataclass(frozen=True)
+class FactorRead:
+    """Whether one factor of the names was recognised: of ``of`` names as many had the right level as ``right`` says, by chance
+    ``by_chance`` on average, and p, by person."""
+
+    name: str
+    right: int
+    of: int
+    by_chance: float
+    p: float
+
+
 def matches(k: int) -> Floats:
     """How often 0, 1, … k things of k come to their own place by chance (k + 1,).
 

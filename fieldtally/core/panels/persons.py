@@ -26,7 +26,7 @@ from fieldtally.core.compare.rates import wilson
 from fieldtally.core.panels.chance import by_chance, total_of
 from fieldtally.core.panels.discriminating import Bounds, Discrimination, exact_interval
 from fieldtally.core.panels.methods import METHODS, MethodName
-from fieldtally.core.panels.naming import Named, named
+from fieldtally.core.panels.naming import FactorRead, Named, named
 from fieldtally.core.panels.preferring import DRAWS, Favoured, NoPreference, Preferred
 from fieldtally.core.panels.psychometric import d_prime, noticers
 from fieldtally.core.panels.ranking import sign_flip_p
@@ -255,6 +255,31 @@ def named_by_person(
     return replace(plain, p=p)
 
 
+def factor_read(
+    name: str, levels: Sequence[str], given: dict[str, list[tuple[int, ...]]], rng: np.random.Generator
+) -> FactorRead:
+    """Whether the factor ``name`` was recognised, whose level in each jar ``levels`` gives: a name counts as right where its level is.
+
+    p comes from exchanging the jars within whole persons, as of the names themselves.
+    """
+    k = len(levels)
+    alike = np.array([[float(one == other) for other in levels] for one in levels])
+    sums, seen, right, of = np.zeros(DRAWS), 0.0, 0, 0
+    for own in given.values():
+        table = np.zeros((k, k))
+        for answer in own:
+            table[np.arange(k), list(answer)] += 1 / len(own)
+            right += sum(levels[jar] == levels[named_as] for jar, named_as in enumerate(answer))
+            of += k
+        # How many names would have the right level if what jar a was called had been said of jar b.
+        would = table @ alike.T
+        seen += float(np.trace(would))
+        orders = rng.permuted(np.tile(np.arange(k), (DRAWS, 1)), axis=1)
+        sums += would[orders, np.arange(k)].sum(axis=1)
+    p = (int((sums >= seen - CLOSE).sum()) + 1) / (DRAWS + 1)
+    return FactorRead(name, right, of, float(sums.mean()) * of / (k * len(given)), p)
+
+
 # Yes or no
 
 
@@ -311,3 +336,33 @@ def between_groups_p(
     seen = float(spread(shares[None, :])[0])
     drawn = spread(rng.permuted(np.tile(shares, (DRAWS, 1)), axis=1))
     return (int((drawn >= seen - CLOSE).sum()) + 1) / (DRAWS + 1)
+
+
+def within_persons_p(rows: Sequence[Sequence[tuple[int, bool]]], kinds: int, rng: np.random.Generator) -> float:
+    """p that answers over ``kinds`` of stimuli differ as much in how often they are right, where each person's answers (stimulus from 0,
+    right) are exchanged among themselves."""
+    sums, seen, sizes = np.zeros((DRAWS, kinds)), np.zeros(kinds), np.zeros(kinds)
+    for own in rows:
+        member = np.eye(kinds)[[stimulus for stimulus, _ in own]]
+        right = np.array([float(ok) for _, ok in own])
+        seen += right @ member
+        sizes += member.sum(axis=0)
+        sums += rng.permuted(np.tile(right, (DRAWS, 1)), axis=1) @ member
+    return _spread_p(seen, sums, sizes)
+
+
+def answers_apart_p(right: Sequence[bool], labels: Sequence[int], rng: np.random.Generator) -> float:
+    """p that right answers differ as much between ``labels`` that were drawn (places of the right cup), where these are exchanged."""
+    names = sorted(set(labels))
+    member = np.eye(len(names))[[names.index(one) for one in labels]]
+    row = np.array([float(ok) for ok in right])
+    sums = rng.permuted(np.tile(row, (DRAWS, 1)), axis=1) @ member
+    return _spread_p(row @ member, sums, member.sum(axis=0))
+
+
+def _spread_p(seen: Floats, drawn: Floats, sizes: Floats) -> float:
+    """How often the sums ``drawn`` (draws, groups) lie as far apart as those ``seen``, by groups of those ``sizes``."""
+    used = sizes > 0
+    far = (seen[used] ** 2 / sizes[used]).sum()
+    beyond = ((drawn[:, used] ** 2 / sizes[used]).sum(axis=1) >= far - CLOSE).sum()
+    return (int(beyond) + 1) / (DRAWS + 1)

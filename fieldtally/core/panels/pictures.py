@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +24,25 @@ def framed(picture: Image.Image) -> Image.Image:
     frame = Image.new("RGB", (WIDE, HIGH), GREY)
     frame.paste(inside, ((WIDE - inside.width) // 2, (HIGH - inside.height) // 2))
     return frame
+
+
+def matched(shown: Sequence[Image.Image]) -> tuple[Image.Image, ...]:
+    """The pictures at one size: cut around their middle to one shape, made as coarse as the coarsest, and framed.  Neither a border nor
+    sharpness tells which is which.
+
+    >>> wide, high = matched([Image.new("RGB", (400, 200)), Image.new("RGB", (200, 400))])
+    >>> wide.size == high.size == (960, 720)
+    True
+    """
+    shape = math.exp(sum(math.log(one.width / one.height) for one in shown) / len(shown))
+    cut = []
+    for one in shown:
+        wide, high = min(one.width, one.height * shape), min(one.height, one.width / shape)
+        left, top = (one.width - wide) / 2, (one.height - high) / 2
+        cut.append(one.convert("RGB").crop((round(left), round(top), round(left + wide), round(top + high))))
+    least = min(one.width for one in cut)
+    size = (max(1, least), max(1, round(least / shape)))
+    return tuple(framed(one.resize(size, Image.Resampling.LANCZOS)) for one in cut)
 
 
 def copy_of(frame: Image.Image, rng: np.random.Generator) -> bytes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Literal
 
 from fieldtally.core.panels.grading import MOST_STEPS, PanelAttribute
@@ -14,8 +15,9 @@ from fieldtally.core.panels.psychometric import share_right, share_right_of
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.core.problems import Problem
 
-MOST_ASSESSORS, MOST_SESSIONS, MOST_SETS, MOST_ATTRIBUTES = 500, 20, 12, 8
+MOST_ASSESSORS, MOST_SESSIONS, MOST_SETS, MOST_ATTRIBUTES, MOST_STIMULI = 500, 20, 12, 8, 12
 LONGEST_PAUSE = 30 * 60
+LONGEST_WINDOW = 60 * 24 * 60
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,10 @@ class PanelPlan:
     ``looks`` above 1: after so many equal parts of the judgements the host is told whether a difference is shown, and may stop.
     ``break_off`` is the rule, fixed beforehand, by which the panel ends early for another reason.  ``allergens`` and ``dose`` are declared
     to every assessor, ``adults`` are asked for where alcohol is served, ``words_to_say`` read out.
+
+    ``stimuli`` (songs, dishes, fields) are what the same question is asked over: everybody gets their sets with each of them.
+    It is planned for ``on``, a day and hour by the clock of the trial (2027-03-01T19:00), and people judge within ``window`` minutes
+    from then (0: until it is closed).  ``cards``: who took part may see how they did, once the key is open.
     """
 
     title: str
@@ -67,6 +73,15 @@ class PanelPlan:
     own_samples: bool = False
     looks: int = 1
     break_off: str = ""
+    stimuli: tuple[str, ...] = ()
+    on: str | None = None
+    window: int = 0
+    cards: bool = False
+
+    @property
+    def sets_each(self) -> int:
+        """Sets that one person gets in all."""
+        return self.sessions * self.sets * max(1, len(self.stimuli))
 
     @property
     def cups(self) -> int:
@@ -76,7 +91,7 @@ class PanelPlan:
     @property
     def judgements(self) -> int:
         """Judgements in all."""
-        return self.assessors * self.sessions * self.sets
+        return self.assessors * self.sets_each
 
     @property
     def right(self) -> float:
@@ -97,6 +112,8 @@ def problems_in(plan: PanelPlan, treatments: frozenset[str]) -> Iterator[Problem
     if plan.school == "alike" and not method.discriminates:
         yield Problem("school", f"{method.name} cannot show that two are alike enough; a triangle or a tetrad can.")
     yield from _attributes(plan)
+    yield from _stimuli(plan)
+    yield from _date(plan)
     if plan.looks > 1 and (not method.discriminates or plan.school == "alike"):
         yield Problem("looks", "Only a test that counts right answers for a difference can be looked at while it runs.")
     yield from _numbers(plan)
@@ -115,6 +132,29 @@ def _attributes(plan: PanelPlan) -> Iterator[Problem]:
             yield Problem(f"attributes.{i}.name", "What is graded?")
         if not 1 <= one.steps <= MOST_STEPS:
             yield Problem(f"attributes.{i}.steps", f"From 1 to {MOST_STEPS} steps, please.")
+
+
+def _stimuli(plan: PanelPlan) -> Iterator[Problem]:
+    names = [one.strip().casefold() for one in plan.stimuli]
+    if len(names) == 1:
+        yield Problem("stimuli", "One alone is what all is asked over anyway: name a second one, or none.")
+    if len(names) > MOST_STIMULI:
+        yield Problem("stimuli", f"Up to {MOST_STIMULI} of them; people tire.")
+    for i, one in enumerate(names):
+        if not one:
+            yield Problem(f"stimuli.{i}", "What is it called?")
+        elif one in names[:i]:
+            yield Problem(f"stimuli.{i}", "This one is there twice.")
+
+
+def _date(plan: PanelPlan) -> Iterator[Problem]:
+    if plan.on is not None:
+        try:
+            datetime.fromisoformat(plan.on)
+        except ValueError:
+            yield Problem("on", "This is no day and hour, as in 2027-03-01 19:00.")
+    if not 0 <= plan.window <= LONGEST_WINDOW:
+        yield Problem("window", "People judge within up to 60 days.")
 
 
 def _things(plan: PanelPlan, treatments: frozenset[str]) -> Iterator[Problem]:

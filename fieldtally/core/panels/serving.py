@@ -12,7 +12,7 @@ alternate, so that kinds and places are even too.  Rankings and namings follow W
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.optimize import linear_sum_assignment
@@ -35,6 +35,8 @@ CYCLES: dict[MethodName, tuple[str, ...]] = {
     "same-different": ("AA", "AB", "BB", "BA"),
     "a-not-a": ("A", "B"),
 }
+KINDS: dict[MethodName, tuple[int, ...]] = {"same-different": (0, 1, 0, 1), "a-not-a": (0, 1)}
+"""Of yes or no, which orders are of one kind: everybody gets both as evenly as their sets allow."""
 LETTERS = "ABCDEFGHIJKLMNOP"
 COSTS = 1 << 40
 """Costs of a deal are drawn below this: whole numbers whose sums stay exact, and never tie in practice."""
@@ -44,13 +46,22 @@ TRIES = 200
 
 @dataclass(frozen=True)
 class Serving:
-    """One set for one assessor in one session (from 0): the letters of the cups in their order, and a code for each.  In a duo-trio the
-    first cup is the reference, which has no code of its own ("R")."""
+    """One set for one assessor in one session (from 0), over one ``stimulus`` (from 0): the letters of the cups in their order, and a code
+    for each.  In a duo-trio the first cup is the reference, which has no code of its own ("R")."""
 
     assessor: int
     session: int
     order: str
     codes: tuple[str, ...]
+    stimulus: int = 0
+
+
+@dataclass(frozen=True)
+class Before:
+    """How often each order was ``dealt`` before, over all, and how often to each (``own``) of those who get more."""
+
+    dealt: Mapping[str, int] = field(default_factory=dict)
+    own: Sequence[Mapping[str, int]] = ()
 
 
 def williams(k: int) -> tuple[str, ...]:
@@ -81,47 +92,66 @@ def serving_plan(
     sessions: int = 1,
     things: int = 2,
     sets: int = 1,
-    dealt: Mapping[str, int] | None = None,
-    own: Sequence[Mapping[str, int]] = (),
+    stimuli: int = 1,
+    before: Before | None = None,
 ) -> tuple[Serving, ...]:
-    """``sets`` for each assessor in each session, one after the other.
+    """``sets`` for each assessor in each session and with each of ``stimuli``, one after the other.  Which stimulus comes when is balanced
+    and drawn as the orders of cups are.
 
-    ``dealt`` says how often each order was dealt before, over all, and ``own`` how often to each of these assessors: those who come late,
-    and sessions that are added, get what is missing first.  Codes are fresh for each assessor and session, and none comes twice in a
-    session while they last.
+    Those who come late, and sessions that are added, get first what is missing of what was dealt ``before``.  Codes are fresh for each
+    assessor and session, and none comes twice in a session while they last.
 
     :raises Refused: there is nobody, or no session.
     """
     if assessors < 1 or sessions < 1 or sets < 1:
         raise Refused("A panel has at least one assessor and one session.", "assessors")
     cycle = cycle_of(method, things)
-    over_all = np.array([(dealt or {}).get(order, 0) for order in cycle])
-    before = [dict(one) for one in own] or [{}] * assessors
-    had = np.array([[one.get(order, 0) for order in cycle] for one in before]).reshape(assessors, len(cycle))
-    dealing = iter(_dealt(over_all, had, sessions * sets, draw))
+    before = before or Before()
+    over_all = np.array([before.dealt.get(order, 0) for order in cycle])
+    each: Sequence[Mapping[str, int]] = before.own or [{}] * assessors
+    had = np.array([[one.get(order, 0) for order in cycle] for one in each]).reshape(assessors, len(cycle))
+    dealing = iter(_dealt(over_all, had, sessions * sets * stimuli, draw, KINDS.get(method)))
+    turns = _turns(assessors, sessions * sets, stimuli, draw)
     found = []
     for session in range(sessions):
-        deals = [next(dealing) for _ in range(sets)]
+        deals = [next(dealing) for _ in range(sets * stimuli)]
         places = [(one, cycle[deal[one]]) for deal in deals for one in range(assessors)]
         codes = _codes(sum(_coded(method, order) for _, order in places), draw)
-        for assessor, order in places:
+        for at, (assessor, order) in enumerate(places):
             fresh = tuple(codes.pop() for _ in range(_coded(method, order)))
-            found.append(Serving(assessor, session, order, ("R", *fresh) if method == "duo-trio" else fresh))
+            fresh = ("R", *fresh) if method == "duo-trio" else fresh
+            turn = session * sets * stimuli + at // assessors
+            found.append(Serving(assessor, session, order, fresh, turns[assessor][turn]))
     return tuple(sorted(found, key=lambda one: (one.session, one.assessor)))
+
+
+def _turns(assessors: int, rounds: int, stimuli: int, draw: Draw) -> list[list[int]]:
+    """Which stimulus each assessor gets at each turn: all of them in each of ``rounds``, in orders that are balanced and drawn."""
+    if stimuli == 1:
+        return [[0] * rounds for _ in range(assessors)]
+    cycle = williams(stimuli)
+    none = np.zeros(len(cycle), dtype=np.int_)
+    deals = _dealt(none, np.zeros((assessors, len(cycle)), dtype=np.int_), rounds, draw)
+    return [
+        [LETTERS.index(letter) for deal in deals for letter in cycle[deal[assessor]]] for assessor in range(assessors)
+    ]
 
 
 Counts = np.ndarray[tuple[int, ...], np.dtype[np.int_]]
 
 
-def _dealt(over_all: Counts, had: Counts, sets: int, draw: Draw) -> list[list[int]]:
-    """The number of the order that each assessor (of the rows of ``had``) gets in each of ``sets`` sets.
+def _dealt(
+    over_all: Counts, had: Counts, sets: int, draw: Draw, groups: tuple[int, ...] | None = None
+) -> list[list[int]]:
+    """The number of the order that each assessor (of the rows of ``had``) gets in each of ``sets`` sets; each gets all ``groups`` of orders
+    (the number of each order's) equally often, give or take one.
 
     A set that cannot be dealt without breaking a balance means that those before it were dealt unluckily: they are dealt again.
     """
     for _ in range(TRIES):
         total, each, deals = over_all.copy(), had.copy(), []
         for _ in range(sets):
-            deal = _one_set(total, each, draw)
+            deal = _one_set(total, each, draw, groups)
             if deal is None:
                 break
             deals.append(deal)
@@ -133,7 +163,7 @@ def _dealt(over_all: Counts, had: Counts, sets: int, draw: Draw) -> list[list[in
     # People who were dealt to unevenly before may leave no way that is even both ways: each person's own balance goes first.
     total, each, deals = over_all.copy(), had.copy(), []
     for _ in range(sets):
-        deal = _one_set(total, each, draw, strict=False) or []
+        deal = _one_set(total, each, draw, groups, strict=False) or []
         deals.append(deal)
         for assessor, order in enumerate(deal):
             total[order] += 1
@@ -141,12 +171,17 @@ def _dealt(over_all: Counts, had: Counts, sets: int, draw: Draw) -> list[list[in
     return deals
 
 
-def _one_set(total: Counts, each: Counts, draw: Draw, *, strict: bool = True) -> list[int] | None:
+def _one_set(
+    total: Counts, each: Counts, draw: Draw, groups: tuple[int, ...] | None, *, strict: bool = True
+) -> list[int] | None:
     """One order for each assessor; None where the balances leave no way (if ``strict``)."""
     people, kinds = each.shape
     slots = np.repeat(np.arange(kinds), _quota(total, people, draw))
     costs = np.array([[float(draw.below(COSTS)) for _ in range(kinds)] for _ in range(people)])
     costs[each > each.min(axis=1, keepdims=True)] = TOO_DEAR
+    if groups is not None:
+        of_kind = each @ np.eye(max(groups) + 1, dtype=np.int_)[list(groups)]
+        costs[(of_kind > of_kind.min(axis=1, keepdims=True))[:, groups]] = TOO_DEAR
     if not strict:
         # As many slots of each order as there are people: only what a person had, then what all had, counts.
         slots = np.repeat(np.arange(kinds), people)

@@ -24,6 +24,7 @@ from fieldtally.core.blinding.chain import (
     link_of,
 )
 from fieldtally.core.blinding.seal import canonical
+from fieldtally.core.panels.sealing import recorded_of
 from fieldtally.core.problems import Problem
 from fieldtally.core.trialpack.pack import Cell, Sheet, sheet_of
 from fieldtally.core.trialpack.reading import TrialPack
@@ -77,6 +78,9 @@ def chain_problems(pack: TrialPack, sealed: Mapping[str, Any]) -> Iterator[Probl
     if packed is None:
         yield Problem("chain.csv", "The last row, which names the files of the pack, is missing.")
         return
+    for told in _of_panels(pack):
+        if isinstance(told, str):
+            yield Problem("judgements.csv", told)
     for says in faults(entries, _recorded(pack)):
         yield Problem("chain.csv", says)
     yield from _files(pack, entries, packed)
@@ -152,8 +156,18 @@ def _recorded(pack: TrialPack) -> Iterator[Item]:
         yield item("key look", row, "A look at the key")
     for row in pack.tables["interim_looks"]:
         yield item("interim look", row, f"The interim look at {row['checkpoint']}")
+    yield from (one for one in _of_panels(pack) if isinstance(one, Item))
     if pack.trial.get("opened_at"):
         yield item("opening", {"at": pack.trial["opened_at"]}, "The opening of the key")
+
+
+def _of_panels(pack: TrialPack) -> Iterator[Item | str]:
+    """What belongs into the chain of panels, and sentences on those whose cups are not the sealed ones."""
+    tables = cast(dict[str, list[dict[str, Any]]], pack.tables)
+    for panel in tables["panels"]:
+        seats = [one for one in tables["assessors"] if one["panel"] == panel["panel"]]
+        served = [one for one in tables["judgements"] if one["panel"] == panel["panel"]]
+        yield from recorded_of(panel, seats, [{**one, "stimulus": one["stimulus"] or 0} for one in served])
 
 
 def receipt_of(content: bytes) -> str:

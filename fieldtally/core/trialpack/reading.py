@@ -165,15 +165,16 @@ def _rows(file: str, schema: TableSchema, reader: Any, problems: list[Problem]) 
     if header is None:
         problems.append(Problem(file, "The file is empty."))
         return []
-    missing = [field for field, _ in schema.fields if field not in header]
+    absent = [field for field, _ in schema.fields if field not in header]
+    missing = [field for field in absent if field not in schema.added]
     if missing or len(set(header)) < len(header):
         says = f"It has no column “{missing[0]}”." if missing else "Two columns have the same name."
         problems.append(Problem(f"{file}, line 1", says))
         return []
-    places = [(field, header.index(field), READERS[kind], kind) for field, kind in schema.fields]
+    places = [(field, header.index(field), READERS[kind], kind) for field, kind in schema.fields if field not in absent]
     found: list[Record] = []
     seen: set[tuple[str, ...]] = set()
-    key = [header.index(field) for field in schema.key]
+    key = [header.index(field) for field in schema.key if field not in absent]
     for cells in reader:
         if not any(cells):
             continue
@@ -188,7 +189,7 @@ def _rows(file: str, schema: TableSchema, reader: Any, problems: list[Problem]) 
             problems.append(Problem(at, f"{schema.key[0].capitalize()} {own[0]} is in the table twice."))
             continue
         seen.add(own)
-        record: Record = {}
+        record: Record = dict.fromkeys(absent)
         for name, i, read, kind in places:
             cell = cells[i]
             if cell == "":

@@ -12,11 +12,13 @@ Fields = tuple[tuple[str, FieldType], ...]
 
 @dataclass(frozen=True)
 class TableSchema:
-    """A table: what a row is, its columns in order, and those that tell rows apart (none: their order does)."""
+    """A table: what a row is, its columns in order, and those that tell rows apart (none: their order does).  Packs of earlier versions are
+    without the columns ``added``."""
 
     title: str
     fields: Fields
     key: tuple[str, ...] = ()
+    added: tuple[str, ...] = ()
 
 
 def _fields(text: str) -> Fields:
@@ -81,9 +83,10 @@ SCHEMAS: dict[str, TableSchema] = {
         "Panels, their plans and the seeds that servings were drawn from",
         _fields(
             "panel:integer title plan:object version:integer seed by created_at:datetime begun_at:datetime "
-            "closed_at:datetime closed_because added_sessions:integer"
+            "closed_at:datetime closed_because added_sessions:integer seal began_with:integer opened_at:datetime"
         ),
         ("panel",),
+        ("seal", "began_with", "opened_at"),
     ),
     "assessors": TableSchema(
         "Who judged, by number",
@@ -96,14 +99,17 @@ SCHEMAS: dict[str, TableSchema] = {
         "Every set that was served, and the answer",
         _fields(
             "panel:integer assessor:integer session:integer place:integer order codes:array spilt answer:array "
-            "confidence:integer preference:integer grades:array chips:array words given_at:datetime stored_at:datetime"
+            "confidence:integer preference:integer grades:array chips:array words given_at:datetime stored_at:datetime "
+            "stimulus:integer"
         ),
         ("panel", "assessor", "session", "place"),
+        ("stimulus",),
     ),
     "materials": TableSchema(
         "Sounds and pictures that were put before panels",
-        _fields("panel:integer thing name file seconds:number"),
-        ("panel", "thing"),
+        _fields("panel:integer thing name file seconds:number stimulus:integer"),
+        ("panel", "thing", "stimulus"),
+        ("stimulus",),
     ),
     "key_looks": TableSchema("Who looked at the key while it was sealed", _fields("by at:datetime")),
     "predictions": TableSchema("What people foresaw", _fields("by text at:datetime")),

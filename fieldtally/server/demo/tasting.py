@@ -29,7 +29,7 @@ def panel_held(trial: Trial, lead: User, plan: PanelPlan, at: datetime, seed: st
     """A panel planned, judged by all tasters and closed, from ``at`` on."""
     panel = planning.begin_planning(trial, lead, plan)
     kinds = ("naive", "regular", "naive", "regular", "trained", "naive")
-    planning.invite(panel, [(name, kinds[i % 6], i + 1 != NOT_BLIND) for i, name in enumerate(TASTERS)])
+    planning.invite(panel, [planning.Invited(name, kinds[i % 6], i + 1 != NOT_BLIND) for i, name in enumerate(TASTERS)])
     planning.begin(panel, at=at, seed=seed)
     panel.refresh_from_db()
     for i, assessor in enumerate(panel.assessors.select_related("panel", "panel__trial")):

@@ -5,8 +5,11 @@ from __future__ import annotations
 import secrets
 from collections import Counter
 from collections.abc import Sequence
+from datetime import timedelta
 from uuid import UUID
 
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
@@ -25,6 +28,7 @@ from fieldtally.server.plan.queries import key_of, samples_of
 from fieldtally.server.prepare.services import look_at_key
 
 LONGEST_SPILL = 200
+CODE_DIGITS, CODE_LASTS = 6, timedelta(minutes=15)
 
 
 def free_booth(assessor: Assessor) -> None:
@@ -51,7 +55,7 @@ def _not_fixed(assessor: Assessor) -> None:
 
     :raises Declined: 409 where the key is open.
     """
-    if assessor.panel.trial.state == "opened":
+    if assessor.panel.key_is_open:
         raise Declined(
             409,
             "The key is open: who counts was fixed with that, and both ways are told. Write what you found out into the log.",
@@ -68,10 +72,44 @@ def new_link(assessor: Assessor) -> None:
     Assessor.objects.filter(pk=assessor.pk).update(token=secrets.token_urlsafe(24), device="")
 
 
+def let_move(assessor: Assessor) -> str:
+    """A short code by which the seat may go to another phone within a quarter of an hour, once; a code given before leads nowhere any more.
+
+    :raises Declined: 409 where nobody judges any more.
+    """
+    if assessor.panel.closed_at is not None:
+        raise Declined(409, "This panel is closed.")
+    code = f"{secrets.randbelow(10**CODE_DIGITS):0{CODE_DIGITS}d}"
+    Assessor.objects.filter(pk=assessor.pk).update(move=code, move_until=timezone.now() + CODE_LASTS)
+    return code
+
+
+def write_to(assessor: Assessor, address: str) -> None:
+    """Note where the assessor is written to of the day; empty: nowhere.
+
+    :raises Declined: 422 where that is no address.
+    """
+    Assessor.objects.filter(pk=assessor.pk).update(address=address_in(address, "address"), told_at=None)
+
+
+def address_in(text: str, at: str) -> str:
+    """The address that somebody wrote, if any.
+
+    :raises Declined: 422 at ``at`` where it is none.
+    """
+    address = text.strip()
+    if address:
+        try:
+            validate_email(address)
+        except ValidationError as error:
+            raise Declined(422, Problem(at, "This is no address that can be written to.")) from error
+    return address
+
+
 def erase(assessor: Assessor) -> None:
     """Erase the name and the link of an assessor; the answers are kept under a number."""
     Assessor.objects.filter(pk=assessor.pk).update(
-        name="", device="", token=secrets.token_urlsafe(24), erased_at=timezone.now()
+        name="", device="", address="", move="", token=secrets.token_urlsafe(24), erased_at=timezone.now()
     )
 
 
@@ -97,7 +135,12 @@ def pour_anew(serving: Serving, what: str) -> Serving:
         reference = ["R"] if panel_plan(assessor.panel).method == "duo-trio" else []
         codes = [*reference, *fresh[: len(row.codes) - len(reference)]]
         return Serving.objects.create(
-            assessor=assessor, session=row.session, place=last + 1, order=row.order, codes=codes
+            assessor=assessor,
+            session=row.session,
+            place=last + 1,
+            order=row.order,
+            codes=codes,
+            stimulus=row.stimulus,
         )
 
 
@@ -135,5 +178,5 @@ def drawn_from(panel: Panel, user: User, sets: Sequence[Serving]) -> dict[tuple[
 
 def poured(panel: Panel) -> list[Serving]:
     """All sets that are to be poured, by session, person and place."""
-    rows = Serving.objects.filter(assessor__panel=panel, spilt="").select_related("assessor")
+    rows = Serving.objects.filter(assessor__panel=panel, spilt="").select_related("assessor", "judgement")
     return list(rows.order_by("session", "assessor__number", "place"))

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from django.core.cache import cache
 from django.db import transaction
+from django.db.models import F
 from django.utils import timezone
 
 from fieldtally.core.panels.answering import answer_refusal, grades_refusal
@@ -24,7 +25,8 @@ MISSES_A_MINUTE = 20
 
 @dataclass(frozen=True)
 class Given:
-    """An answer as an assessor's device sends it."""
+    """An answer as an assessor's device sends it; ``heard``: how often the sound at each place was played (None: sent by an earlier
+    version, which did not say)."""
 
     id: UUID
     serving: UUID
@@ -35,6 +37,7 @@ class Given:
     chips: tuple[str, ...]
     words: str
     given_at: datetime
+    heard: tuple[int, ...] | None = None
 
 
 def _missed(caller: str) -> None:
@@ -49,6 +52,23 @@ def _missed(caller: str) -> None:
     cache.set(name, misses + 1, 60)
 
 
+def seat_of(token: str, caller: str) -> Assessor:
+    """The assessor whose link that is, whichever device asks.
+
+    :raises Declined: 404 where there is no such link; 429 after too many guesses.
+    """
+    found = Assessor.objects.select_related("panel", "panel__trial").filter(token=token, erased_at=None).first()
+    if found is None:
+        _missed(caller)
+        raise Declined(404, "This link leads to no booth. Ask the host for yours.")
+    return found
+
+
+def fetched(serving: Serving, place: int) -> None:
+    """Note that the sound or picture at ``place`` was handed out."""
+    Serving.objects.filter(pk=serving.pk).update(fetched=F("fetched").bitor(1 << place))
+
+
 def seat(token: str, device: str, caller: str) -> Assessor:
     """The assessor whose link that is, on the device that opened it first.
 
@@ -56,10 +76,7 @@ def seat(token: str, device: str, caller: str) -> Assessor:
 
     :raises Declined: 404 where there is no such link; 409 on another device; 429 after too many guesses.
     """
-    found = Assessor.objects.select_related("panel", "panel__trial").filter(token=token, erased_at=None).first()
-    if found is None:
-        _missed(caller)
-        raise Declined(404, "This link leads to no booth. Ask the host for yours.")
+    found = seat_of(token, caller)
     if not device or len(device) > 40:
         raise Declined(422, Problem("device", "This device did not say which one it is; load the page again."))
     if not found.device:
@@ -68,6 +85,25 @@ def seat(token: str, device: str, caller: str) -> Assessor:
         found.refresh_from_db()
     if found.device != device:
         raise Declined(409, "This booth is open on another device. The host can free it.")
+    return found
+
+
+def take_over(code: str, caller: str) -> Assessor:
+    """The assessor whose seat may be moved by that short ``code``: it is free for another phone now, and the code is used up.
+
+    :raises Declined: 404 where no seat goes by that code, or not any more; 429 after too many guesses.
+    """
+    now = timezone.now()
+    with transaction.atomic():
+        rows = Assessor.objects.select_for_update().filter(erased_at=None, move_until__gt=now)
+        found = rows.exclude(move="").filter(move="".join(code.split())).first()
+        if found is not None:
+            Assessor.objects.filter(pk=found.pk).update(move="", device="")
+    if found is None:
+        _missed(caller)
+        raise Declined(
+            404, Problem("code", "No seat goes by this code, or not any more. Ask the host for a fresh one.")
+        )
     return found
 
 
@@ -172,25 +208,30 @@ def _is_another(one: Given, row: Judgement) -> bool:
 def _may_judge(assessor: Assessor, given_at: datetime) -> None:
     """Whether an answer that was given then may be stored now.
 
-    What was given before the panel closed, or before somebody stopped, counts by that moment, however late it gets here; once the key is
-    open, no more."""
+    What was given before the panel closed, or before somebody stopped, counts by that moment, however late it gets here.  What was given
+    after that, or comes once the key is open, is kept, and marked as late: it does not count."""
     panel = assessor.panel
     if panel.begun_at is None:
         raise Declined(409, "The panel has not begun yet.")
-    if panel.trial.state == "opened":
-        raise Declined(409, "The key is open; no more answers are taken.")
-    if panel.closed_at is not None and given_at > panel.closed_at:
-        raise Declined(409, "The panel is closed; no more answers are taken.")
     if assessor.stopped_at is not None and given_at > assessor.stopped_at:
         raise Declined(409, "You chose not to go on; no more answers are taken.")
     if assessor.consented_at is None:
         raise Declined(409, "Read what is in the cups first, and say that you take part.")
 
 
+def _listened(one: Given, serving: Serving) -> bool:
+    """Whether each sound of a set was handed out, and played as far as the device says."""
+    every = (1 << len(serving.order)) - 1
+    played = one.heard is None or (len(one.heard) == len(serving.order) and min(one.heard) > 0)
+    return played and serving.fetched & every == every
+
+
 def _wrong(one: Given, serving: Serving, plan: PanelPlan) -> list[tuple[str, str]]:
     found = []
     if serving.spilt:
         found.append(("serving", "This set was spilt; the host pours another one."))
+    if plan.material == "sounds" and not _listened(one, serving):
+        found.append(("heard", "Listen to each of them at least once; then your answer counts."))
     refusal = answer_refusal(plan.method, len(serving.order), one.answer, each_once=plan.each_once)
     if refusal:
         found.append(("answer", refusal))

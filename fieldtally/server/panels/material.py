@@ -18,7 +18,7 @@ from fieldtally.core.problems import Problem, Refused
 from fieldtally.server.answers import Declined
 from fieldtally.server.measuring.pictures import picture_in
 from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.models import Material, Panel, Practice, PracticeSet, Serving
+from fieldtally.server.panels.models import Assessor, Material, Panel, Practice, PracticeSet, Serving
 
 LARGEST_FILE = 25_000_000
 LONGEST_NAME = 200
@@ -54,8 +54,8 @@ def _refused(says: str) -> Declined:
     return Declined(422, Problem("file", says))
 
 
-def keep_material(panel: Panel, thing: str, sent: bytes, name: str) -> None:
-    """Keep a sound or picture for a thing of the panel; one that was there before is replaced.
+def keep_material(panel: Panel, thing: str, sent: bytes, name: str, stimulus: int = 0) -> None:
+    """Keep a sound or picture for a thing of the panel, and for the stimulus of that number; one that was there before is replaced.
 
     :raises Declined: 409 where the panel has begun; 422 where it takes none, or the file cannot be read.
     """
@@ -66,6 +66,8 @@ def keep_material(panel: Panel, thing: str, sent: bytes, name: str) -> None:
         raise Declined(422, Problem("material", "This panel is of cups; choose sounds or pictures first."))
     if thing not in plan.things:
         raise Declined(422, Problem("thing", "This is not among what is put before people."))
+    if not 0 <= stimulus < max(1, len(plan.stimuli)):
+        raise Declined(422, Problem("stimulus", "This is not among what it is asked over."))
     seconds = None
     if plan.material == "sounds":
         sound = sound_in(sent)
@@ -75,6 +77,7 @@ def keep_material(panel: Panel, thing: str, sent: bytes, name: str) -> None:
     Material.objects.update_or_create(
         panel=panel,
         thing=thing,
+        stimulus=stimulus,
         defaults={"content": content, "name": name.strip()[:LONGEST_NAME], "seconds": seconds},
     )
 
@@ -89,8 +92,9 @@ def missing_material(panel: Panel, plan: PanelPlan) -> list[Problem]:
     """What has no sound or picture yet, as a fault of the plan."""
     if plan.material == "cups":
         return []
-    kept = set(Material.objects.filter(panel=panel).values_list("thing", flat=True))
-    without = sum(thing not in kept for thing in plan.things)
+    kept = set(Material.objects.filter(panel=panel).values_list("thing", "stimulus"))
+    wanted = [(thing, over) for thing in plan.things for over in range(max(1, len(plan.stimuli)))]
+    without = sum(one not in kept for one in wanted)
     word = plan.material.removesuffix("s")
     return (
         [Problem("material", f"{without} of them {'has' if without == 1 else 'have'} no {word} yet.")]
@@ -111,25 +115,43 @@ def cup_of(serving: Serving, place: int) -> tuple[bytes, str]:
     at = LETTERS.index(serving.order[place])
     rng = np.random.default_rng([int(panel.seed, 16), serving.pk.int, place])
     if plan.material == "sounds":
-        return sounds.copy_of(_ready_sounds(panel.pk, plan.things)[at], rng), "audio/wav"
-    return pictures.copy_of(_ready_pictures(panel.pk, plan.things)[at], rng), "image/png"
+        return sounds.copy_of(_ready_sounds(panel.pk, plan.things, serving.stimulus)[at], rng), "audio/wav"
+    return pictures.copy_of(_ready_pictures(panel.pk, plan.things, serving.stimulus)[at], rng), "image/png"
 
 
-def _contents(panel: UUID, things: tuple[str, ...]) -> list[bytes]:
-    kept = dict(Material.objects.filter(panel_id=panel).values_list("thing", "content"))
+def known_of(assessor: Assessor, stimulus: int) -> tuple[bytes, str]:
+    """What A is over a stimulus, played or shown by name before it is asked whether it is A; a copy of its own, and its kind.
+
+    :raises Declined: 404 where nothing is shown by name.
+    """
+    panel = assessor.panel
+    plan = panel_plan(panel)
+    shown = plan.material != "cups" and plan.method == "a-not-a" and panel.begun_at is not None
+    if not shown or not 0 <= stimulus < max(1, len(plan.stimuli)):
+        raise Declined(404, "There is nothing to play or show here.")
+    rng = np.random.default_rng([int(panel.seed, 16), assessor.pk.int, stimulus])
+    if plan.material == "sounds":
+        return sounds.copy_of(_ready_sounds(panel.pk, plan.things, stimulus)[0], rng), "audio/wav"
+    return pictures.copy_of(_ready_pictures(panel.pk, plan.things, stimulus)[0], rng), "image/png"
+
+
+def _contents(panel: UUID, things: tuple[str, ...], stimulus: int) -> list[bytes]:
+    kept = dict(Material.objects.filter(panel_id=panel, stimulus=stimulus).values_list("thing", "content"))
     return [bytes(kept[thing]) for thing in things]
 
 
-@lru_cache(maxsize=4)
-def _ready_sounds(panel: UUID, things: tuple[str, ...]) -> tuple[Sound, ...]:
+@lru_cache(maxsize=8)
+def _ready_sounds(panel: UUID, things: tuple[str, ...], stimulus: int) -> tuple[Sound, ...]:
     """Asked only once a panel has begun, when nothing changes any more."""
-    read = [soundfile.read(io.BytesIO(one), dtype="float64", always_2d=True) for one in _contents(panel, things)]
+    read = [
+        soundfile.read(io.BytesIO(one), dtype="float64", always_2d=True) for one in _contents(panel, things, stimulus)
+    ]
     return sounds.matched([Sound(samples, rate) for samples, rate in read])
 
 
-@lru_cache(maxsize=4)
-def _ready_pictures(panel: UUID, things: tuple[str, ...]) -> tuple[Image.Image, ...]:
-    return tuple(pictures.framed(Image.open(io.BytesIO(one))) for one in _contents(panel, things))
+@lru_cache(maxsize=8)
+def _ready_pictures(panel: UUID, things: tuple[str, ...], stimulus: int) -> tuple[Image.Image, ...]:
+    return pictures.matched([Image.open(io.BytesIO(one)) for one in _contents(panel, things, stimulus)])
 
 
 def check_material(panel: Panel, plan: PanelPlan) -> None:
@@ -140,7 +162,8 @@ def check_material(panel: Panel, plan: PanelPlan) -> None:
     if plan.material != "sounds":
         return
     try:
-        _ready_sounds(panel.pk, plan.things)
+        for stimulus in range(max(1, len(plan.stimuli))):
+            _ready_sounds(panel.pk, plan.things, stimulus)
     except Refused as refusal:
         raise Declined(422, Problem("material", refusal.problems[0].says)) from refusal
 

@@ -15,7 +15,10 @@ def fresh_token() -> str:
 class Panel(models.Model):
     """One panel of a trial: its plan as plain JSON (:class:`~fieldtally.core.panels.plan.PanelPlan`), and from the moment it began the seed
     that its servings were drawn from.  ``table`` is the token of a tablet that is handed round; ``closed_because`` says why it was broken
-    off, where it was."""
+    off, where it was.
+
+    ``seal`` is over what was fixed when it began with ``began_with`` people (empty: it began before panels had seals).  Its key is its
+    own: from ``opened_at`` on what it found may be read."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="panels")
@@ -29,6 +32,9 @@ class Panel(models.Model):
     closed_because = models.CharField(max_length=500, blank=True)
     added_sessions = models.PositiveSmallIntegerField(default=0)
     table = models.CharField(max_length=40, blank=True, db_index=True)
+    seal = models.CharField(max_length=64, blank=True, default="")
+    began_with = models.PositiveIntegerField(null=True)
+    opened_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["created_at"]
@@ -50,6 +56,11 @@ class Panel(models.Model):
         """Whether people judge in it now."""
         return self.state == "open"
 
+    @property
+    def key_is_open(self) -> bool:
+        """Whether what it found may be read."""
+        return self.opened_at is not None
+
 
 class Experience(models.TextChoices):
     """How used to judging somebody is."""
@@ -63,7 +74,8 @@ class Assessor(models.Model):
     """One who judges, by a personal link and without an account.  ``number`` is what remains of them once their name is erased.
 
     ``blind`` is no where they poured or know the key; ``left_out`` says why they do not count.  ``device`` is the one that opened the link.
-    ``stopped_at``: they chose not to go on.
+    ``stopped_at``: they chose not to go on.  ``address`` is where they are written to of the day; ``told_at`` says when they were.
+    ``move`` is the short code by which their seat may go to another phone, until ``move_until``.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -78,6 +90,10 @@ class Assessor(models.Model):
     consented_at = models.DateTimeField(null=True)
     stopped_at = models.DateTimeField(null=True)
     erased_at = models.DateTimeField(null=True)
+    address = models.EmailField(blank=True, default="")
+    told_at = models.DateTimeField(null=True)
+    move = models.CharField(max_length=8, blank=True, db_index=True, default="")
+    move_until = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["number"]
@@ -90,7 +106,8 @@ class Assessor(models.Model):
 
 
 class Serving(models.Model):
-    """One set for one assessor: the letters of its cups in their order, which is the key to it, and their codes."""
+    """One set for one assessor: the letters of its cups in their order, which is the key to it, and their codes; ``stimulus``: over which
+    of the plan's it is asked, from 0.  ``fetched`` has a bit set for each place whose sound or picture was handed out."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     assessor = models.ForeignKey(Assessor, on_delete=models.PROTECT, related_name="servings")
@@ -99,6 +116,8 @@ class Serving(models.Model):
     order = models.CharField(max_length=16)
     codes = models.JSONField()
     spilt = models.CharField(max_length=200, blank=True)
+    stimulus = models.PositiveSmallIntegerField(default=0)
+    fetched = models.PositiveIntegerField(default=0)
 
     class Meta:
         ordering = ["session", "place"]
@@ -130,12 +149,13 @@ class Material(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     panel = models.ForeignKey(Panel, on_delete=models.CASCADE, related_name="materials")
     thing = models.CharField(max_length=80)
+    stimulus = models.PositiveSmallIntegerField(default=0)
     name = models.CharField(max_length=200, blank=True)
     content = models.BinaryField()
     seconds = models.FloatField(null=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["panel", "thing"], name="one_material_a_thing")]
+        constraints = [models.UniqueConstraint(fields=["panel", "thing", "stimulus"], name="one_material_a_thing")]
 
 
 class Practice(models.Model):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -15,13 +15,17 @@ from django.utils import timezone
 
 from fieldtally.core.limits import LONGEST_REASON
 from fieldtally.core.panels.plan import MOST_SESSIONS, PanelPlan, problems_in
-from fieldtally.core.panels.serving import serving_plan
+from fieldtally.core.panels.sealing import began, panel_seal
+from fieldtally.core.panels.serving import Before, serving_plan
 from fieldtally.core.problems import Problem
 from fieldtally.core.randomness import Draw
 from fieldtally.server.answers import Declined
 from fieldtally.server.panels.documents import panel_plan, plan_in
+from fieldtally.server.panels.hosting import address_in
 from fieldtally.server.panels.material import check_material, missing_material
 from fieldtally.server.panels.models import Assessor, Experience, Panel, Serving
+from fieldtally.server.panels.sealing import served_in
+from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.queries import plan_of
 
@@ -37,10 +41,8 @@ def faults(panel: Panel, plan: PanelPlan) -> list[Problem]:
 def begin_planning(trial: Trial, user: User, plan: PanelPlan) -> Panel:
     """A new panel; its plan may still be full of faults.
 
-    :raises Declined: 409 once the key is open; 422 where there are too many.
+    :raises Declined: 422 where there are too many.
     """
-    if trial.state == "opened":
-        raise Declined(409, "The key is open, so nobody can judge blind any more.")
     if Panel.objects.filter(trial=trial).count() >= MOST_PANELS:
         raise Declined(422, Problem("", f"A trial has up to {MOST_PANELS} panels."))
     return Panel.objects.create(trial=trial, plan=asdict(plan), by=user)
@@ -67,8 +69,18 @@ def _still_planned(panel: Panel) -> None:
         raise Declined(409, "This panel has begun; what it asks was fixed with that.")
 
 
-def invite(panel: Panel, names: Sequence[tuple[str, str, bool]]) -> list[Assessor]:
-    """Add assessors: name or initials, experience, and whether they are blind.
+@dataclass(frozen=True)
+class Invited:
+    """Somebody who is to judge: name or initials, how used to it they are, whether they are blind, and where they are written to."""
+
+    name: str
+    experience: str = "naive"
+    blind: bool = True
+    address: str = ""
+
+
+def invite(panel: Panel, names: Sequence[Invited]) -> list[Assessor]:
+    """Add assessors.
 
     Those who come once it has begun get their sets dealt on from where the balance was left.
 
@@ -77,11 +89,12 @@ def invite(panel: Panel, names: Sequence[tuple[str, str, bool]]) -> list[Assesso
     if panel.closed_at is not None:
         raise Declined(409, "This panel is closed.")
     problems = []
-    for i, (name, experience, _) in enumerate(names):
-        if len(name.strip()) > LONGEST_NAME:
+    for i, one in enumerate(names):
+        if len(one.name.strip()) > LONGEST_NAME:
             problems.append(Problem(f"assessors.{i}.name", f"A name of up to {LONGEST_NAME} letters, please."))
-        if experience not in Experience.values:
+        if one.experience not in Experience.values:
             problems.append(Problem(f"assessors.{i}.experience", "Naive, regular or trained."))
+        address_in(one.address, f"assessors.{i}.address")
     with transaction.atomic():
         row = Panel.objects.select_for_update().get(pk=panel.pk)
         have = row.assessors.count()
@@ -91,9 +104,14 @@ def invite(panel: Panel, names: Sequence[tuple[str, str, bool]]) -> list[Assesso
             raise Declined(422, *problems)
         made = [
             Assessor.objects.create(
-                panel=row, number=have + i + 1, name=name.strip(), experience=experience, blind=blind
+                panel=row,
+                number=have + i + 1,
+                name=one.name.strip(),
+                experience=one.experience,
+                blind=one.blind,
+                address=one.address.strip(),
             )
-            for i, (name, experience, blind) in enumerate(names)
+            for i, one in enumerate(names)
         ]
         if row.begun_at is not None:
             _deal(row, made, f"late/{have}")
@@ -103,16 +121,13 @@ def invite(panel: Panel, names: Sequence[tuple[str, str, bool]]) -> list[Assesso
 def begin(panel: Panel, *, at: datetime | None = None, seed: str = "") -> Panel:
     """Draw who gets which cups under which codes; from then on people may judge.
 
-    :raises Declined: 409 where it has begun, or the trial is still a draft or open already; 422 where the plan has faults or there is
-        nobody.
+    :raises Declined: 409 where it has begun, or the trial is still a draft; 422 where the plan has faults or there is nobody.
     """
     with transaction.atomic():
         row = Panel.objects.select_for_update().select_related("trial").get(pk=panel.pk)
         _still_planned(row)
         if row.trial.state == "draft":
-            raise Declined(409, "Seal the trial's plan first: the panel's answers stay sealed with its key.")
-        if row.trial.state == "opened":
-            raise Declined(409, "The key is open, so nobody can judge blind any more.")
+            raise Declined(409, "Seal the trial's plan first: the panel's cups are drawn under its seal.")
         plan = panel_plan(row)
         wrong = faults(row, plan)
         people = list(row.assessors.all())
@@ -124,6 +139,11 @@ def begin(panel: Panel, *, at: datetime | None = None, seed: str = "") -> Panel:
         row.seed, row.begun_at = seed or secrets.token_hex(16), at or timezone.now()
         row.save(update_fields=["seed", "begun_at"])
         _deal(row, people, "servings")
+        row.began_with = len(people)
+        row.seal = panel_seal(row.plan, row.seed, served_in(row))
+        row.save(update_fields=["began_with", "seal"])
+        title = plan.title
+        append(row.trial, "panel began", [began(row.seal, row.begun_at, title)], at=row.begun_at)
     return row
 
 
@@ -153,8 +173,8 @@ def _deal(panel: Panel, people: Sequence[Assessor], purpose: str, *, session: in
         sessions=sessions,
         things=len(plan.things),
         sets=plan.sets,
-        dealt=_dealt(panel),
-        own=_had(people),
+        stimuli=max(1, len(plan.stimuli)),
+        before=Before(_dealt(panel), _had(people)),
     )
     places: dict[tuple[int, int], int] = {}
     rows = []
@@ -167,6 +187,7 @@ def _deal(panel: Panel, people: Sequence[Assessor], purpose: str, *, session: in
                 place=at,
                 order=one.order,
                 codes=list(one.codes),
+                stimulus=one.stimulus,
             )
         )
     Serving.objects.bulk_create(rows)
@@ -180,7 +201,7 @@ def add_session(panel: Panel) -> Panel:
     with transaction.atomic():
         row = Panel.objects.select_for_update().select_related("trial").get(pk=panel.pk)
         plan = panel_plan(row)
-        if row.state != "open" or row.trial.state == "opened":
+        if row.state != "open":
             raise Declined(409, "A session is added while people judge.")
         if plan.looks > 1:
             raise Declined(409, "This panel is looked at while it runs; how many judge was fixed with that.")

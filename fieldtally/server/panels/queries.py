@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from fieldtally.core.panels.finding import PanelFinding, wholly_told
+from fieldtally.core.panels.judged import Judged
 from fieldtally.core.panels.monitoring import looked, planned_looks
-from fieldtally.core.panels.result import Judged, PanelFinding, panel_finding
+from fieldtally.core.panels.result import panel_finding
 from fieldtally.core.panels.serving import LETTERS, is_right
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Assessor, Judgement, Panel
@@ -18,6 +22,8 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import plan_of
 
 NOT_BLIND = "was not blind"
+SLIP_HOURS = 12
+"""A panel that has no window is told to have slipped when it begins so much later than planned."""
 
 
 def panels_of(trial: Trial) -> list[Panel]:
@@ -41,7 +47,8 @@ def judged_of(panel: Panel) -> list[Judged]:
             words=row.words,
             grades=tuple(tuple(own) for own in row.grades),
             confidence=row.confidence,
-            left_out=_why(row.serving.assessor),
+            left_out=_why(row.serving.assessor) or lateness(panel, row),
+            stimulus=row.serving.stimulus,
         )
         for row in rows.order_by("stored_at", "given_at", "pk")
     ]
@@ -58,29 +65,56 @@ def told_apart_names(panel: Panel) -> dict[UUID, str]:
     }
 
 
+def lateness(panel: Panel, row: Judgement) -> str:
+    """Why an answer came too late to count; empty where it did not."""
+    if panel.closed_at is not None and row.given_at > panel.closed_at:
+        return "answered after the panel was closed"
+    if panel.opened_at is not None and row.stored_at > panel.opened_at:
+        return "came in after the key was open"
+    return ""
+
+
 def _why(assessor: Assessor) -> str:
     return assessor.left_out or ("" if assessor.blind else NOT_BLIND)
 
 
 def late_in(panel: Panel) -> int:
-    """How many answers came in after ``panel`` was closed; they were given before."""
+    """How many answers came in after ``panel`` was closed, though they were given before."""
     if panel.closed_at is None:
         return 0
-    return Judgement.objects.filter(serving__assessor__panel=panel, stored_at__gt=panel.closed_at).count()
+    rows = Judgement.objects.filter(serving__assessor__panel=panel, stored_at__gt=panel.closed_at)
+    return rows.filter(given_at__lte=panel.closed_at).count()
 
 
 def findings_of(panel: Panel) -> tuple[PanelFinding, PanelFinding | None]:
     """What the panel found, and where somebody was left out the same with everybody counted."""
     plan, judged = panel_plan(panel), judged_of(panel)
     seed = int(panel.seed or "0", 16)
-    called = {one.key: one.name for one in plan_of(panel.trial).treatments}
+    trial_plan = plan_of(panel.trial)
+    called = {one.key: one.name for one in trial_plan.treatments}
+    level_of = {one.key: one.levels for one in trial_plan.treatments}
+    factors = [
+        (one.name, [level_of.get(key, {}).get(one.key, "") for key in plan.things]) for one in trial_plan.factors
+    ]
     names = [called.get(key, LETTERS[i]) for i, key in enumerate(plan.things)]
     plan = replace(plan, sessions=plan.sessions + panel.added_sessions)
-    without = panel_finding(plan, judged, np.random.default_rng(seed), names=names)
+    without = panel_finding(plan, judged, np.random.default_rng(seed), names=names, factors=factors)
     out = bool(without.left_out)
     return without, panel_finding(
-        plan, judged, np.random.default_rng(seed), everybody=True, names=names
+        plan, judged, np.random.default_rng(seed), everybody=True, names=names, factors=factors
     ) if out else None
+
+
+def told_whole(panel: Panel) -> tuple[PanelFinding, tuple[str, ...]]:
+    """What the panel found, and all that has to be said of it in a few words."""
+    finding, everybody = findings_of(panel)
+    says, slip = wholly_told(finding, everybody, alpha=panel_plan(panel).alpha), slip_of(panel)
+    return finding, (*says, slip) if slip else says
+
+
+def read_panels(trial: Trial) -> list[Panel]:
+    """The panels of ``trial`` whose keys are open, in order."""
+    return list(Panel.objects.filter(trial=trial).exclude(opened_at=None))
 
 
 @dataclass(frozen=True)
@@ -110,6 +144,42 @@ def looks_of(panel: Panel) -> list[LookSeen]:
                 says = "all are in"
         found.append(LookSeen(look.n, says))
     return found
+
+
+def late_by_assessor(panel: Panel) -> Mapping[UUID, int]:
+    """How many answers of each assessor (id) came too late to count."""
+    found: Counter[UUID] = Counter()
+    if panel.closed_at is not None:
+        rows = Judgement.objects.filter(serving__assessor__panel=panel, stored_at__gt=panel.closed_at)
+        for row in rows.select_related("serving"):
+            found[row.serving.assessor_id] += bool(lateness(panel, row))
+    return found
+
+
+def planned_time(panel: Panel) -> tuple[datetime | None, datetime | None]:
+    """When ``panel`` is planned for, and until when people judge then (None: until it is closed)."""
+    plan = panel_plan(panel)
+    if plan.on is None:
+        return None, None
+    try:
+        due = datetime.fromisoformat(plan.on).replace(tzinfo=ZoneInfo(panel.trial.zone))
+    except (ValueError, KeyError):
+        return None, None
+    return due, due + timedelta(minutes=plan.window) if plan.window else None
+
+
+def slip_of(panel: Panel) -> str:
+    """How far the panel began from when it was planned for; empty where that was within its window, or it had no date."""
+    due, until = planned_time(panel)
+    if due is None or panel.begun_at is None:
+        return ""
+    late = panel.begun_at > (until or due + timedelta(hours=SLIP_HOURS))
+    early = panel.begun_at < due - timedelta(days=1)
+    if not late and not early:
+        return ""
+    zone = ZoneInfo(panel.trial.zone)
+    planned, began = (f"{one.astimezone(zone):%-d %B %Y, %H:%M}" for one in (due, panel.begun_at))
+    return f"Planned for {planned}, and begun {began}."
 
 
 def answers_by_assessor(panel: Panel) -> Mapping[UUID, int]:

@@ -88,6 +88,7 @@ Permission = Literal[
     "see_progress",
     "look_interim",
     "open_key",
+    "open_panel_key",
     "see_panel_result",
     "see_report",
     "write_report",
@@ -233,8 +234,9 @@ GRANTS: dict[Permission, Grant] = {
     ),
     "look_interim": Grant(_LEAD_ONLY, "Only the lead takes an interim look."),
     "open_key": Grant(_given((_LEAD, SEALED)), "Only the lead opens the key."),
+    "open_panel_key": Grant(_LEAD_ONLY, "Only the lead opens the key of a panel."),
     "see_panel_result": Grant(
-        _ONCE_OPEN, "The key is still sealed; what the panel found is told once the lead opens it."
+        _LEAD_OR_OPEN, "What is compared is told once the key of the trial is open, and what a panel found with it."
     ),
     "see_report": Grant(_ONCE_OPEN, "The report is made once the key is open."),
     "write_report": Grant(_LEAD_ONLY, "Only the lead writes into the report."),

@@ -53,6 +53,9 @@ def begin(user: User, plan: Plan) -> Trial:
     """A new trial with its first draft."""
     with transaction.atomic():
         trial = people.begin_trial(user, plan.title, plan.zone)
+        if plan.tasting:
+            trial.is_tasting = True
+            trial.save(update_fields=["is_tasting"])
         Draft.objects.create(trial=trial, document=document_of(plan), saved_by=user)
     return trial
 

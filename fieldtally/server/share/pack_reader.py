@@ -166,6 +166,7 @@ class _Incoming:
         )
         self._came(sum(len(self._rows(name)) for name in ("gauges", "gaugings", "ready", "together")))
         Trial.objects.filter(pk=self.trial.pk).update(
+            is_tasting=self.plan.tasting,
             started_at=_moment(told.get("started_at")),
             opened_at=_moment(told.get("opened_at")),
             opened_by=self._who(told.get("opened_by")),
@@ -557,6 +558,10 @@ class _Incoming:
                 closed_at=row["closed_at"],
                 closed_because=row["closed_because"] or "",
                 added_sessions=row["added_sessions"] or 0,
+                seal=row["seal"] or "",
+                began_with=row["began_with"],
+                # In packs of earlier versions the key of the trial was that of its panels.
+                opened_at=row["opened_at"] or (_moment(self.pack.trial.get("opened_at")) if row["begun_at"] else None),
             )
             Panel.objects.filter(pk=panel.pk).update(created_at=row["created_at"])
             self.panels[row["panel"]] = panel
@@ -583,6 +588,7 @@ class _Incoming:
                     order=row["order"],
                     codes=row["codes"],
                     spilt=row["spilt"] or "",
+                    stimulus=row["stimulus"] or 0,
                 ),
             )
             for row in self._rows("judgements")
@@ -612,6 +618,7 @@ class _Incoming:
             Material.objects.create(
                 panel=self.panels[row["panel"]],
                 thing=row["thing"],
+                stimulus=row["stimulus"] or 0,
                 name=row["name"] or "",
                 content=content,
                 seconds=row["seconds"],

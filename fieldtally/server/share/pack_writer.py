@@ -118,7 +118,9 @@ class Outgoing:
         self.notes = list(LogNote.objects.filter(trial=trial))
         self.notes.sort(key=lambda one: (one.at, one.text, one.working))
         self.note_number = {one.pk: i for i, one in enumerate(self.notes, start=1)}
-        self.panels = sorted(Panel.objects.filter(trial=trial), key=lambda one: (one.created_at, str(one.plan)))
+        # What is told of a panel is there once its own key is open.
+        read = Panel.objects.filter(trial=trial).exclude(opened_at=None)
+        self.panels = sorted(read, key=lambda one: (one.created_at, str(one.plan)))
         self.photos = [one for one in self._photos() if not one.gone]
         self.reading_number: dict[UUID, int] = {}
 
@@ -285,6 +287,9 @@ class Outgoing:
                 moment(p.closed_at),
                 p.closed_because or None,
                 p.added_sessions,
+                p.seal or None,
+                p.began_with,
+                moment(p.opened_at),
             )
             for i, p in enumerate(self.panels, start=1)
         ]
@@ -301,13 +306,13 @@ class Outgoing:
                 moment(a.consented_at),
                 moment(a.stopped_at),
             )
-            for a in Assessor.objects.filter(panel__trial=self.trial)
+            for a in Assessor.objects.filter(panel__in=self.panels)
         ]
         return sorted(found, key=lambda row: (row[0], row[1]))
 
     def _judgements(self) -> list[tuple[Cell, ...]]:
         number = {one.pk: i for i, one in enumerate(self.panels, start=1)}
-        rows = Serving.objects.filter(assessor__panel__trial=self.trial).select_related("assessor", "judgement")
+        rows = Serving.objects.filter(assessor__panel__in=self.panels).select_related("assessor", "judgement")
         found: list[tuple[Cell, ...]] = []
         for s in rows:
             j = getattr(s, "judgement", None)
@@ -333,6 +338,7 @@ class Outgoing:
                     s.codes,
                     s.spilt or None,
                     *answer,
+                    s.stimulus,
                 )
             )
         return sorted(found, key=lambda row: row[:4])
@@ -447,14 +453,14 @@ class Outgoing:
 
     def _materials(self) -> list[tuple[Cell, ...]]:
         return [
-            (panel, one.thing, one.name or None, path, _float(one.seconds))
+            (panel, one.thing, one.name or None, path, _float(one.seconds), one.stimulus)
             for panel, one, path in self._material_files()
         ]
 
     def _material_files(self) -> list[tuple[int, Material, str]]:
         number = {one.pk: i for i, one in enumerate(self.panels, start=1)}
-        rows = Material.objects.filter(panel__trial=self.trial)
-        ordered = sorted(rows, key=lambda one: (number[one.panel_id], one.thing))
+        rows = Material.objects.filter(panel__in=self.panels)
+        ordered = sorted(rows, key=lambda one: (number[one.panel_id], one.thing, one.stimulus))
         return [(number[one.panel_id], one, f"materials/{i:03d}.bin") for i, one in enumerate(ordered, start=1)]
 
     def _interim(self) -> list[tuple[Cell, ...]]:

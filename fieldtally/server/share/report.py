@@ -24,7 +24,6 @@ from fieldtally.core.dosing.costs import all_samples, sample_costs
 from fieldtally.core.hazards.catalogue import DEFERS
 from fieldtally.core.hazards.finding import cautions_for
 from fieldtally.core.hazards.plan_uses import uses_in
-from fieldtally.core.panels.result import wholly_told
 from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import GradeScale, ShadeScale, unit_of
@@ -42,7 +41,7 @@ from fieldtally.server.log.models import Condition
 from fieldtally.server.log.queries import marked
 from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.queries import findings_of, panels_of
+from fieldtally.server.panels.queries import read_panels, told_whole
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import amendments_of, plan_of, predictions_of, shuffle_of
 from fieldtally.server.prepare.queries import doses_off, packs_of, started_samples
@@ -146,8 +145,7 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
     found = concluded(trial)
     plan, rounds = study.plan, rounds_of(trial)
     kept = Report.objects.filter(pk=trial.pk).first()
-    begun = [one for one in panels_of(trial) if one.begun_at is not None]
-    panels = tuple((panel_plan(one).title, wholly_told(*findings_of(one))) for one in begun)
+    panels = tuple((panel_plan(one).title, told_whole(one)[1]) for one in read_panels(trial))
     course, numbered = _course(trial, study)
     whole = WholeReport(
         title=trial.title,

@@ -13,6 +13,7 @@ from fieldtally.core.blinding.chain import Entry, Item, Stood, allocation_faults
 from fieldtally.core.blinding.seal import seal_of
 from fieldtally.server.log.deviating import deviation_record
 from fieldtally.server.log.models import Deviation
+from fieldtally.server.panels.sealing import panel_faults, panels_chained
 from fieldtally.server.people.chain import append, entries_of
 from fieldtally.server.people.models import ChainEntry, Trial
 from fieldtally.server.plan.models import Amendment, Sample, SealedPlan
@@ -55,6 +56,7 @@ def recorded(trial: Trial, readings: Iterable[Item] | None = None) -> Iterator[I
     for look in InterimLook.objects.filter(trial=trial):
         record = {"checkpoint": look.checkpoint, "stop": look.stop, "says": look.says, "at": look.at}
         yield item("interim look", record, "An interim look")
+    yield from panels_chained(trial)
     if trial.opened_at:
         yield item("opening", {"at": trial.opened_at}, "The opening of the key")
 
@@ -92,7 +94,7 @@ def faults_of(trial: Trial) -> list[str]:
     ]
     # The drawn treatments are held against the seal; what was found after a shuffle by hand stands in the chain.
     found += allocation_faults(document["allocation"], stood)
-    return [*found, *faults(entries_of(trial), recorded(trial))]
+    return [*found, *panel_faults(trial), *faults(entries_of(trial), recorded(trial))]
 
 
 def last_link(trial: Trial) -> Entry | None:

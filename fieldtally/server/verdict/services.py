@@ -11,6 +11,7 @@ from django.utils import timezone
 from fieldtally.core.blinding.chain import item
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
+from fieldtally.server.panels.sealing import open_all
 from fieldtally.server.people.chain import append
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.queries import is_covered
@@ -38,7 +39,8 @@ def phrase_of(trial: Trial) -> str:
 
 
 def open_key(trial: Trial, user: User, phrase: str, *, despite: bool = False, at: datetime | None = None) -> datetime:
-    """The second step: open it for all.  ``phrase`` is the trial's own, or its name, typed as a sign that this is the one meant.
+    """The second step: open it for all, and with it the keys of panels that are closed.  ``phrase`` is the trial's own, or its name, typed
+    as a sign that this is the one meant.
 
     :raises Declined: 409 where it was not asked for shortly before, or is open, or what the database holds is not what was recorded (unless
         it is to be opened ``despite`` that); 422 where another trial is named.
@@ -57,6 +59,9 @@ def open_key(trial: Trial, user: User, phrase: str, *, despite: bool = False, at
             raise Declined(409, *[Problem("record", one) for one in faults])
         KeyOpening.objects.create(trial=trial, step=Step.OPENED, by=user, at=now)
         append(trial, "opening", [item("opening", {"at": now})], at=now)
+        open_all(locked, user, at=now)
+        if Trial.objects.filter(pk=trial.pk).exclude(opened_at=None).exists():
+            return now
         Trial.objects.filter(pk=trial.pk).update(opened_at=now, opened_by=user)
     return now
 

@@ -12,7 +12,6 @@ from ninja.responses import NinjaJSONEncoder
 from fieldtally.core.blinding.guesses import BlindingIndex
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Factor, Plan, Summary
-from fieldtally.core.panels.result import wholly_told
 from fieldtally.core.scales import Scale
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.interim import price
@@ -24,7 +23,7 @@ from fieldtally.core.verdict.telling.notes import NotesTold
 from fieldtally.core.verdict.telling.tables import FindingTold, told_finding
 from fieldtally.core.verdict.telling.uses import UseWhen, what_to_use
 from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.queries import findings_of, panels_of
+from fieldtally.server.panels.queries import read_panels, told_whole
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.queries import called
 from fieldtally.server.plan.queries import Amended, amendments_of, plan_of, predictions_of
@@ -151,11 +150,9 @@ class PanelTold(Schema):
 def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
     found = []
     keys = [one.key for one in plan.treatments]
-    for panel in panels_of(trial):
-        if panel.begun_at is None:
-            continue
+    for panel in read_panels(trial):
         things = [keys.index(key) for key in panel_plan(panel).things]
-        finding, everybody = findings_of(panel)
+        finding, says = told_whole(panel)
         liked: Sequence[int] = finding.favoured.counts if finding.favoured else ()
         if finding.preference is not None:
             main = finding.preference.everybody[0]
@@ -165,7 +162,7 @@ def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
                 id=panel.pk,
                 title=panel_plan(panel).title,
                 sentence=finding.sentence,
-                says=list(wholly_told(finding, everybody)),
+                says=list(says),
                 right=finding.found.correct if finding.found else None,
                 of=finding.n,
                 liked=[

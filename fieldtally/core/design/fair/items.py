@@ -147,3 +147,33 @@ ITEMS: tuple[FairItem, ...] = (
         judges.prediction,
     ),
 )
+
+TASTED: tuple[FairItem, ...] = (
+    FairItem(
+        "placebo",
+        "What it is given in is the same for all",
+        "Bread, water or a spoon can be what is noticed; where something is given in a carrier, all get the same one.",
+        "That it was the thing itself and not what it was given in.",
+        judges.promise("Is all of it given in the same way, with the same beside it?"),
+    ),
+    FairItem(
+        "blind_pour",
+        "Nobody who judges sees it poured",
+        "A glance at the bottle is enough; whoever pours does not serve, and does not watch faces.",
+        "That nobody could know: it was not poured out of sight.",
+        judges.promise("Is it poured out of sight, by somebody who does not serve?"),
+    ),
+    FairItem(
+        "same_cups",
+        "All are served alike",
+        "Another cup, fill, temperature or light is noticed before the thing itself is.",
+        "That it was the thing itself and not how it was served.",
+        judges.promise("Are cups, fill, temperature and light the same for all?"),
+    ),
+)
+"""What makes a tasting fair: no more than a panel needs."""
+
+
+def items_of(plan: Plan) -> tuple[FairItem, ...]:
+    """The items that are asked of ``plan``."""
+    return TASTED if plan.tasting else ITEMS

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from fieldtally.core.design.method import proven
@@ -25,6 +26,16 @@ class Judged:
 
     kept: bool | None
     says: str
+
+
+def promise(says: str) -> Callable[[Plan, Known], Judged]:
+    """A judge of what people alone can promise: asked in these words."""
+
+    def asked(plan: Plan, known: Known) -> Judged:
+        del plan, known
+        return Judged(None, says)
+
+    return asked
 
 
 def control(plan: Plan, known: Known) -> Judged:

@@ -8,7 +8,8 @@ from fieldtally.server.panels.api.people import router as people
 from fieldtally.server.panels.api.practice import router as practice
 from fieldtally.server.panels.api.printing import router as printing
 from fieldtally.server.panels.api.result import router as result
+from fieldtally.server.panels.api.tastings import router as tastings
 
 router = Router(tags=["panels"])
-for part in (hosting, people, booth, printing, practice, result):
+for part in (hosting, people, booth, printing, practice, result, tastings):
     router.add_router("", part)

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -14,9 +15,12 @@ from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut
 from fieldtally.server.panels import judging
+from fieldtally.server.panels.cards import Card, card_of
+from fieldtally.server.panels.days import calendar_of
 from fieldtally.server.panels.documents import panel_plan
-from fieldtally.server.panels.material import cup_of
+from fieldtally.server.panels.material import cup_of, known_of
 from fieldtally.server.panels.models import Assessor, Judgement, Serving
+from fieldtally.server.panels.queries import planned_time
 from fieldtally.server.people.sight import blacked_out, earlier_names
 from fieldtally.server.plan.queries import plan_of
 
@@ -26,16 +30,20 @@ TURNED_DOWN = {404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut, 429: Proble
 
 
 class SetOut(Schema):
-    """A set of cups, known by their codes; ``answered``: its answer is locked."""
+    """A set of cups, known by their codes, over a ``stimulus`` (its number from 0, and what it is called); ``answered``: its answer is
+    locked."""
 
     id: UUID
     session: int
     codes: Sequence[str]
     answered: bool
+    stimulus: int
+    over: str
 
 
 class BoothOut(Schema):
-    """What an assessor needs: the question, what is declared, and the sets.  ``names`` are for naming alone, in an order of their own."""
+    """What an assessor needs: the question, what is declared, and the sets.  ``names`` are for naming alone, in an order of their own;
+    ``shows_a``: A is given by its name before it is asked for.  ``card``: the key is open, and the host lets people see how they did."""
 
     number: int
     method: str
@@ -58,6 +66,10 @@ class BoothOut(Schema):
     free_words: bool
     names: Sequence[str]
     sets: Sequence[SetOut]
+    shows_a: bool
+    due: datetime | None
+    until: datetime | None
+    card: bool
 
 
 def _seat(request: HttpRequest, token: str, device: str) -> Assessor:
@@ -70,6 +82,7 @@ def _booth(assessor: Assessor) -> BoothOut:
     names = [*trial_plan.telling_names, *earlier_names(panel.trial)]
     answered = set(Judgement.objects.filter(serving__assessor=assessor).values_list("serving_id", flat=True))
     treatments = {t.key: t.name for t in trial_plan.treatments}
+    due, until = planned_time(panel)
     question = METHODS[plan.method].question.replace("…", plan.attribute.strip() or "…")
     return BoothOut(
         number=assessor.number,
@@ -103,9 +116,20 @@ def _booth(assessor: Assessor) -> BoothOut:
         free_words=plan.free_words,
         names=[treatments.get(key, "") for key in plan.things] if plan.method == "naming" else [],
         sets=[
-            SetOut(id=one.pk, session=one.session, codes=one.codes, answered=one.pk in answered)
+            SetOut(
+                id=one.pk,
+                session=one.session,
+                codes=one.codes,
+                answered=one.pk in answered,
+                stimulus=one.stimulus,
+                over=blacked_out(plan.stimuli[one.stimulus], names) if plan.stimuli else "",
+            )
             for one in Serving.objects.filter(assessor=assessor, spilt="")
         ],
+        shows_a=plan.method == "a-not-a",
+        due=due,
+        until=until,
+        card=plan.cards and panel.key_is_open,
     )
 
 
@@ -152,10 +176,57 @@ def cup(request: HttpRequest, token: str, serving_id: UUID, place: int, device: 
     if serving is None:
         raise Declined(404, "There is nothing to play or show here.")
     content, kind = cup_of(serving, place)
+    judging.fetched(serving, place)
+    return _copy(content, kind)
+
+
+@router.get("/booth/{token}/known/{stimulus}", auth=None, response={200: None, **TURNED_DOWN})
+def known(request: HttpRequest, token: str, stimulus: int, device: Device = "") -> HttpResponse:
+    """A, by its name, before it is asked whether something is A."""
+    assessor = _seat(request, token, device)
+    if assessor.consented_at is None:
+        raise Declined(409, "Read what you take part in first.")
+    return _copy(*known_of(assessor, stimulus))
+
+
+def _copy(content: bytes, kind: str) -> HttpResponse:
     # Not squeezed on the way: how far a sound or picture can be squeezed would tell which one it is.
     return HttpResponse(
         content, content_type=kind, headers={"Cache-Control": "no-store, no-transform", "Content-Encoding": "identity"}
     )
+
+
+class MoveIn(Schema):
+    """The short code of a seat."""
+
+    code: str
+
+
+class MovedOut(Schema):
+    """Where the seat is now."""
+
+    link: str
+
+
+@router.post("/seats", auth=None, response={200: MovedOut, **TURNED_DOWN})
+def move(request: HttpRequest, body: MoveIn) -> MovedOut:
+    """Take a seat over to this phone by the short code that the host gave out."""
+    found = judging.take_over(body.code, request.META.get("REMOTE_ADDR", ""))
+    return MovedOut(link=f"/booth/{found.token}")
+
+
+@router.get("/booth/{token}/card", auth=None, response={200: Card, **TURNED_DOWN})
+def card(request: HttpRequest, token: str, device: Device = "") -> Card:
+    """How the assessor did, once the key is open and if the host lets people see it."""
+    return card_of(_seat(request, token, device))
+
+
+@router.get("/booth/{token}/date.ics", auth=None, response={200: None, **TURNED_DOWN})
+def date(request: HttpRequest, token: str) -> HttpResponse:
+    """The day of the panel for a calendar, with the link to the booth; nothing of what is compared."""
+    assessor = judging.seat_of(token, request.META.get("REMOTE_ADDR", ""))
+    content = calendar_of(assessor, request.build_absolute_uri(f"/booth/{token}"))
+    return HttpResponse(content, content_type="text/calendar")
 
 
 class SeatOut(Schema):
@@ -197,7 +268,7 @@ def table(request: HttpRequest, token: str, device: Device = "") -> TableOut:
 
 
 class JudgementIn(Schema):
-    """An answer; ``id`` is made by the device."""
+    """An answer; ``id`` is made by the device, and ``heard`` says how often each sound was played there."""
 
     id: UUID
     serving: UUID
@@ -208,6 +279,7 @@ class JudgementIn(Schema):
     chips: list[str] = []
     words: str = ""
     given_at: AwareDatetime
+    heard: list[int] | None = None
 
 
 class JudgementsIn(Schema):
@@ -237,6 +309,7 @@ def judge(request: HttpRequest, token: str, body: JudgementsIn, device: Device =
             tuple(one.chips),
             one.words,
             one.given_at,
+            None if one.heard is None else tuple(one.heard),
         )
         for one in body.judgements
     ]

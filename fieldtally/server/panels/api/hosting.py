@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
@@ -18,7 +19,16 @@ from fieldtally.server.panels.api.seeing import panel_seen
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.material import LARGEST_FILE, keep_material
 from fieldtally.server.panels.models import Panel
-from fieldtally.server.panels.queries import LookSeen, answers_by_assessor, looks_of, panels_of
+from fieldtally.server.panels.queries import (
+    LookSeen,
+    answers_by_assessor,
+    findings_of,
+    late_by_assessor,
+    looks_of,
+    panels_of,
+    planned_time,
+)
+from fieldtally.server.panels.sealing import open_panel
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import plan_of
@@ -27,7 +37,8 @@ router = Router()
 
 
 class AssessorOut(Schema):
-    """An assessor: the link is there for the host alone; how many answers were given of how many, never whether they were right."""
+    """An assessor: the link, the address and the code by which their seat may ``move`` to another phone are there for the host alone; how
+    many answers were given of how many, and how many came late, never whether they were right; how many of their sets were spilt."""
 
     id: UUID
     number: int
@@ -42,6 +53,11 @@ class AssessorOut(Schema):
     erased: bool
     done: int
     of: int
+    late: int
+    spilt: int
+    address: str
+    told_at: datetime | None
+    move: str
 
 
 class ThingOut(Schema):
@@ -52,15 +68,16 @@ class ThingOut(Schema):
 
 
 class MaterialOut(Schema):
-    """The sound or picture of a thing: the name of the file, and how long a sound lasts (s)."""
+    """The sound or picture of a thing, and of which stimulus: the name of the file, and how long a sound lasts (s)."""
 
     thing: str
+    stimulus: int
     name: str
     seconds: float | None
 
 
 class PanelOut(Schema):
-    """A panel as its host sees it."""
+    """A panel as its host sees it.  It is planned for ``due``, and people judge ``until``; from ``opened_at`` on what it found is told."""
 
     id: UUID
     trial: UUID
@@ -74,6 +91,11 @@ class PanelOut(Schema):
     begun_at: datetime | None
     closed_at: datetime | None
     closed_because: str
+    opened_at: datetime | None
+    is_tasting: bool
+    seal: str
+    due: datetime | None
+    until: datetime | None
     sessions: int
     looks: Sequence[LookSeen]
     table: str
@@ -81,7 +103,8 @@ class PanelOut(Schema):
 
 
 class ShortPanel(Schema):
-    """A panel in the list: its state and how many answers there are of how many."""
+    """A panel in the list: its state, how many answers there are of how many, and once its key is open its sentence, with how many were
+    right where that is counted."""
 
     id: UUID
     title: str
@@ -89,6 +112,10 @@ class ShortPanel(Schema):
     state: str
     done: int
     of: int
+    due: datetime | None
+    opened_at: datetime | None
+    sentence: str
+    right: int | None
 
 
 class PanelsOut(Schema):
@@ -101,8 +128,10 @@ def panel_out(panel: Panel, *, links: bool) -> PanelOut:
     """A panel with its people."""
     plan = panel_plan(panel)
     wrong = planning.faults(panel, plan)
-    done = answers_by_assessor(panel)
+    done, late = answers_by_assessor(panel), late_by_assessor(panel)
     people = panel.assessors.prefetch_related("servings")
+    due, until = planned_time(panel)
+    now = timezone.now()
     return PanelOut(
         id=panel.pk,
         trial=panel.trial_id,
@@ -127,17 +156,27 @@ def panel_out(panel: Panel, *, links: bool) -> PanelOut:
                 erased=one.erased_at is not None,
                 done=done.get(one.pk, 0),
                 of=sum(not serving.spilt for serving in one.servings.all()),
+                late=late.get(one.pk, 0),
+                spilt=sum(bool(serving.spilt) for serving in one.servings.all()),
+                address=one.address if links else "",
+                told_at=one.told_at if links else None,
+                move=one.move if links and one.move_until is not None and one.move_until > now else "",
             )
             for one in people
         ],
         begun_at=panel.begun_at,
         closed_at=panel.closed_at,
         closed_because=panel.closed_because,
+        opened_at=panel.opened_at,
+        is_tasting=panel.trial.is_tasting,
+        seal=panel.seal,
+        due=due,
+        until=until,
         sessions=plan.sessions + panel.added_sessions,
         looks=looks_of(panel) if links else [],
         table=f"/table/{panel.table}" if links and panel.table and panel.is_open else "",
         materials=[
-            MaterialOut(thing=one.thing, name=one.name, seconds=one.seconds)
+            MaterialOut(thing=one.thing, stimulus=one.stimulus, name=one.name, seconds=one.seconds)
             for one in panel.materials.defer("content").order_by("name")
         ],
     )
@@ -152,9 +191,19 @@ def panels(request: SignedIn, trial_id: UUID) -> PanelsOut:
     for panel in panels_of(seen.trial):
         plan = panel_plan(panel)
         given = sum(answers_by_assessor(panel).values())
+        read = findings_of(panel)[0] if panel.key_is_open and seen.may("see_panel_result") else None
         found.append(
             ShortPanel(
-                id=panel.pk, title=plan.title, method=plan.method, state=panel.state, done=given, of=plan.judgements
+                id=panel.pk,
+                title=plan.title,
+                method=plan.method,
+                state=panel.state,
+                done=given,
+                of=plan.judgements,
+                due=planned_time(panel)[0],
+                opened_at=panel.opened_at,
+                sentence=read.sentence if read else "",
+                right=read.found.correct if read and read.found else None,
             )
         )
     return PanelsOut(panels=found)
@@ -281,6 +330,16 @@ def one_more_session(request: SignedIn, panel_id: UUID) -> PanelOut:
     return panel_out(row, links=True)
 
 
+@router.post("/panels/{panel_id}/open", response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
+def open_key(request: SignedIn, panel_id: UUID) -> PanelOut:
+    """Open the key of a closed panel, and of no other: what it found may be read, and who counts is fixed."""
+    seen, found = panel_seen(request, panel_id)
+    seen.need("open_panel_key")
+    row = open_panel(found, request.user)
+    write_note(seen.trial, request.user, f"Opened the key of the panel “{panel_plan(row).title}”.")
+    return panel_out(row, links=True)
+
+
 class TableIn(Schema):
     """Whether a tablet is handed round."""
 
@@ -303,9 +362,9 @@ def tablet(request: SignedIn, panel_id: UUID, body: TableIn) -> PanelOut:
     "/panels/{panel_id}/materials/{thing}",
     response={200: PanelOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 413: ProblemsOut, 422: ProblemsOut},
 )
-def keep(request: SignedIn, panel_id: UUID, thing: str, file: File[UploadedFile]) -> PanelOut:
-    """The sound or picture of one of the things that are put before the panel."""
+def keep(request: SignedIn, panel_id: UUID, thing: str, file: File[UploadedFile], stimulus: int = 0) -> PanelOut:
+    """The sound or picture of one of the things that are put before the panel, over the ``stimulus`` of that number."""
     seen, found = panel_seen(request, panel_id)
     seen.need("choose_stimulus")
-    keep_material(found, thing, file.read(LARGEST_FILE + 1), file.name or "")
+    keep_material(found, thing, file.read(LARGEST_FILE + 1), file.name or "", stimulus)
     return panel_out(found, links=True)

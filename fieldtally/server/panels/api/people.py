@@ -26,11 +26,12 @@ router = Router()
 
 
 class NewAssessor(Schema):
-    """Somebody who is to judge."""
+    """Somebody who is to judge; to an ``address`` they are written of the day."""
 
     name: str = ""
     experience: Experience = "naive"
     blind: bool = True
+    address: str = ""
 
 
 class NewAssessors(Schema):
@@ -47,7 +48,9 @@ def invite(request: SignedIn, panel_id: UUID, body: NewAssessors) -> PanelOut:
     """Add assessors; those who come late are dealt on from where the balance was left."""
     seen, panel = panel_seen(request, panel_id)
     seen.need("invite_assessor")
-    planning.invite(panel, [(one.name, one.experience, one.blind) for one in body.assessors])
+    planning.invite(
+        panel, [planning.Invited(one.name, one.experience, one.blind, one.address) for one in body.assessors]
+    )
     panel.refresh_from_db()
     if panel.has_begun:
         many = len(body.assessors)
@@ -99,12 +102,14 @@ def _assessor(request: SignedIn, assessor_id: UUID) -> tuple[Sight, Panel, Asses
 
 class AboutAssessor(Schema):
     """What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device; ``new_link``: the old one
-    leads nowhere any more."""
+    leads nowhere any more; ``move``: a short code by which the seat goes to another phone."""
 
     blind: bool | None = None
     left_out: str | None = None
     free: bool = False
     new_link: bool = False
+    move: bool = False
+    address: str | None = None
     erase: bool = False
 
 
@@ -123,6 +128,12 @@ def _noted(found: Assessor, seat: str, body: AboutAssessor) -> Iterator[str]:
     if body.new_link:
         hosting.new_link(found)
         yield f"Gave {seat} a new link; the old one leads nowhere"
+    if body.move:
+        hosting.let_move(found)
+        yield f"Gave out a code to move {seat} to another phone"
+    if body.address is not None:
+        hosting.write_to(found, body.address)
+        yield f"Changed where {seat} is written to"
     if body.erase:
         hosting.erase(found)
         yield f"Erased the name of {seat}"
@@ -169,7 +180,7 @@ class ExportOut(Schema):
 def export(request: SignedIn, assessor_id: UUID) -> dict[str, Any]:
     """All that is kept of an assessor, for them to have; without what was in the cups.  Answers stay sealed until the key opens: together
     with the sheet of whoever pours they would tell who was right."""
-    seen, _, found = _assessor(request, assessor_id)
+    _, _, found = _assessor(request, assessor_id)
     rows = Judgement.objects.filter(serving__assessor=found).select_related("serving").order_by("given_at", "pk")
     return {
         "number": found.number,
@@ -185,18 +196,20 @@ def export(request: SignedIn, assessor_id: UUID) -> dict[str, Any]:
                 "chips": row.chips,
                 "words": row.words,
             }
-            for row in (rows if seen.may("see_verdict") else ())
+            for row in (rows if found.panel.key_is_open else ())
         ],
     }
 
 
 class PouredOut(Schema):
-    """A set to be poured: for whom, and what goes into the cup with each code."""
+    """A set to be poured: for whom, over what, and what goes into the cup with each code."""
 
     serving: UUID
     session: int
     assessor: int
     name: str
+    stimulus: str
+    answered: bool
     cups: Sequence["CupOut"]
 
 
@@ -218,13 +231,14 @@ class TotalOut(Schema):
 
 
 class PourOut(Schema):
-    """The sheet for whoever pours, and the amount of each thing in all."""
+    """The sheet for whoever pours, what comes before the first set, and the amount of each thing in all."""
 
     sets: Sequence[PouredOut]
     amount: float
     unit: str
     totals: Sequence[TotalOut]
     words_to_say: str
+    first: str
 
 
 @router.post("/panels/{panel_id}/pour", response={200: PourOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut})
@@ -258,7 +272,10 @@ def pour_out(request: SignedIn, panel: Panel) -> PourOut:
     sets = hosting.poured(panel)
     sources = hosting.drawn_from(panel, request.user, sets)
     many = Counter(letter for one in sets for letter in one.order)
-    if panel.trial.opened_at is None:
+    # Everybody is given A by its name before the first set.
+    named = panel.assessors.count() if plan.method == "a-not-a" else 0
+    many["A"] += named
+    if not panel.key_is_open:
         write_note(panel.trial, request.user, f"Looked at what goes into the cups of the panel “{plan.title}”.")
     return PourOut(
         sets=[
@@ -267,6 +284,8 @@ def pour_out(request: SignedIn, panel: Panel) -> PourOut:
                 session=one.session,
                 assessor=one.assessor.number,
                 name=one.assessor.called,
+                stimulus=plan.stimuli[one.stimulus] if plan.stimuli else "",
+                answered=hasattr(one, "judgement"),
                 cups=[
                     CupOut(code=code, thing=things[letter], sample=sources.get((one.pk, place), ""))
                     for place, (code, letter) in enumerate(zip(one.codes, one.order, strict=True))
@@ -281,6 +300,11 @@ def pour_out(request: SignedIn, panel: Panel) -> PourOut:
             for letter, thing in things.items()
         ],
         words_to_say=plan.words_to_say,
+        first=(
+            f"Before the first set everybody gets a cup of {things['A']} that is marked A: {named} of them."
+            if named
+            else ""
+        ),
     )
 
 

@@ -5,8 +5,8 @@ from uuid import UUID
 
 from ninja import Router, Schema
 
+from fieldtally.core.panels.finding import PanelFinding
 from fieldtally.core.panels.plan import PanelPlan
-from fieldtally.core.panels.result import PanelFinding
 from fieldtally.core.panels.serving import LETTERS
 from fieldtally.server.answers import ProblemsOut, missing
 from fieldtally.server.panels.documents import panel_plan
@@ -40,12 +40,15 @@ class PanelResultOut(Schema):
 
 @router.get("/panels/{panel_id}/result", response={200: PanelResultOut, 403: ProblemsOut, 404: ProblemsOut})
 def result(request: SignedIn, panel_id: UUID) -> PanelResultOut:
-    """What the panel found.  Sealed, whoever asks, until the lead opens the trial's key."""
+    """What the panel found.  Sealed, whoever asks, until the lead opens its key."""
     panel = Panel.objects.select_related("trial").filter(pk=panel_id).first()
     if panel is None:
         raise missing()
     seen = sight(request, panel.trial_id)
     seen.need("see_panel_result")
+    seen.agree(
+        panel.key_is_open, "The key of this panel is still sealed; what it found is told once the lead opens it."
+    )
     plan = panel_plan(panel)
     names = {t.key: t.name for t in plan_of(panel.trial).treatments}
     found, with_all = findings_of(panel)

@@ -20,6 +20,7 @@ class Trial(models.Model):
     """One comparison.  Its state follows from what has happened to it; each moment is set once.
 
     ``plan_seal`` is the seal of the version of its plan that stands, empty in a draft.
+    ``is_tasting``: it has panels and nothing else.
     One that was brought in says from what (``origin``), when and by whom; whoever brought it has had its key in their hands.
     """
 
@@ -36,6 +37,7 @@ class Trial(models.Model):
     imported_at = models.DateTimeField(null=True)
     imported_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     put_away_at = models.DateTimeField(null=True)
+    is_tasting = models.BooleanField(default=False, db_default=False)
 
     @property
     def state(self) -> State:

@@ -72,6 +72,7 @@ class CourseOut(Schema):
     state: str
     origin: str
     role: str
+    is_tasting: bool
     stays_blind: bool
     now: datetime
     sealed_at: datetime | None
@@ -170,6 +171,7 @@ def course(request: SignedIn, trial_id: UUID) -> CourseOut:
         state=seen.told_state,
         origin=trial.origin,
         role=seen.told_role,
+        is_tasting=trial.is_tasting,
         stays_blind=seen.stays_blind,
         now=now,
         sealed_at=trial.sealed_at,
@@ -228,6 +230,7 @@ class ShelfTrial(Schema):
     state: str
     origin: str
     role: str
+    is_tasting: bool
     zone: str
     sample_word: str
     sample_words: str
@@ -273,6 +276,7 @@ def _on_shelf(seen: Sight, plan: Plan, counted: Counted, now: datetime) -> Shelf
         state=seen.told_state,
         origin=trial.origin,
         role=seen.told_role,
+        is_tasting=trial.is_tasting,
         zone=plan.zone,
         sample_word=seen.sample_of(plan, names).one,
         sample_words=seen.sample_of(plan, names).many,

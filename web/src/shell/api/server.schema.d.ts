@@ -2195,6 +2195,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/panels/{panel_id}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Key
+         * @description Open the key of a closed panel, and of no other: what it found may be read, and who counts is fixed.
+         */
+        post: operations["fieldtally_server_panels_api_hosting_open_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/panels/{panel_id}/table": {
         parameters: {
             query?: never;
@@ -2226,7 +2246,7 @@ export interface paths {
         put?: never;
         /**
          * Keep
-         * @description The sound or picture of one of the things that are put before the panel.
+         * @description The sound or picture of one of the things that are put before the panel, over the ``stimulus`` of that number.
          */
         post: operations["fieldtally_server_panels_api_hosting_keep"];
         delete?: never;
@@ -2412,6 +2432,86 @@ export interface paths {
          * @description What is played or shown for a cup: a copy of its own, of the same size as every other.
          */
         get: operations["fieldtally_server_panels_api_booth_cup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}/known/{stimulus}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known
+         * @description A, by its name, before it is asked whether something is A.
+         */
+        get: operations["fieldtally_server_panels_api_booth_known"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Take a seat over to this phone by the short code that the host gave out.
+         */
+        post: operations["fieldtally_server_panels_api_booth_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card
+         * @description How the assessor did, once the key is open and if the host lets people see it.
+         */
+        get: operations["fieldtally_server_panels_api_booth_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booth/{token}/date.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Date
+         * @description The day of the panel for a calendar, with the link to the booth; nothing of what is compared.
+         */
+        get: operations["fieldtally_server_panels_api_booth_date"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2637,11 +2737,35 @@ export interface paths {
         };
         /**
          * Result
-         * @description What the panel found.  Sealed, whoever asks, until the lead opens the trial's key.
+         * @description What the panel found.  Sealed, whoever asks, until the lead opens its key.
          */
         get: operations["fieldtally_server_panels_api_result_result"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Asked
+         * @description What is asked of every tasting, no more than a panel needs.
+         */
+        get: operations["fieldtally_server_panels_api_tastings_asked"];
+        put?: never;
+        /**
+         * Hold
+         * @description Hold a tasting: planned, sealed and begun in one step, or not at all.
+         */
+        post: operations["fieldtally_server_panels_api_tastings_hold"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4430,6 +4554,8 @@ export interface components {
          *
          *     Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
          *     ``show_previous`` shows a scorer what they gave at the look before.
+         *
+         *     ``tasting``: it is a tasting by itself.  Its treatments are what is put before people, without samples; it has panels and no looks.
          */
         Plan: {
             /** Title */
@@ -4632,6 +4758,11 @@ export interface components {
             /** Sample Cost */
             sample_cost: number | null;
             earlier: components["schemas"]["Earlier"] | null;
+            /**
+             * Tasting
+             * @default false
+             */
+            tasting: boolean;
         };
         /**
          * PlanOut
@@ -6866,6 +6997,8 @@ export interface components {
             origin: string;
             /** Role */
             role: string;
+            /** Is Tasting */
+            is_tasting: boolean;
             /** Stays Blind */
             stays_blind: boolean;
             /**
@@ -6985,6 +7118,8 @@ export interface components {
             origin: string;
             /** Role */
             role: string;
+            /** Is Tasting */
+            is_tasting: boolean;
             /** Zone */
             zone: string;
             /** Sample Word */
@@ -8799,7 +8934,8 @@ export interface components {
         };
         /**
          * ShortPanel
-         * @description A panel in the list: its state and how many answers there are of how many.
+         * @description A panel in the list: its state, how many answers there are of how many, and once its key is open its sentence, with how many were
+         *     right where that is counted.
          */
         ShortPanel: {
             /**
@@ -8817,6 +8953,14 @@ export interface components {
             done: number;
             /** Of */
             of: number;
+            /** Due */
+            due: string | null;
+            /** Opened At */
+            opened_at: string | null;
+            /** Sentence */
+            sentence: string;
+            /** Right */
+            right: number | null;
         };
         /**
          * Alternative
@@ -8838,7 +8982,8 @@ export interface components {
         };
         /**
          * AssessorOut
-         * @description An assessor: the link is there for the host alone; how many answers were given of how many, never whether they were right.
+         * @description An assessor: the link, the address and the code by which their seat may ``move`` to another phone are there for the host alone; how
+         *     many answers were given of how many, and how many came late, never whether they were right; how many of their sets were spilt.
          */
         AssessorOut: {
             /**
@@ -8870,6 +9015,16 @@ export interface components {
             done: number;
             /** Of */
             of: number;
+            /** Late */
+            late: number;
+            /** Spilt */
+            spilt: number;
+            /** Address */
+            address: string;
+            /** Told At */
+            told_at: string | null;
+            /** Move */
+            move: string;
         };
         /**
          * LookSeen
@@ -8883,11 +9038,13 @@ export interface components {
         };
         /**
          * MaterialOut
-         * @description The sound or picture of a thing: the name of the file, and how long a sound lasts (s).
+         * @description The sound or picture of a thing, and of which stimulus: the name of the file, and how long a sound lasts (s).
          */
         MaterialOut: {
             /** Thing */
             thing: string;
+            /** Stimulus */
+            stimulus: number;
             /** Name */
             name: string;
             /** Seconds */
@@ -8918,7 +9075,7 @@ export interface components {
         };
         /**
          * PanelOut
-         * @description A panel as its host sees it.
+         * @description A panel as its host sees it.  It is planned for ``due``, and people judge ``until``; from ``opened_at`` on what it found is told.
          */
         PanelOut: {
             /**
@@ -8949,6 +9106,16 @@ export interface components {
             closed_at: string | null;
             /** Closed Because */
             closed_because: string;
+            /** Opened At */
+            opened_at: string | null;
+            /** Is Tasting */
+            is_tasting: boolean;
+            /** Seal */
+            seal: string;
+            /** Due */
+            due: string | null;
+            /** Until */
+            until: string | null;
             /** Sessions */
             sessions: number;
             /** Looks */
@@ -9000,6 +9167,10 @@ export interface components {
          *     ``looks`` above 1: after so many equal parts of the judgements the host is told whether a difference is shown, and may stop.
          *     ``break_off`` is the rule, fixed beforehand, by which the panel ends early for another reason.  ``allergens`` and ``dose`` are declared
          *     to every assessor, ``adults`` are asked for where alcohol is served, ``words_to_say`` read out.
+         *
+         *     ``stimuli`` (songs, dishes, fields) are what the same question is asked over: everybody gets their sets with each of them.
+         *     It is planned for ``on``, a day and hour by the clock of the trial (2027-03-01T19:00), and people judge within ``window`` minutes
+         *     from then (0: until it is closed).  ``cards``: who took part may see how they did, once the key is open.
          */
         PanelPlan: {
             /** Title */
@@ -9155,6 +9326,23 @@ export interface components {
              * @default
              */
             break_off: string;
+            /**
+             * Stimuli
+             * @default []
+             */
+            stimuli: string[];
+            /** On */
+            on: string | null;
+            /**
+             * Window
+             * @default 0
+             */
+            window: number;
+            /**
+             * Cards
+             * @default false
+             */
+            cards: boolean;
         };
         /**
          * PlannedLook
@@ -9234,7 +9422,7 @@ export interface components {
         };
         /**
          * NewAssessor
-         * @description Somebody who is to judge.
+         * @description Somebody who is to judge; to an ``address`` they are written of the day.
          */
         NewAssessor: {
             /**
@@ -9253,6 +9441,11 @@ export interface components {
              * @default true
              */
             blind: boolean;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
         };
         /**
          * NewAssessors
@@ -9288,7 +9481,7 @@ export interface components {
         /**
          * AboutAssessor
          * @description What is to be noted of an assessor; None: as it is.  ``free``: the link may be opened on another device; ``new_link``: the old one
-         *     leads nowhere any more.
+         *     leads nowhere any more; ``move``: a short code by which the seat goes to another phone.
          */
         AboutAssessor: {
             /** Blind */
@@ -9305,6 +9498,13 @@ export interface components {
              * @default false
              */
             new_link: boolean;
+            /**
+             * Move
+             * @default false
+             */
+            move: boolean;
+            /** Address */
+            address: string | null;
             /**
              * Erase
              * @default false
@@ -9360,7 +9560,7 @@ export interface components {
         };
         /**
          * PourOut
-         * @description The sheet for whoever pours, and the amount of each thing in all.
+         * @description The sheet for whoever pours, what comes before the first set, and the amount of each thing in all.
          */
         PourOut: {
             /** Sets */
@@ -9373,10 +9573,12 @@ export interface components {
             totals: components["schemas"]["TotalOut"][];
             /** Words To Say */
             words_to_say: string;
+            /** First */
+            first: string;
         };
         /**
          * PouredOut
-         * @description A set to be poured: for whom, and what goes into the cup with each code.
+         * @description A set to be poured: for whom, over what, and what goes into the cup with each code.
          */
         PouredOut: {
             /**
@@ -9390,6 +9592,10 @@ export interface components {
             assessor: number;
             /** Name */
             name: string;
+            /** Stimulus */
+            stimulus: string;
+            /** Answered */
+            answered: boolean;
             /** Cups */
             cups: components["schemas"]["CupOut"][];
         };
@@ -9428,7 +9634,8 @@ export interface components {
         };
         /**
          * BoothOut
-         * @description What an assessor needs: the question, what is declared, and the sets.  ``names`` are for naming alone, in an order of their own.
+         * @description What an assessor needs: the question, what is declared, and the sets.  ``names`` are for naming alone, in an order of their own;
+         *     ``shows_a``: A is given by its name before it is asked for.  ``card``: the key is open, and the host lets people see how they did.
          */
         BoothOut: {
             /** Number */
@@ -9473,10 +9680,19 @@ export interface components {
             names: string[];
             /** Sets */
             sets: components["schemas"]["SetOut"][];
+            /** Shows A */
+            shows_a: boolean;
+            /** Due */
+            due: string | null;
+            /** Until */
+            until: string | null;
+            /** Card */
+            card: boolean;
         };
         /**
          * SetOut
-         * @description A set of cups, known by their codes; ``answered``: its answer is locked.
+         * @description A set of cups, known by their codes, over a ``stimulus`` (its number from 0, and what it is called); ``answered``: its answer is
+         *     locked.
          */
         SetOut: {
             /**
@@ -9490,6 +9706,10 @@ export interface components {
             codes: string[];
             /** Answered */
             answered: boolean;
+            /** Stimulus */
+            stimulus: number;
+            /** Over */
+            over: string;
         };
         /**
          * ConsentIn
@@ -9503,6 +9723,38 @@ export interface components {
              * @default false
              */
             adult: boolean;
+        };
+        /**
+         * MovedOut
+         * @description Where the seat is now.
+         */
+        MovedOut: {
+            /** Link */
+            link: string;
+        };
+        /**
+         * MoveIn
+         * @description The short code of a seat.
+         */
+        MoveIn: {
+            /** Code */
+            code: string;
+        };
+        /**
+         * Card
+         * @description How somebody did: ``own`` in a sentence or two, what all found, and what stood in each of their cups (a line a set).
+         */
+        Card: {
+            /** Title */
+            title: string;
+            /** Test */
+            test: string;
+            /** Own */
+            own: string[];
+            /** All */
+            all: string;
+            /** Sets */
+            sets: string[];
         };
         /**
          * SeatOut
@@ -9542,7 +9794,7 @@ export interface components {
         };
         /**
          * JudgementIn
-         * @description An answer; ``id`` is made by the device.
+         * @description An answer; ``id`` is made by the device, and ``heard`` says how often each sound was played there.
          */
         JudgementIn: {
             /**
@@ -9581,6 +9833,8 @@ export interface components {
              * Format: date-time
              */
             given_at: string;
+            /** Heard */
+            heard: number[] | null;
         };
         /**
          * JudgementsIn
@@ -9809,6 +10063,23 @@ export interface components {
             effective: number | null;
         };
         /**
+         * FactorRead
+         * @description Whether one factor of the names was recognised: of ``of`` names as many had the right level as ``right`` says, by chance
+         *     ``by_chance`` on average, and p, by person.
+         */
+        FactorRead: {
+            /** Name */
+            name: string;
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+            /** By Chance */
+            by_chance: number;
+            /** P */
+            p: number;
+        };
+        /**
          * Favoured
          * @description Of several things the one liked best: how often each was, ``none`` without preference, the shares of those who chose, each with its
          *     interval, and p that all are liked alike.
@@ -9903,15 +10174,29 @@ export interface components {
             mistaken_for: (number | null)[];
         };
         /**
+         * OverStimulus
+         * @description What the answers over one stimulus (``name``) show by themselves: their number and their sentence.
+         */
+        OverStimulus: {
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * PanelFinding
          * @description All that the judgements tell.
          *
          *     ``n`` answers of ``people_counted`` people; where they are several of one person, all that is found is by person.  ``differs``: between
          *     whom it differs by more than chance, a sentence each.  ``chance``: how often guessing gives each count; ``most``: where alike is asked
          *     the largest count that would do; ``people``: each with how many of theirs were right, ``confidence`` by how sure they were;
+         *     ``stimuli``: where it was asked over several, what each shows by itself.  ``liking``: what was liked, among all and among those who were
+         *     right, a sentence each.  ``factors``: of names that are made from factors, what was recognised of each.
          *     ``closest``: where nothing was shown, what came closest to it; ``settle``: judgements that would probably settle it, where the share
-         *     who notice is what was seen (None: not to be told, or settled); ``words``: tapped and written ones, by the side that was liked,
-         *     ``comments`` whole.
+         *     who notice is what was seen (None: not to be told, or settled); ``words``: tapped and written ones, by the side that was liked
+         *     (``words_right``: of those who were right alone), ``comments`` whole.
          */
         PanelFinding: {
             /** Sentence */
@@ -9931,6 +10216,12 @@ export interface components {
             people_counted: number;
             /** Differs */
             differs: string[];
+            /** Stimuli */
+            stimuli: components["schemas"]["OverStimulus"][];
+            /** Liking */
+            liking: string[];
+            /** Factors */
+            factors: components["schemas"]["FactorRead"][];
             /** Experience */
             experience: components["schemas"]["Part"][];
             /** Places */
@@ -9950,6 +10241,12 @@ export interface components {
             graded: components["schemas"]["GradedAttribute"][];
             /** Words */
             words: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Words Right */
+            words_right: {
                 [key: string]: {
                     [key: string]: number;
                 };
@@ -10081,6 +10378,52 @@ export interface components {
             /** P */
             p: number;
             dprime: components["schemas"]["Bounds"] | null;
+        };
+        /**
+         * FairAsked
+         * @description What is asked of fairness: its key, the question, and why it matters.
+         */
+        FairAsked: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * TastingAsked
+         * @description What is asked of every tasting.
+         */
+        TastingAsked: {
+            /** Fairness */
+            fairness: components["schemas"]["FairAsked"][];
+        };
+        /**
+         * TastingIn
+         * @description A tasting: what is put before people, by name; the panel (its ``things`` follow from these); who judges; and fairness.
+         */
+        TastingIn: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+            /** Things */
+            things: string[];
+            panel: components["schemas"]["PanelPlan"];
+            /** People */
+            people: components["schemas"]["NewAssessor"][];
+            /**
+             * Fairness
+             * @default []
+             */
+            fairness: components["schemas"]["Stand"][];
         };
         /**
          * AskedOut
@@ -16987,6 +17330,55 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_panels_api_hosting_open_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_panels_api_hosting_tablet: {
         parameters: {
             query?: never;
@@ -17042,7 +17434,9 @@ export interface operations {
     };
     fieldtally_server_panels_api_hosting_keep: {
         parameters: {
-            query?: never;
+            query?: {
+                stimulus?: number;
+            };
             header?: never;
             path: {
                 panel_id: string;
@@ -17657,6 +18051,241 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_panels_api_booth_known: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+                stimulus: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_booth_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_booth_card: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Booth-Device"?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_booth_date: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_panels_api_booth_table: {
         parameters: {
             query?: never;
@@ -18176,6 +18805,68 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_tastings_asked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingAsked"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_tastings_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TastingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

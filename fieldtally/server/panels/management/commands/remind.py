@@ -1,4 +1,4 @@
-"""Send letters about looks that are due, every so many seconds, until it is told to end."""
+"""Send letters about looks that are due and panels that come, every so many seconds, until it is told to end."""
 
 import time
 
@@ -7,13 +7,14 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import DatabaseError, connection
 from django.utils import timezone
 
+from fieldtally.server.panels.days import write_of_the_day
 from fieldtally.server.rounds.feeds import send_reminders
 
 
 class Command(BaseCommand):
     """``python -m django remind --every 60``; without ``--every`` once."""
 
-    help = "Send letters about looks that are due."
+    help = "Send letters about looks that are due and panels that come."
 
     def add_arguments(self, parser: CommandParser) -> None:
         """``--every`` so many seconds."""
@@ -24,6 +25,7 @@ class Command(BaseCommand):
         while True:
             try:
                 send_reminders(timezone.now(), f"{settings.ORIGIN}/")
+                write_of_the_day(timezone.now(), f"{settings.ORIGIN}/")
             except DatabaseError:
                 connection.close()
             if not every:

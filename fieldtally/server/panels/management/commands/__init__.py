@@ -1,0 +1,1 @@
+"""``remind``: letters about looks that are due and panels that come."""

@@ -1,1 +1,0 @@
-"""``remind``: letters about looks that are due."""
