@@ -5,6 +5,7 @@ import zipfile
 from dataclasses import asdict
 from datetime import UTC, timedelta
 
+import numpy as np
 import pytest
 from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -12,6 +13,7 @@ from django.test import Client
 from django.utils import timezone
 from PIL import Image
 
+from fieldtally import library
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.serving import is_right
 from fieldtally.core.trialpack.reading import read_pack
@@ -215,6 +217,52 @@ def test_a_pack_of_a_tasting_comes_in_again_as_it_was(host):
     other = copy.panels.get()
     assert host.get(f"/api/panels/{other.pk}/result").json()["finding"]["sentence"] == found["sentence"]
     assert faults_of(copy) == []
+
+
+@pytest.mark.parametrize(
+    "method", ["triangle", "preference", "naming", "ranking", "grading", "a-not-a", "same-different"]
+)
+def test_the_answers_of_a_panel_give_the_same_numbers_through_the_library(host, method, tmp_path):
+    attributes = [{"name": "Crunch", "low": "none", "high": "much", "steps": 10}] if method == "grading" else []
+    plan = {**TASTING["panel"], "method": method, "sets": 2, "preference": False, "attributes": attributes}
+    people = [{"name": "AB"}, {"name": "AB"}, *({"name": f"T{n}"} for n in range(6))]
+    many = 3 if method in ("naming", "ranking") else 2
+    things = ["Crab apple", "Sloe", "Rowan"][:many]
+    told = held(host, panel=plan, people=people, things=things)
+    address = f"/api/panels/{told['id']}"
+    rng = np.random.default_rng(4)
+    for assessor in Assessor.objects.filter(panel_id=told["id"]):
+        taster = Taster(assessor, f"phone {assessor.number}")
+        taster.get()
+        taster.agree()
+        for serving in assessor.servings.all():
+            cups = {
+                "triangle": [int(rng.integers(3))],
+                "preference": [int(rng.integers(-1, 2))],
+                "grading": [],
+                "a-not-a": [int(rng.integers(2))],
+                "same-different": [int(rng.integers(2))],
+            }.get(method, [int(one) for one in rng.permutation(many)])
+            grades = [[int(one) for one in rng.integers(0, 11, 2)]] if attributes else []
+            assert taster.give(answer(serving.pk, cups, grades=grades)).status_code == 200
+    assert host.get(f"{address}/answers.csv").status_code == 403
+    post(host, f"/api/assessors/{told['assessors'][7]['id']}", {"left_out": "had a cold"})
+    post(host, f"{address}/close", {})
+    post(host, f"{address}/open", {})
+    found = host.get(f"{address}/result").json()["finding"]
+    file = tmp_path / "answers.csv"
+    file.write_bytes(host.get(f"{address}/answers.csv").content)
+    again, _ = library.panel_answers(method, file)
+    assert (again["persons"], again["n"]) == (7, 14) == (found["people_counted"], found["n"])
+    p = {
+        "triangle": lambda: found["found"]["p"],
+        "preference": lambda: found["preference"]["everybody"][0]["p"],
+        "naming": lambda: found["named"]["p"],
+        "ranking": lambda: found["ranked"]["p"],
+        "grading": lambda: found["graded"][0]["p"],
+    }.get(method, lambda: found["told"]["p"])()
+    # Where shuffles are drawn, from another seed.
+    assert again["p"] == pytest.approx(p, abs=0.015)
 
 
 # Stimuli

@@ -35,6 +35,7 @@ export const keys = {
   panel: under("panel"),
   panelResult: under("panel-result"),
   panels: under("panels"),
+  tastings: under("tastings"),
   people: under("people"),
   photos: under("photos"),
   practice: under("practice"),

@@ -211,6 +211,18 @@ export const router = createRouter({
       meta: { title: "Booth", alone: true, open: true },
     },
     {
+      path: "/seat",
+      name: "seat",
+      component: () => import("@/stages/panels/SeatPage.vue"),
+      meta: { title: "Take your seat", alone: true, open: true },
+    },
+    {
+      path: "/tasting",
+      name: "tasting",
+      component: () => import("@/stages/panels/TastingPage.vue"),
+      meta: { title: "Hold a tasting" },
+    },
+    {
       path: "/table/:token",
       name: "table",
       component: () => import("@/stages/panels/TabletPage.vue"),

@@ -103,8 +103,8 @@ class PanelOut(Schema):
 
 
 class ShortPanel(Schema):
-    """A panel in the list: its state, how many answers there are of how many, and once its key is open its sentence, with how many were
-    right where that is counted."""
+    """A panel in the list: its state, how many answers there are of how many, and once its key is open its sentence, with how many of
+    those that are ``counted`` were right, where there is a right answer."""
 
     id: UUID
     title: str
@@ -116,6 +116,7 @@ class ShortPanel(Schema):
     opened_at: datetime | None
     sentence: str
     right: int | None
+    counted: int
 
 
 class PanelsOut(Schema):
@@ -204,6 +205,7 @@ def panels(request: SignedIn, trial_id: UUID) -> PanelsOut:
                 opened_at=panel.opened_at,
                 sentence=read.sentence if read else "",
                 right=read.found.correct if read and read.found else None,
+                counted=read.n if read else 0,
             )
         )
     return PanelsOut(panels=found)

@@ -2728,6 +2728,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/panels/{panel_id}/answers.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Answers
+         * @description The answers of those who count as a table, a row an answer, which ``./tally panel METHOD --answers`` reads.
+         */
+        get: operations["fieldtally_server_panels_api_result_answers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/panels/{panel_id}/result": {
         parameters: {
             query?: never;
@@ -8934,8 +8954,8 @@ export interface components {
         };
         /**
          * ShortPanel
-         * @description A panel in the list: its state, how many answers there are of how many, and once its key is open its sentence, with how many were
-         *     right where that is counted.
+         * @description A panel in the list: its state, how many answers there are of how many, and once its key is open its sentence, with how many of
+         *     those that are ``counted`` were right, where there is a right answer.
          */
         ShortPanel: {
             /**
@@ -8961,6 +8981,8 @@ export interface components {
             sentence: string;
             /** Right */
             right: number | null;
+            /** Counted */
+            counted: number;
         };
         /**
          * Alternative
@@ -18761,6 +18783,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HelperOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_panels_api_result_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                panel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
             /** @description Not Found */

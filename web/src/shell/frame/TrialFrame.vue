@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The frame of a trial: its course at the side (or as a strip on a phone), and the page it leads to. */
 import { computed, watchEffect } from "vue";
-import { useRoute } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import CourseRail from "./CourseRail.vue";
 import CourseStrip from "./CourseStrip.vue";
@@ -17,12 +17,19 @@ import ZoneNote from "@/parts/ZoneNote.vue";
 import { about } from "@/shell/places";
 
 const props = defineProps<{ id: string }>();
+const NO_TASTING = ["board", "plan", "prepare"];
 const route = useRoute();
+const router = useRouter();
 const { data: course, error } = useCourse(() => props.id);
 const now = useNow();
 const { refused, look } = useWaiting(() => props.id);
 watchEffect(() => (about.value = course.value?.title ?? ""));
 const here = computed(() => String(route.name ?? ""));
+/** Of a tasting there is no board and no plan with looks: its panels are all of it. */
+watchEffect(() => {
+  if (course.value?.is_tasting && NO_TASTING.includes(here.value))
+    void router.replace({ name: "panels", params: { id: props.id } });
+});
 const stops = computed(() => (course.value ? stopsOf(course.value, now.value) : []));
 const label = computed(() => `Course of ${course.value?.title ?? "the trial"}`);
 </script>

@@ -58,6 +58,18 @@ export function stopsOf(course: Course, now: Date): CourseStop[] {
     folded: false,
     to: allowed ? { name: key, params } : null,
   });
+  if (course.is_tasting)
+    return [
+      stage(
+        "panels",
+        "Tasting",
+        opened ? "key open" : "sealed",
+        sealed,
+        course.may_lead || opened || course.role === "preparer",
+      ),
+      stage("verdict", "Verdict", opened ? "" : "key sealed", opened, opened),
+      stage("share", "Share", "", opened, opened || course.may_lead),
+    ];
   const spaces = distances(
     course.checkpoints.map((stop, i) => stop.offset - (course.checkpoints[i - 1]?.offset ?? 0)),
   );

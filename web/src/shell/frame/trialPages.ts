@@ -35,4 +35,8 @@ const PAGES: (TrialPage & { shown: (course: Course) => boolean })[] = [
   },
 ];
 
-export const trialPages = (course: Course): TrialPage[] => PAGES.filter((one) => one.shown(course));
+/** Of a tasting there are no looks, and so nothing of theirs. */
+const TASTED = ["panels", "log", "people"];
+
+export const trialPages = (course: Course): TrialPage[] =>
+  PAGES.filter((one) => (course.is_tasting ? TASTED.includes(one.name) : true) && one.shown(course));

@@ -4,6 +4,7 @@ import { sure } from "@/parts/sure";
 /** Who judges: names or initials, how used to it they are, whether they are blind, and their links. */
 import { computed, ref } from "vue";
 
+import { peopleIn } from "./people";
 import AskSheet from "@/parts/AskSheet.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
@@ -20,11 +21,7 @@ const experience = ref<"naive" | "regular" | "trained">("naive");
 const { busy, other, through } = useAct([]);
 const add = () =>
   through(async () => {
-    const assessors = names.value
-      .split(/[\n,;]+/)
-      .map((one) => one.trim())
-      .filter(Boolean)
-      .map((name) => ({ name, experience: experience.value, blind: true }));
+    const assessors = peopleIn(names.value, experience.value);
     if (!assessors.length) return;
     emit(
       "changed",
@@ -45,7 +42,7 @@ async function recall(): Promise<void> {
 }
 const again = (one: Schemas["EarlierAssessor"]) =>
   through(async () => {
-    const assessors = [{ name: one.name, experience: one.experience, blind: true }];
+    const assessors = [{ name: one.name, experience: one.experience, blind: true, address: "" }];
     emit(
       "changed",
       await answer(
@@ -59,7 +56,8 @@ const again = (one: Schemas["EarlierAssessor"]) =>
   });
 const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
   through(async () => {
-    const body = { blind: null, left_out: null, free: false, new_link: false, erase: false, ...about };
+    const as = { blind: null, left_out: null, free: false, new_link: false, move: false, address: null };
+    const body = { ...as, erase: false, ...about };
     emit(
       "changed",
       await answer(
@@ -70,7 +68,15 @@ const note = (who: Assessor, about: Partial<Schemas["AboutAssessor"]>) =>
 /** Whom something is asked about before it is done. */
 const asked = ref<{ who: Assessor; what: "leave" | "erase" | "link" } | null>(null);
 /** Who counts is fixed when the key opens. */
-const fixed = computed(() => props.course.state === "opened");
+const fixed = computed(() => props.panel.opened_at !== null);
+/** The seat whose code to move to another phone is read out. */
+const moving = ref("");
+const mover = computed(() => props.panel.assessors.find((one) => one.id === moving.value));
+const letMove = (who: Assessor) => {
+  moving.value = who.id;
+  return note(who, { move: true });
+};
+const inThrees = (code: string) => `${code.slice(0, 3)} ${code.slice(3)}`;
 /** Names that two people on the list share: each counts by themselves, but nobody could tell them apart. */
 const alike = computed(() => {
   const all = props.panel.assessors.map((one) => one.name.trim().toLowerCase());
@@ -93,6 +99,7 @@ function go(reason: string): void {
   else void note(who, what === "leave" ? { left_out: reason } : { erase: true });
 }
 const linkOf = (who: Assessor) => window.location.origin + who.link;
+const seatAddress = `${window.location.host}/seat`;
 const copied = ref("");
 const shown = ref<Assessor | null>(null);
 async function copy(who: Assessor): Promise<void> {
@@ -114,7 +121,8 @@ async function copy(who: Assessor): Promise<void> {
       @submit.prevent="add"
     >
       <label class="block"
-        ><span class="mb-1 block text-[0.9rem] text-soft">Names, with commas between</span
+        ><span class="mb-1 block text-[0.9rem] text-soft"
+          >Names, with commas between; an address beside a name is written to of the day</span
         ><input v-model="names" class="field" autocomplete="off"
       /></label>
       <label class="block"
@@ -164,7 +172,15 @@ async function copy(who: Assessor): Promise<void> {
               }}<span class="block text-[0.9rem] text-soft"
                 >{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience]
                 }}{{ who.stopped ? "; did not go on" : ""
-                }}{{ who.left_out ? `; does not count: ${who.left_out}` : "" }}</span
+                }}{{ who.spilt ? `; ${who.spilt === 1 ? "a set was" : `${who.spilt} sets were`} spilt` : ""
+                }}{{
+                  who.late
+                    ? `; ${who.late === 1 ? "one answer" : `${who.late} answers`} came too late to count`
+                    : ""
+                }}{{ who.left_out ? `; does not count: ${who.left_out}` : ""
+                }}<template v-if="who.address"
+                  >; {{ who.told_at ? "written to at" : "will be written to at" }} {{ who.address }}</template
+                ></span
               >
             </td>
             <td>
@@ -202,7 +218,15 @@ async function copy(who: Assessor): Promise<void> {
               />
             </td>
             <td v-if="course.may_lead" class="whitespace-nowrap">
-              <button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">
+              <button
+                v-if="panel.state !== 'closed' && !who.erased"
+                type="button"
+                class="quiet"
+                :aria-label="`Move ${who.name} to another phone`"
+                @click="letMove(who)"
+              >
+                Move</button
+              ><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">
                 Free the link</button
               ><button
                 v-if="panel.state !== 'closed' && !who.erased"
@@ -237,6 +261,22 @@ async function copy(who: Assessor): Promise<void> {
           <button type="button" class="press" @click="shown = null">Close</button>
         </div></template
       >
+    </DialogSheet>
+    <DialogSheet
+      :open="!!mover?.move"
+      :title="mover ? `Seat ${mover.number} moves to another phone` : ''"
+      @close="moving = ''"
+    >
+      <template v-if="mover">
+        <p class="mt-2">
+          On the other phone, open <b>{{ seatAddress }}</b> and type:
+        </p>
+        <p class="code my-4 text-center text-[3rem]">{{ inThrees(mover.move) }}</p>
+        <p>It works once, within a quarter of an hour. What was answered stays.</p>
+        <div class="mt-3 flex justify-center">
+          <button type="button" class="press" @click="moving = ''">Done</button>
+        </div>
+      </template>
     </DialogSheet>
     <AskSheet
       v-if="asked?.what === 'leave'"

@@ -3,7 +3,9 @@ import { sure } from "@/parts/sure";
 /** The booth: a quiet page, one step at a time, with nothing of the trial on it. */
 import { computed, onMounted, onUnmounted, ref } from "vue";
 
+import BoothCard from "./BoothCard.vue";
 import BoothSet from "./BoothSet.vue";
+import KnownA from "./KnownA.vue";
 import {
   agree,
   answeredIn,
@@ -14,6 +16,7 @@ import {
   goNoFurther,
   keepBooth,
   keptBooth,
+  knownFile,
   lockIn,
   sitDown,
   stockUp,
@@ -23,6 +26,7 @@ import {
 import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import RefusedList from "@/parts/RefusedList.vue";
+import { here as myZone, moment } from "@/parts/moments";
 import { problemsOf, Unreachable } from "@/shell/api/problems";
 import { tell } from "@/shell/arrival";
 import { onSettled, send, type Waiting } from "@/shell/outbox";
@@ -106,6 +110,12 @@ const answered = computed(
     ]),
 );
 const given = ref<string[]>([]);
+/** The stimuli over which A was given by its name on this device. */
+const knows = ref<number[]>([]);
+const toKnow = computed(
+  () =>
+    booth.value?.shows_a === true && next.value !== undefined && !knows.value.includes(next.value.stimulus),
+);
 const next = computed(() => booth.value?.sets.find((one) => !answered.value.has(one.id)));
 const number = computed(() => (booth.value && next.value ? booth.value.sets.indexOf(next.value) + 1 : 0));
 
@@ -206,9 +216,13 @@ onUnmounted(() => {
     <p v-else-if="booth?.stopped" class="m-auto text-[1.3rem]">
       You do not go on. What you answered stays under your number; ask the host if you want it erased.
     </p>
-    <p v-else-if="booth?.state === 'planned'" class="m-auto text-[1.3rem]">
-      The panel has not begun yet. Stay on this page.
-    </p>
+    <div v-else-if="booth?.state === 'planned'" class="m-auto text-center text-[1.3rem]">
+      <p v-if="booth.due">It is planned for {{ moment(booth.due, myZone()) }}.</p>
+      <p>The panel has not begun yet. Stay on this page.</p>
+      <a v-if="booth.due" class="press mt-4" :href="`/api/booth/${token}/date.ics`" download="panel.ics"
+        >Into my calendar</a
+      >
+    </div>
     <div v-else-if="booth && rests > 0 && next" class="m-auto text-center">
       <h1>A pause</h1>
       <p class="mt-2 text-[1.2rem]">{{ booth.material === "cups" ? "Rinse with water." : "Let it fade." }}</p>
@@ -228,6 +242,14 @@ onUnmounted(() => {
       </button>
       <button v-if="handed" class="press mt-3 min-h-[64px]" @click="emit('done')">Hand it on</button>
     </div>
+    <KnownA
+      v-else-if="booth && next && toKnow && booth.state === 'open'"
+      :key="next.stimulus"
+      :booth="booth"
+      :over="next.over"
+      :load="() => knownFile(token, next!.stimulus)"
+      @known="knows.push(next!.stimulus)"
+    />
     <BoothSet
       v-else-if="booth && next && booth.state === 'open'"
       :key="next.id"
@@ -236,6 +258,7 @@ onUnmounted(() => {
       :load="(place) => cupFile(token, next!.id, place)"
       @lock="lock"
     />
+    <BoothCard v-else-if="booth?.card" :token="token" />
     <div v-else-if="booth && booth.consented" class="m-auto text-center">
       <h1>Thank you.</h1>
       <p class="mt-3 text-[1.15rem]">

@@ -20,6 +20,11 @@ const preference = ref<number | null>(null);
 const confidence = ref<number | null>(null);
 const chips = ref<string[]>([]);
 const words = ref("");
+/** How often each sound was played: an answer counts once all of them were. */
+const heard = ref<number[]>(props.set.codes.map(() => 0));
+const listened = computed(
+  () => !props.load || props.booth.material !== "sounds" || heard.value.every((times) => times > 0),
+);
 const grades = ref<(number | null)[][]>(props.booth.attributes.map(() => props.set.codes.map(() => null)));
 const graded = computed(() =>
   grades.value.every((own) => own.every((grade, place) => grade !== null || props.set.codes[place] === "R")),
@@ -29,6 +34,7 @@ const asksMore = computed(() => props.booth.preference && props.booth.method !==
 const ready = computed(
   () =>
     whole.value &&
+    listened.value &&
     graded.value &&
     (!asksMore.value || preference.value !== null) &&
     (!props.booth.confidence || confidence.value !== null),
@@ -68,6 +74,7 @@ const lock = () =>
     grades: grades.value.map((own) => [...own]),
     chips: [...chips.value],
     words: words.value.trim(),
+    heard: props.load && props.booth.material === "sounds" ? [...heard.value] : null,
     given_at: rightNow().toISOString(),
   });
 </script>
@@ -75,6 +82,7 @@ const lock = () =>
 <template>
   <section class="flex grow flex-col">
     <p v-if="booth.words_to_say" class="mt-3 text-soft">{{ booth.words_to_say }}</p>
+    <p v-if="set.over" class="mt-3 text-[1.15rem] font-bold">{{ set.over }}</p>
     <h1 class="mt-3">{{ booth.question }}</h1>
     <p v-if="way !== 'yes' && booth.material === 'cups'" class="text-soft">
       Take them in the order shown, the first one on top.
@@ -84,6 +92,7 @@ const lock = () =>
       :material="booth.material"
       :names="names"
       :load="load"
+      @heard="(times) => (heard = times)"
     />
     <ul v-if="way !== 'grades'" class="mt-4 grid gap-2.5" :aria-label="booth.question">
       <li v-for="cup in shownCups" :key="cup.code + cup.place">
@@ -222,6 +231,7 @@ const lock = () =>
       ><textarea v-model="words" class="field mt-1 block" rows="2" maxlength="1000" />
     </label>
     <div class="mt-auto pt-6">
+      <p v-if="!listened" class="mb-2" role="status">Listen to each of them at least once.</p>
       <button
         type="button"
         class="press press-main min-h-[64px] w-full text-[1.15rem]"

@@ -8,6 +8,9 @@ import ProblemText from "@/parts/ProblemText.vue";
 import { problemsOf } from "@/shell/api/problems";
 
 const props = defineProps<{ material: string; names: string[]; load: (place: number) => Promise<Blob> }>();
+/** How often each was played. */
+const emit = defineEmits<{ heard: [times: number[]] }>();
+const times = ref<number[]>(props.names.map(() => 0));
 const says = ref("");
 const ready = ref(false);
 const heard = ref<number | null>(null);
@@ -33,6 +36,9 @@ onUnmounted(() => {
 async function hear(place: number): Promise<void> {
   heard.value = heard.value === place ? null : place;
   await sure(player).hear(heard.value);
+  if (heard.value === null) return;
+  times.value[place] = sure(times.value[place]) + 1;
+  emit("heard", [...times.value]);
 }
 </script>
 
@@ -53,12 +59,14 @@ async function hear(place: number): Promise<void> {
           :aria-label="`Listen to ${name}`"
           @click="hear(place)"
         >
-          <svg viewBox="0 0 24 24" class="mx-auto h-7 w-7" aria-hidden="true">
+          <span v-if="times[place]" class="sr-only">heard</span
+          ><svg viewBox="0 0 24 24" class="mx-auto h-7 w-7" aria-hidden="true">
             <path
               :d="heard === place ? 'M6 5h4v14H6z M14 5h4v14h-4z' : 'M7 4l13 8-13 8z'"
               fill="currentColor"
             /></svg
-          ><span class="code text-[1.2rem]">{{ name }}</span>
+          ><span class="code text-[1.2rem]">{{ name }}</span
+          ><span class="dot" :class="{ played: times[place] }" aria-hidden="true" />
         </button>
       </div>
     </div>
@@ -83,6 +91,16 @@ async function hear(place: number): Promise<void> {
   min-height: 84px;
   border: 2px solid var(--line);
   background: var(--sheet);
+}
+.dot {
+  display: block;
+  width: 26px;
+  height: 4px;
+  margin: 5px auto 0;
+  background: var(--line);
+}
+.played {
+  background: currentcolor;
 }
 .on {
   background: var(--ink);

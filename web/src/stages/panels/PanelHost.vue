@@ -9,6 +9,7 @@ import AskSheet from "@/parts/AskSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { honest } from "@/parts/amounts";
+import { clock, moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { savePaper } from "@/shell/paper";
@@ -57,6 +58,13 @@ const table = (lay: boolean) =>
   through(async () =>
     emit("changed", await answer(api.POST("/api/panels/{panel_id}/table", { ...path, body: { lay } }))),
   );
+const opening = ref(false);
+const openKey = () =>
+  through(async () => {
+    opening.value = false;
+    emit("changed", await answer(api.POST("/api/panels/{panel_id}/open", path)));
+    await trialChanged(props.course.id, ["log", "course", "panels", "verdict"]);
+  });
 const adding = ref(false);
 const addSession = () =>
   through(async () => {
@@ -86,8 +94,8 @@ const print = () => window.print();
           {{ method.name }}.
           {{
             panel.state === "closed"
-              ? "Closed; what it found is told when the key opens."
-              : "Nobody, you neither, sees who is right before the key opens."
+              ? "Closed; what it found is told when you open its key."
+              : "Nobody, you neither, sees who is right before its key opens."
           }}
         </p>
       </div>
@@ -144,7 +152,19 @@ const print = () => window.print();
       >
         Close the panel
       </button>
+      <button
+        v-if="course.may_lead && panel.state === 'closed'"
+        class="press press-main"
+        :disabled="busy"
+        @click="opening = true"
+      >
+        Open the key of this panel
+      </button>
     </div>
+    <p v-if="panel.due" class="text-soft">
+      Planned for {{ moment(panel.due, course.zone)
+      }}{{ panel.until ? `, until ${clock(panel.until, course.zone)}` : "" }}.
+    </p>
     <p v-if="panel.table" class="no-print">
       The tablet goes round at <a :href="panel.table" target="_blank" rel="noopener">its own link</a>: open it
       there, and nothing else.
@@ -158,7 +178,7 @@ const print = () => window.print();
       <p class="text-[1.2rem] font-bold" role="status">
         {{
           reached
-            ? ({ "go on": "Go on.", "all are in": "All are in; the result comes with the key." }[
+            ? ({ "go on": "Go on.", "all are in": "All are in; the result comes with its key." }[
                 reached.says
               ] ?? `You may ${reached.says}.`)
             : `The first look comes after ${panel.looks[0]!.n} answers.`
@@ -190,6 +210,7 @@ const print = () => window.print();
           sheet.totals.map((one) => `${honest(one.amount, 4)} ${sheet!.unit} of ${one.thing}`).join(", ")
         }}.<template v-if="sheet.words_to_say"> Read out: “{{ sheet.words_to_say }}”</template>
       </p>
+      <p v-if="sheet.first" class="mt-1 font-bold">{{ sheet.first }}</p>
       <ul class="mt-2 grid gap-1 sm:grid-cols-2">
         <li v-for="one in CHECKS" :key="one">
           <label class="flex min-h-11 items-center gap-3"
@@ -210,7 +231,10 @@ const print = () => window.print();
           <tbody>
             <tr v-for="one in sheet.sets" :key="one.serving">
               <td class="code">{{ one.assessor }}</td>
-              <td>{{ one.name }}{{ panel.sessions > 1 ? `, session ${one.session + 1}` : "" }}</td>
+              <td>
+                {{ one.name }}{{ panel.sessions > 1 ? `, session ${one.session + 1}` : ""
+                }}<span v-if="one.stimulus" class="block text-soft">{{ one.stimulus }}</span>
+              </td>
               <td>
                 <span v-for="cup in one.cups" :key="cup.code + cup.thing" class="mr-6 inline-block"
                   ><b class="code">{{ cup.code === "R" ? "Ref." : cup.code }}</b> {{ cup.thing
@@ -220,7 +244,14 @@ const print = () => window.print();
                 >
               </td>
               <td class="no-print">
-                <button v-if="panel.state === 'open'" type="button" class="quiet" @click="spilt = one">
+                <span v-if="one.answered" class="text-soft">answered</span>
+                <button
+                  v-else-if="panel.state === 'open'"
+                  type="button"
+                  class="quiet"
+                  :aria-label="`The set of ${one.name} was spilt`"
+                  @click="spilt = one"
+                >
                   Spilt
                 </button>
               </td>
@@ -238,6 +269,14 @@ const print = () => window.print();
       go="Pour another one"
       @go="spill"
       @close="spilt = null"
+    />
+    <AskSheet
+      v-if="opening"
+      title="Open the key of this panel?"
+      :says="`What it found is told to you at once${course.is_tasting || course.state === 'opened' ? ', and to all who may read this' : '; others here read it once the trial’s key is open'}. Who counts is fixed with it: note first who was not blind.`"
+      go="Open it"
+      @go="openKey"
+      @close="opening = false"
     />
     <AskSheet
       v-if="adding"

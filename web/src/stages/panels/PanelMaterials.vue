@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** In what form things are put before people; the files of sounds and pictures. */
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import type { PanelPlan } from "./methods";
 import ChoiceRow from "@/parts/ChoiceRow.vue";
@@ -14,6 +14,7 @@ const model = defineModel<NonNullable<PanelPlan["material"]>>({ required: true }
 const props = defineProps<{
   panel: Schemas["PanelOut"];
   things: readonly Schemas["ThingOut"][];
+  stimuli: readonly string[];
   says?: string;
   saved: () => Promise<boolean>;
 }>();
@@ -24,12 +25,24 @@ const CHOICES: { value: NonNullable<PanelPlan["material"]>; name: string; says: 
   { value: "pictures", name: "Pictures", says: "Files, shown side by side." },
 ];
 const LARGEST = 25_000_000;
-const keptFor = (thing: string) => props.panel.materials.find((one) => one.thing === thing);
+/** A file for each thing, over each stimulus. */
+const wanted = computed(() =>
+  (props.stimuli.length ? props.stimuli : [""]).flatMap((over, stimulus) =>
+    props.things.map((thing) => ({
+      id: `${thing.key}/${stimulus}`,
+      thing: thing.key,
+      stimulus,
+      name: over ? `${over}: ${thing.name}` : thing.name,
+      kept: props.panel.materials.find((one) => one.thing === thing.key && one.stimulus === stimulus),
+    })),
+  ),
+);
+type Wanted = (typeof wanted.value)[number];
 const told = ref<Record<string, string>>({});
-async function upload(thing: string, event: Event): Promise<void> {
+async function upload(one: Wanted, event: Event): Promise<void> {
   const file = (event.target as HTMLInputElement).files?.[0];
   if (!file) return;
-  told.value = { ...told.value, [thing]: "" };
+  told.value = { ...told.value, [one.id]: "" };
   try {
     if (file.size > LARGEST)
       throw new Declined(413, [
@@ -42,15 +55,15 @@ async function upload(thing: string, event: Event): Promise<void> {
     const form = new FormData();
     form.set("file", file);
     const response = await trusted(
-      new Request(`/api/panels/${props.panel.id}/materials/${encodeURIComponent(thing)}`, {
-        method: "POST",
-        body: form,
-      }),
+      new Request(
+        `/api/panels/${props.panel.id}/materials/${encodeURIComponent(one.thing)}?stimulus=${one.stimulus}`,
+        { method: "POST", body: form },
+      ),
     );
     const data = (await response.json().catch(() => undefined)) as Schemas["PanelOut"] | undefined;
     emit("kept", await answer(Promise.resolve({ data, error: data, response })));
   } catch (error) {
-    told.value = { ...told.value, [thing]: sure(problemsOf(error)[0]).says };
+    told.value = { ...told.value, [one.id]: sure(problemsOf(error)[0]).says };
   }
 }
 </script>
@@ -60,27 +73,25 @@ async function upload(thing: string, event: Event): Promise<void> {
     <ChoiceRow v-model="model" legend="In what form?" :choices="CHOICES" />
     <ul v-if="model !== 'cups'" class="grid gap-2">
       <li
-        v-for="thing in things"
-        :key="thing.key"
+        v-for="one in wanted"
+        :key="one.id"
         class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line pb-2"
       >
-        <span class="min-w-40 font-bold">{{ thing.name }}</span>
+        <span class="min-w-40 font-bold">{{ one.name }}</span>
         <label class="file press press-small cursor-pointer"
-          >{{ keptFor(thing.key) ? "Another file" : "Choose a file"
+          >{{ one.kept ? "Another file" : "Choose a file"
           }}<input
             type="file"
             class="sr-only"
             :accept="model === 'sounds' ? 'audio/*' : 'image/*'"
-            :aria-label="`File for ${thing.name}`"
-            @change="upload(thing.key, $event)"
+            :aria-label="`File for ${one.name}`"
+            @change="upload(one, $event)"
         /></label>
-        <span v-if="keptFor(thing.key)"
-          >{{ keptFor(thing.key)!.name
-          }}<template v-if="keptFor(thing.key)!.seconds"
-            >, {{ honest(keptFor(thing.key)!.seconds!, 3) }} s</template
-          ></span
+        <span v-if="one.kept"
+          >{{ one.kept.name
+          }}<template v-if="one.kept.seconds">, {{ honest(one.kept.seconds, 3) }} s</template></span
         >
-        <ProblemText class="w-full" :says="told[thing.key]" />
+        <ProblemText class="w-full" :says="told[one.id]" />
       </li>
     </ul>
     <ProblemText :says="says" />

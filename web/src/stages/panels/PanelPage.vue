@@ -5,9 +5,12 @@ import { keys } from "@/shell/queryKeys";
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 
+import AssessorList from "./AssessorList.vue";
+import FreshPanel from "./FreshPanel.vue";
 import PanelHost from "./PanelHost.vue";
 import PanelPlanner from "./PanelPlanner.vue";
 import PanelResult from "./PanelResult.vue";
+import FoldPart from "@/parts/FoldPart.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -29,7 +32,13 @@ const put = (panel: Schemas["PanelOut"]) => queryClient.setQueryData(key.value, 
     <p class="text-soft">
       <RouterLink :to="{ name: 'panels', params: { id } }">Panels</RouterLink>, {{ course.title }}
     </p>
-    <PanelResult v-if="course.state === 'opened'" :id="panel" />
+    <template v-if="data.opened_at">
+      <PanelResult :id="panel" />
+      <FoldPart title="Who judged" :inside="`${data.assessors.length} people`" class="mt-8">
+        <AssessorList :panel="data" :course="course" @changed="put" />
+      </FoldPart>
+      <FreshPanel v-if="course.may_lead" :panel="data" :course="course" class="mt-6" />
+    </template>
     <PanelPlanner v-else-if="data.state === 'planned'" :panel="data" :course="course" @changed="put" />
     <PanelHost v-else :panel="data" :course="course" @changed="put" />
   </section>

@@ -93,8 +93,17 @@ const chips = computed({
       .map((one) => one.trim())
       .filter(Boolean)),
 });
+const stimuli = computed({
+  get: () => plan.stimuli.join(", "),
+  set: (text: string) =>
+    (plan.stimuli = text
+      .split(",")
+      .map((one) => one.trim())
+      .filter(Boolean)),
+});
+const on = computed({ get: () => plan.on ?? "", set: (text: string) => (plan.on = text || null) });
 const needed = (
-  name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "looks",
+  name: "assessors" | "sessions" | "sets" | "pause" | "amount" | "looks" | "window",
   value: number | null,
 ) => (plan[name] = value ?? 0);
 </script>
@@ -157,6 +166,7 @@ const needed = (
         v-model="plan.material"
         :panel="panel"
         :things="panel.things.filter((one) => plan.things.includes(one.key))"
+        :stimuli="plan.stimuli"
         :says="says('material')"
         :saved="async () => saved !== 'saving' || (await save())"
         @kept="kept"
@@ -165,6 +175,13 @@ const needed = (
         ><input v-model="plan.own_samples" type="checkbox" /> cups are filled from the trial’s own
         {{ course.sample_words }}, as aged and treated as they are</label
       >
+      <LabelledField
+        v-model="stimuli"
+        label="Asked over several? Name them, with commas between"
+        placeholder="The reel, The air, The march"
+        hint="Songs, dishes, fields: everybody judges with each of them, and it is told apart and together."
+        :says="says('stimuli')"
+      />
       <div v-if="!counts" class="grid gap-4 sm:grid-cols-3">
         <NumberField
           v-model="noticing"
@@ -271,6 +288,22 @@ const needed = (
           :says="says('pause')"
           @update:model-value="(value) => needed('pause', value)"
         />
+      </div>
+      <div class="grid gap-4 sm:grid-cols-3">
+        <LabelledField v-model="on" label="Planned for" type="datetime-local" :says="says('on')" />
+        <NumberField
+          :model-value="plan.window || null"
+          label="People judge within"
+          unit="min"
+          whole
+          placeholder="until it is closed"
+          :says="says('window')"
+          @update:model-value="(value) => needed('window', value)"
+        />
+        <label class="tick self-end"
+          ><input v-model="plan.cards" type="checkbox" /> everybody may see how they did, once the key is
+          open</label
+        >
       </div>
       <div class="grid gap-3">
         <h2>What is asked besides</h2>

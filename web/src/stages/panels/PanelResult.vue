@@ -68,6 +68,11 @@ const shade = (many: number) =>
     <p class="mt-2 text-soft">
       {{ data.plan.title }}: {{ data.things.map((one) => `${one.letter} ${one.name}`).join(", ") }}
     </p>
+    <p class="no-print">
+      <a class="quiet inline-flex items-center" :href="`/api/panels/${id}/answers.csv`" download
+        >Save the answers as a table</a
+      >
+    </p>
     <p v-if="data.late" class="mt-2 text-soft">
       {{ data.late === 1 ? "One answer was" : `${data.late} answers were` }} given before the panel closed and
       came in after it; {{ data.late === 1 ? "it counts" : "they count" }} by when
@@ -93,6 +98,16 @@ const shade = (many: number) =>
       too hopeful: several judgements of one person are not several people.
     </p>
     <p v-for="says in finding.differs" :key="says" class="mt-2 font-bold">{{ says }}</p>
+    <ul v-if="finding.stimuli.length" class="mt-3 max-w-4xl" aria-label="Over each by itself">
+      <li v-for="one in finding.stimuli" :key="one.name" class="border-b border-line py-2">
+        <b>{{ one.name }}:</b> {{ one.sentence }}
+      </li>
+    </ul>
+    <p v-for="one in finding.factors" :key="one.name" class="mt-2">
+      <b>{{ one.name }}:</b> {{ one.right }} of {{ one.of }} names had it right; guessing gives
+      {{ honest(one.by_chance, 3) }} on average (p {{ p(one.p) }}).
+    </p>
+    <p v-for="one in finding.liking" :key="one" class="mt-2">{{ one }}</p>
     <ChanceChart
       v-if="finding.found"
       class="mt-6"
@@ -429,6 +444,21 @@ const shade = (many: number) =>
             </dd>
           </div>
         </dl>
+        <template v-if="Object.keys(finding.words_right).length">
+          <h3 class="mt-3 font-bold">Of those who were right alone</h3>
+          <dl class="mt-1 grid gap-1">
+            <div v-for="(own, side) in finding.words_right" :key="side">
+              <dt class="font-bold">{{ nameOf(side) }}</dt>
+              <dd>
+                {{
+                  Object.entries(own)
+                    .map(([word, many]) => `${word} ${many}`)
+                    .join(", ")
+                }}
+              </dd>
+            </div>
+          </dl>
+        </template>
         <details v-if="finding.comments.length" class="mt-2">
           <summary class="min-h-11 cursor-pointer">All {{ finding.comments.length }} comments</summary>
           <ul class="grid gap-1">

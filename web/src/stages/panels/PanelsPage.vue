@@ -8,6 +8,8 @@ import { useRouter } from "vue-router";
 import { freshPanel, METHODS } from "./methods";
 import LabelledField from "@/parts/LabelledField.vue";
 import NothingHere from "@/parts/NothingHere.vue";
+import { moment } from "@/parts/moments";
+import TallyStrokes from "@/parts/TallyStrokes.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -34,7 +36,7 @@ const plan = () =>
     await router.push({ name: "panel", params: { id: props.id, panel: made.id } });
   });
 const STATES: Record<string, string> = {
-  planned: "being planned",
+  planned: "planned",
   open: "people are judging",
   closed: "closed",
 };
@@ -47,20 +49,29 @@ const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.na
     <LongName class="text-soft" :text="course.title" />
     <h1>Panels</h1>
     <p class="mt-1 max-w-2xl">
-      People judge by taste, smell, sound, touch or eye, without knowing what is before them. What they found
-      stays sealed until the trial’s key opens.
+      People judge by taste, smell, sound, touch or eye, without knowing what is before them. Each panel has a
+      key of its own; what it found stays sealed until you open that.
     </p>
     <ul v-if="data?.panels.length" class="mt-5 grid max-w-3xl gap-3">
       <li v-for="one in data.panels" :key="one.id">
         <RouterLink
-          class="press w-full justify-between"
+          class="press w-full justify-between gap-4"
           :to="{ name: 'panel', params: { id, panel: one.id } }"
-          ><span class="text-left"
-            >{{ one.title }}<span class="block font-normal text-soft">{{ nameOf(one.method) }}</span></span
-          ><span class="text-right font-normal"
-            >{{
-              course.state === "opened" && one.state !== "planned" ? "read what it found" : STATES[one.state]
-            }}<span v-if="one.state !== 'planned'" class="block"
+          ><span class="min-w-0 text-left"
+            >{{ one.title }}<span class="block font-normal text-soft">{{ nameOf(one.method) }}</span
+            ><span v-if="one.sentence" class="mt-1 block font-normal">{{ one.sentence }}</span></span
+          ><TallyStrokes
+            v-if="one.opened_at && one.right !== null"
+            class="flex-none"
+            :solid="one.right"
+            :rest="one.counted - one.right"
+            :label="`${one.right} of ${one.counted} right`"
+          /><span v-else-if="!one.opened_at" class="flex-none text-right font-normal"
+            >{{ one.state === "closed" ? "closed, key sealed" : STATES[one.state]
+            }}<span v-if="one.state === 'planned' && one.due" class="block">{{
+              moment(one.due, course.zone)
+            }}</span
+            ><span v-if="one.state !== 'planned'" class="block"
               >{{ one.done }} of {{ one.of }} answers</span
             ></span
           ></RouterLink
@@ -68,11 +79,7 @@ const nameOf = (method: string) => METHODS.find((one) => one.key === method)?.na
       </li>
     </ul>
     <p v-else-if="data" class="mt-5">There is no panel yet.</p>
-    <form
-      v-if="course.may_lead && course.state !== 'opened'"
-      class="mt-6 grid max-w-xl gap-3"
-      @submit.prevent="plan"
-    >
+    <form v-if="course.may_lead" class="mt-6 grid max-w-xl gap-3" @submit.prevent="plan">
       <LabelledField
         v-model="title"
         label="A new panel"

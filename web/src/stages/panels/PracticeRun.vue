@@ -46,6 +46,10 @@ const booth = computed<Booth>(() => ({
   free_words: false,
   names: [],
   sets: [],
+  shows_a: false,
+  due: null,
+  until: null,
+  card: false,
 }));
 const { other, through } = useAct([]);
 const lock = (place: number, given: Judgement) =>
@@ -100,7 +104,14 @@ async function copy(): Promise<void> {
       <BoothSet
         :key="next.place"
         :booth="booth"
-        :set="{ id: String(next.place), session: 0, codes: next.codes, answered: false }"
+        :set="{
+          id: String(next.place),
+          session: 0,
+          codes: next.codes,
+          answered: false,
+          stimulus: 0,
+          over: '',
+        }"
         :load="(place: number) => load(next!.place, place)"
         @lock="(one) => lock(next!.place, one)"
       />

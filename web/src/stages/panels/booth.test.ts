@@ -22,6 +22,7 @@ const one = (id: string): Judgement => ({
   serving: `of ${id}`,
   answer: [0],
   confidence: null,
+  heard: null,
   preference: null,
   grades: [],
   chips: [],

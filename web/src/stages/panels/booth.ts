@@ -111,12 +111,16 @@ export const agree = (token: string, adult: boolean) =>
   answer(api.POST("/api/booth/{token}/consent", { ...asked(token), body: { agreed: true, adult } }));
 
 export const goNoFurther = (token: string) => answer(api.POST("/api/booth/{token}/stop", asked(token)));
+export const cardOf = (token: string) => answer(api.GET("/api/booth/{token}/card", asked(token)));
+/** Take a seat over to this phone by the short code that the host gave out; the link to its booth. */
+export const moveSeat = (code: string) => answer(api.POST("/api/seats", { body: { code } }));
 export const tableOf = (token: string) => answer(api.GET("/api/tables/{token}", asked(token)));
 
 const SHELF = "field-tally-booth";
 /** What is played or shown for a cup, kept on this device so that it is there without a network too. */
-export async function cupFile(token: string, set: string, place: number): Promise<Blob> {
-  const path = `/api/booth/${token}/sets/${set}/${place}`;
+export const cupFile = (token: string, set: string, place: number) =>
+  boothFile(`/api/booth/${token}/sets/${set}/${place}`);
+async function boothFile(path: string): Promise<Blob> {
   const shelf = "caches" in window ? await caches.open(SHELF) : null;
   const kept = await shelf?.match(path);
   if (kept) return await kept.blob();
@@ -131,8 +135,15 @@ export async function cupFile(token: string, set: string, place: number): Promis
 /** Fetch all that will be played or shown, and drop what was, set by set. */
 export async function stockUp(token: string, booth: Booth): Promise<void> {
   if (booth.material === "cups" || !booth.consented || booth.state !== "open") return;
+  if (booth.shows_a)
+    for (const stimulus of new Set(booth.sets.map((one) => one.stimulus)))
+      await knownFile(token, stimulus).catch(() => undefined);
   for (const set of booth.sets.filter((one) => !one.answered))
     for (const place of set.codes.keys()) await cupFile(token, set.id, place).catch(() => undefined);
+}
+/** A by its name, to be heard or seen before it is asked for. */
+export async function knownFile(token: string, stimulus: number): Promise<Blob> {
+  return await boothFile(`/api/booth/${token}/known/${stimulus}`);
 }
 export async function dropFiles(token: string, set: string, cups: number): Promise<void> {
   if (!("caches" in window)) return;

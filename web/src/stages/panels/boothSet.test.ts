@@ -27,11 +27,18 @@ const booth = (method: string, more: Partial<Booth> = {}): Booth => ({
   free_words: false,
   names: [],
   sets: [],
+  shows_a: false,
+  due: null,
+  until: null,
+  card: false,
   ...more,
 });
 function sat(method: string, codes: string[], more: Partial<Booth> = {}) {
   const seat = mount(BoothSet, {
-    props: { booth: booth(method, more), set: { id: "s", session: 0, codes, answered: false } },
+    props: {
+      booth: booth(method, more),
+      set: { id: "s", session: 0, codes, answered: false, stimulus: 0, over: "" },
+    },
   });
   const button = (name: string) =>
     sure(seat.findAll("button").find((one) => one.text() === name || one.attributes("aria-label") === name));

@@ -110,4 +110,8 @@ export const freshPanel = (title: string): PanelPlan => ({
   own_samples: false,
   looks: 1,
   break_off: "",
+  stimuli: [],
+  on: null,
+  window: 0,
+  cards: false,
 });

@@ -7,6 +7,7 @@ import { usePlan, type Plan, type PlanAtWork } from "./usePlan";
 
 const PLAN: Plan = {
   title: "Peas",
+  tasting: false,
   question: "",
   why: "",
   decision: "",

@@ -58,6 +58,7 @@ const begin = () =>
         </h1>
         <div class="flex flex-wrap items-center gap-3">
           <RouterLink class="press" to="/bring">Bring in results</RouterLink>
+          <RouterLink class="press" to="/tasting">Hold a tasting</RouterLink>
           <button class="press press-main" @click="naming = true">Begin a trial</button>
         </div>
       </div>

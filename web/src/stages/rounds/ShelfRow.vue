@@ -20,6 +20,7 @@ const wants = computed(() => {
   const trial = props.trial;
   if (trial.state === "draft") return lead.value ? "A draft. Go on planning." : "Being planned.";
   if (trial.state === "sealed") return "Sealed. Exposure has not started.";
+  if (trial.is_tasting && trial.state !== "opened") return "A tasting. Its key is sealed.";
   if (trial.state === "opened") return `Concluded. Key opened ${day(sure(trial.opened_at), trial.zone)}.`;
   if (calls.value) return `${calls.value.name} is ${standingWords(calls.value, props.now, trial.zone)}.`;
   if (next.value) return `${next.value.name} comes ${standingWords(next.value, props.now, trial.zone)}.`;
@@ -28,11 +29,13 @@ const wants = computed(() => {
 const urgent = computed(() => props.trial.state === "running" && calls.value && props.trial.may_score);
 const to = computed(() => ({
   name:
-    props.trial.state === "draft" && lead.value
-      ? "plan"
-      : props.trial.state === "opened"
-        ? "verdict"
-        : "board",
+    props.trial.is_tasting && props.trial.state !== "opened"
+      ? "panels"
+      : props.trial.state === "draft" && lead.value
+        ? "plan"
+        : props.trial.state === "opened"
+          ? "verdict"
+          : "board",
   params: { id: props.trial.id },
 }));
 const last = computed(() => Math.max(1, ...props.trial.checkpoints.map((stop) => stop.offset)));
@@ -64,6 +67,8 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
       viewBox="0 0 300 44"
       class="w-full max-w-[300px]"
       role="img"
+      :class="{ invisible: trial.is_tasting }"
+      :aria-hidden="trial.is_tasting"
       :aria-label="`${trial.checkpoints.length} looks planned, ${trial.checkpoints.filter((s) => done(s.standing)).length} taken`"
     >
       <line v-if="trial.checkpoints.length" x1="8" x2="292" y1="22" y2="22" class="ahead" />
@@ -107,7 +112,15 @@ const reach = computed(() => (props.trial.state === "opened" ? at(last.value) : 
       </RouterLink>
       <RouterLink v-else :to="to" class="press grow">
         {{
-          trial.state === "draft" ? (lead ? "Plan" : "Look") : trial.state === "opened" ? "Verdict" : "Board"
+          trial.state === "draft"
+            ? lead
+              ? "Plan"
+              : "Look"
+            : trial.state === "opened"
+              ? "Verdict"
+              : trial.is_tasting
+                ? "Tasting"
+                : "Board"
         }}
       </RouterLink>
       <button type="button" class="quiet" :aria-label="`More for ${trial.title}`" @click="emit('more')">

@@ -9,6 +9,7 @@ const trial = (title: string, more: Partial<ShelfTrial> = {}): ShelfTrial => ({
   state: "running",
   origin: "",
   role: "lead",
+  is_tasting: false,
   zone: "UTC",
   sample_word: "box",
   sample_words: "boxes",
