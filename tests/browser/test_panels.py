@@ -120,7 +120,7 @@ def test_a_panel_is_planned_poured_judged_and_read(visitor):
     assert "right" not in page.get_by_role("region", name="Assessors").inner_text()
     page.get_by_label("Ben was blind").uncheck()
     page.get_by_role("button", name="Close the panel").click()
-    expect(page.get_by_text("Closed; what it found is told when the key opens.")).to_be_visible()
+    expect(page.get_by_text("Closed; what it found is told when you open its key.")).to_be_visible()
     assert host.context.request.get(page.url.replace("/trials/", "/api/trials/")).status in (404, 405)
     call(host, "POST", f"/api/trials/{trial}/key/ask")
     call(host, "POST", f"/api/trials/{trial}/key/open", {"title": PLAN.title})
@@ -177,7 +177,7 @@ def test_a_set_is_spilt_a_taster_left_out_and_a_name_erased(visitor):
     dialog.get_by_label("Why does it end early?").fill("the jars ran out")
     dialog.get_by_role("button", name="Close it").click()
     expect(page.get_by_text("Ended early: the jars ran out")).to_be_visible()
-    expect(page.get_by_text("Closed; what it found is told when the key opens.")).to_be_visible()
+    expect(page.get_by_text("Closed; what it found is told when you open its key.")).to_be_visible()
 
 
 def graded(page, attribute: str, codes: list[str], grades: list[int]) -> None:

@@ -150,7 +150,7 @@ def test_demo_trial_3_is_run_by_24_people_and_told_as_the_core_tells_it(visitor)
     for who in (host, pourer):
         assert who.context.request.get(f"/api/panels/{odd}/result").status == 403
     page.get_by_role("button", name="Close the panel").click()
-    expect(page.get_by_text("Closed; what it found is told when the key opens.")).to_be_visible()
+    expect(page.get_by_text("Closed; what it found is told when you open its key.")).to_be_visible()
     call(host, "POST", f"/api/panels/{jars}/close", {})
     call(host, "POST", f"/api/trials/{trial}/key/ask")
     call(host, "POST", f"/api/trials/{trial}/key/open", {"title": plan.title})

@@ -99,6 +99,8 @@ VIEWS = {
     "known": ("lead", "/known"),
     "account": ("lead", "/account"),
     "practice": ("lead", "/practice"),
+    "tasting": ("lead", "/tasting"),
+    "seat": (None, "/seat"),
     "panels": ("lead", "gherkins/panels"),
     "verdict-with-panels": ("lead", "gherkins/verdict"),
     "verdict of twine": ("lead", "twine/verdict"),

@@ -27,7 +27,8 @@ watchEffect(() => (about.value = course.value?.title ?? ""));
 const here = computed(() => String(route.name ?? ""));
 /** Of a tasting there is no board and no plan with looks: its panels are all of it. */
 watchEffect(() => {
-  if (course.value?.is_tasting && NO_TASTING.includes(here.value))
+  if (!course.value?.is_tasting) return;
+  if (NO_TASTING.includes(here.value) || (here.value === "verdict" && course.value.state !== "opened"))
     void router.replace({ name: "panels", params: { id: props.id } });
 });
 const stops = computed(() => (course.value ? stopsOf(course.value, now.value) : []));

@@ -4,12 +4,15 @@ import { sure } from "@/parts/sure";
 /** Who judges: names or initials, how used to it they are, whether they are blind, and their links. */
 import { computed, ref } from "vue";
 
+import SeatActs, { type SeatAct } from "./SeatActs.vue";
+import SeatLink from "./SeatLink.vue";
 import { peopleIn } from "./people";
 import AskSheet from "@/parts/AskSheet.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
+import { useWide } from "@/shell/wide";
 import { useAct } from "@/shell/act";
 import WideTable from "@/parts/WideTable.vue";
 
@@ -98,6 +101,27 @@ function go(reason: string): void {
   if (what === "link") void note(who, { new_link: true });
   else void note(who, what === "leave" ? { left_out: reason } : { erase: true });
 }
+/** What there is to know of somebody, in a line. */
+const USED = { naive: "never did it", regular: "now and then", trained: "trained" };
+const many = (n: number, one: string, several: string) => (n === 1 ? one : `${n} ${several}`);
+const notesOn = (who: Assessor) =>
+  [
+    USED[who.experience as keyof typeof USED],
+    who.stopped && "did not go on",
+    who.spilt && many(who.spilt, "a set was spilt", "sets were spilt"),
+    who.late && many(who.late, "one answer came too late to count", "answers came too late to count"),
+    who.left_out && `does not count: ${who.left_out}`,
+    who.address && `${who.told_at ? "written to" : "will be written to"} at ${who.address}`,
+  ]
+    .filter(Boolean)
+    .join("; ");
+function act(who: Assessor, what: SeatAct): void {
+  if (what === "move") void letMove(who);
+  else if (what === "free") void note(who, { free: true });
+  else if (what === "leave") leave(who);
+  else asked.value = { who, what };
+}
+const wide = useWide();
 const linkOf = (who: Assessor) => window.location.origin + who.link;
 const seatAddress = `${window.location.host}/seat`;
 const copied = ref("");
@@ -152,7 +176,7 @@ async function copy(who: Assessor): Promise<void> {
       </p>
     </details>
     <ProblemText class="mt-2" :says="other" />
-    <WideTable v-if="panel.assessors.length" label="Assessors" class="mt-3">
+    <WideTable v-if="panel.assessors.length && wide" label="Assessors" class="mt-3">
       <table class="figures">
         <thead>
           <tr>
@@ -168,20 +192,7 @@ async function copy(who: Assessor): Promise<void> {
           <tr v-for="who in panel.assessors" :key="who.id">
             <td class="code">{{ who.number }}</td>
             <td>
-              {{ who.name
-              }}<span class="block text-[0.9rem] text-soft"
-                >{{ { naive: "never did it", regular: "now and then", trained: "trained" }[who.experience]
-                }}{{ who.stopped ? "; did not go on" : ""
-                }}{{ who.spilt ? `; ${who.spilt === 1 ? "a set was" : `${who.spilt} sets were`} spilt` : ""
-                }}{{
-                  who.late
-                    ? `; ${who.late === 1 ? "one answer" : `${who.late} answers`} came too late to count`
-                    : ""
-                }}{{ who.left_out ? `; does not count: ${who.left_out}` : ""
-                }}<template v-if="who.address"
-                  >; {{ who.told_at ? "written to at" : "will be written to at" }} {{ who.address }}</template
-                ></span
-              >
+              {{ who.name }}<span class="block text-[0.9rem] text-soft">{{ notesOn(who) }}</span>
             </td>
             <td>
               <TallyStrokes
@@ -191,21 +202,8 @@ async function copy(who: Assessor): Promise<void> {
                 :label="`${who.done} of ${who.of} answers given`"
               />
             </td>
-            <td v-if="course.may_lead">
-              <template v-if="who.link"
-                ><a :href="who.link" target="_blank" rel="noopener" class="quiet inline-flex items-center"
-                  >Open</a
-                ><button type="button" class="quiet" @click="copy(who)">
-                  {{ copied === who.id ? "Copied" : "Copy" }}</button
-                ><button
-                  type="button"
-                  class="quiet"
-                  :aria-label="`QR code for ${who.name}`"
-                  @click="shown = who"
-                >
-                  QR
-                </button></template
-              >
+            <td v-if="course.may_lead" class="whitespace-nowrap">
+              <SeatLink :who="who" :copied="copied === who.id" @copy="copy(who)" @show="shown = who" />
             </td>
             <td v-if="course.may_lead">
               <input
@@ -217,34 +215,64 @@ async function copy(who: Assessor): Promise<void> {
                 @change="note(who, { blind: !who.blind })"
               />
             </td>
-            <td v-if="course.may_lead" class="whitespace-nowrap">
-              <button
-                v-if="panel.state !== 'closed' && !who.erased"
-                type="button"
-                class="quiet"
-                :aria-label="`Move ${who.name} to another phone`"
-                @click="letMove(who)"
-              >
-                Move</button
-              ><button v-if="who.on_a_device" type="button" class="quiet" @click="note(who, { free: true })">
-                Free the link</button
-              ><button
-                v-if="panel.state !== 'closed' && !who.erased"
-                type="button"
-                class="quiet"
-                @click="asked = { who, what: 'link' }"
-              >
-                New link</button
-              ><button v-if="!fixed" type="button" class="quiet" @click="leave(who)">
-                {{ who.left_out ? "Count again" : "Leave out" }}</button
-              ><button v-if="!who.erased" type="button" class="quiet" @click="asked = { who, what: 'erase' }">
-                Erase
-              </button>
+            <td v-if="course.may_lead">
+              <SeatActs
+                :who="who"
+                :open="panel.state !== 'closed'"
+                :fixed="fixed"
+                @act="(what) => act(who, what)"
+              />
             </td>
           </tr>
         </tbody>
       </table>
     </WideTable>
+    <!-- On the phone in the hand that pours: who sits where and how far they are; the rest a tap further. -->
+    <ul
+      v-else-if="panel.assessors.length"
+      role="list"
+      aria-label="Assessors"
+      class="mt-3 border-t border-line"
+    >
+      <li v-for="who in panel.assessors" :key="who.id" class="border-b border-line">
+        <details>
+          <summary
+            class="grid min-h-14 cursor-pointer grid-cols-[2rem_minmax(0,1fr)_auto] items-center gap-3 py-2"
+            :aria-label="`Seat ${who.number}, ${who.name}`"
+          >
+            <b class="code text-[1.25rem]">{{ who.number }}</b><span class="min-w-0"
+              >{{ who.name }}<span class="block text-[0.9rem] text-soft">{{ notesOn(who) }}</span></span
+            ><span v-if="who.of && who.done === who.of && who.of > 5" class="font-bold">done</span
+            ><TallyStrokes
+              v-else-if="who.of"
+              :solid="who.done"
+              :rest="who.of - who.done"
+              :label="`${who.done} of ${who.of} answers given`"
+            />
+          </summary>
+          <div v-if="course.may_lead" class="pb-3 pl-11">
+            <SeatLink :who="who" :copied="copied === who.id" @copy="copy(who)" @show="shown = who" />
+            <label class="flex min-h-11 items-center gap-3"
+              ><input
+                type="checkbox"
+                class="h-6 w-6"
+                :checked="who.blind"
+                :aria-label="`${who.name} was blind`"
+                :disabled="who.erased || fixed"
+                @change="note(who, { blind: !who.blind })"
+              />
+              was blind</label
+            >
+            <SeatActs
+              :who="who"
+              :open="panel.state !== 'closed'"
+              :fixed="fixed"
+              @act="(what) => act(who, what)"
+            />
+          </div>
+        </details>
+      </li>
+    </ul>
     <DialogSheet
       :open="shown !== null"
       :title="shown ? `Seat ${shown.number}, ${shown.name}` : ''"

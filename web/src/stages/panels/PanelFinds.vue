@@ -10,10 +10,7 @@ const nameOf = (key: string) => METHODS.find((one) => one.key === key)?.name ?? 
 </script>
 
 <template>
-  <aside
-    class="on-panel bg-panel p-5 text-panel-ink xl:sticky xl:top-4"
-    aria-label="What this panel can find"
-  >
+  <aside class="on-panel bg-panel p-5 text-panel-ink" aria-label="What this panel can find">
     <h2>What this panel can find</h2>
     <template v-if="outlook">
       <p

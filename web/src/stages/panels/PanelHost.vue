@@ -86,7 +86,7 @@ const print = () => window.print();
 </script>
 
 <template>
-  <div class="grid gap-6">
+  <div class="grid grid-cols-[minmax(0,1fr)] gap-6">
     <div class="flex flex-wrap items-start justify-between gap-4">
       <div>
         <LongName as="h1" :text="panel.plan.title" />

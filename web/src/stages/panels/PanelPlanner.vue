@@ -389,7 +389,12 @@ const needed = (
         >
       </div>
     </div>
-    <PanelFinds class="xl:row-span-2" :plan="plan" :outlook="outlook" :first="problems[0]?.says" />
+    <PanelFinds
+      class="xl:sticky xl:top-4 xl:row-span-2"
+      :plan="plan"
+      :outlook="outlook"
+      :first="problems[0]?.says"
+    />
     <div class="grid min-w-0 gap-7">
       <AssessorList :panel="panel" :course="course" @changed="(found) => emit('changed', found)" />
       <div>

@@ -78,7 +78,10 @@ const sides = (one: Schemas["BlindingOut"]) =>
   <KeyOpened v-else-if="fresh && verdict" :id="id" :course="course" :verdict="verdict" @on="fresh = false" />
   <VerdictUnderWay v-else-if="underWay" :state="underWay" />
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
-  <section v-else-if="verdict && outcome" class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8">
+  <section
+    v-else-if="verdict && (outcome || verdict.panels_alone)"
+    class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8"
+  >
     <p class="text-soft">
       {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}.
       {{ verdict.blinding_told }}
@@ -106,13 +109,19 @@ const sides = (one: Schemas["BlindingOut"]) =>
       </button>
     </div>
     <template v-if="verdict.panels_alone">
-      <h1 v-for="panel in verdict.panels" :key="panel.id" class="mt-3 max-w-4xl text-[1.7rem] leading-tight">
+      <component
+        :is="i ? 'p' : 'h1'"
+        v-for="(panel, i) in verdict.panels"
+        :key="panel.id"
+        class="mt-3 max-w-4xl leading-tight"
+        :class="i ? 'text-[1.3rem]' : 'text-[1.7rem]'"
+      >
         {{ panel.sentence }}
-      </h1>
+      </component>
       <p class="mt-2">Panels are all there is: no sample was read.</p>
     </template>
     <OutcomeVerdict
-      v-else
+      v-else-if="outcome"
       :id="id"
       :key="outcome.key"
       :verdict="verdict"
