@@ -148,7 +148,7 @@ def main(address: str) -> None:
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
             ("verdict", "/verdict", TWINES),
-            ("board-open", "", PEAS),
+            ("tasting", "/tasting", ""),
             ("photos", "/photos", DAHLIAS),
             ("agreement", "/agreement", DAHLIAS),
         ):

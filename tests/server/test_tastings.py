@@ -219,6 +219,38 @@ def test_a_pack_of_a_tasting_comes_in_again_as_it_was(host):
     assert faults_of(copy) == []
 
 
+def test_every_sentence_of_a_tastings_report_is_true_of_a_tasting(host):
+    fair = [*FAIR[:2], {"item": "same_cups", "kept": False, "reason": "two kinds of glass"}]
+    more = {**TASTING["panel"], "stimuli": ["Bread", "Plain"]}
+    told = held(host, fairness=fair, title="An evening of jelly", panel=more)
+    address, trial = f"/api/panels/{told['id']}", f"/api/trials/{told['trial']}"
+    all_judge(address)
+    post(host, f"/api/assessors/{told['assessors'][2]['id']}", {"left_out": "had a cold"})
+    post(host, f"{address}/close", {})
+    post(host, f"{address}/open", {})
+    verdict = host.get(f"{trial}/verdict").json()
+    report = host.get(f"{trial}/report.html").content.decode()
+    assert verdict["blinding_told"] == "Whoever judges sees codes alone."
+    limits = " ".join(verdict["not_claimed"])
+    assert "not how it was served. Given up beforehand: two kinds of glass." in limits
+    untrue = ("no control", "samples stood", "but :", "Looked at .", "Measured: .", "0 cups", "Exposure began")
+    assert not [one for one in untrue if one in limits or one in report]
+    assert "12 people, 2 sets each, over Bread and Plain; 20 mL in each cup. Judged on" in report
+    assert told["seal"] in report
+    assert "All readings" not in report
+    assert "Taster 2 (had a cold)" in report
+    # Published, nobody is called by their name.
+    token = post(host, f"{trial}/publish", {"out": True}).json()["token"]
+    public = Client().get(f"/api/published/{token}/report.html").content.decode()
+    assert Client().get(f"/api/published/{token}/card.png").status_code == 200
+    assert verdict["panels"][0]["sentence"] in public
+    assert ("seat 3 (had a cold)" in public, "Taster" in public) == (True, False)
+    for path in ("workbook.xlsx", "report.pdf", "verdict.json", "pack.zip"):
+        assert host.get(f"{trial}/{path}").status_code in (200, 202, 303), path
+    again = post(host, f"{trial}/again", {})
+    assert (again.status_code, "fresh panel" in again.json()["problems"][0]["says"]) == (409, True)
+
+
 @pytest.mark.parametrize(
     "method", ["triangle", "preference", "naming", "ranking", "grading", "a-not-a", "same-different"]
 )

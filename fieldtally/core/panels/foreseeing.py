@@ -19,6 +19,8 @@ from fieldtally.core.panels.monitoring import PlannedLook, chance_to_find, plann
 from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.panels.psychometric import d_prime, noticers, share_right_of
 from fieldtally.core.panels.several import (
+    alike_by_person,
+    enough_alike,
     enough_people,
     needed_of,
     right_by_person,
@@ -139,15 +141,21 @@ def _different_by_person(
 def _alike(plan: PanelPlan) -> tuple[int | None, float, tuple[str, ...]]:
     n = plan.judgements
     most = most_alike(plan.method, n, plan.limit, plan.alpha)
-    able = power_alike(plan.method, n, share_right_of(plan.method, 0.0), plan.limit, plan.alpha)
+    several = plan.sets_each > 1 and plan.assessors > 1
+    able = (
+        alike_by_person(plan.method, plan.assessors, plan.sets_each, plan.limit, plan.alpha)
+        if several
+        else power_alike(plan.method, n, share_right_of(plan.method, 0.0), plan.limit, plan.alpha)
+    )
     bound = f"fewer than {round(100 * plan.limit)} % notice"
+    by = ", counted by person; fewer where a person's own answers hang together" if several else ""
     return (
         most,
         able,
         (
             f"With {n} judgements it can never be shown that {bound}."
             if most is None
-            else f"At most {most} of {n} right answers show that {bound}.",
+            else f"At most {'about ' if several else ''}{most} of {n} right answers show that {bound}{by}.",
             f"If nobody notices anything, this panel shows it {_times(able)}.",
         ),
     )
@@ -200,6 +208,9 @@ def _enough(plan: PanelPlan) -> int | None:
             people = enough(plan.method, share, plan.alpha, plan.wanted, things=things, each_once=plan.each_once)
             return None if people is None else people * sets
         return enough(plan.method, share, plan.alpha, plan.wanted, things=things, each_once=plan.each_once)
+    if plan.school == "alike" and sets > 1 and plan.assessors > 1:
+        people = enough_alike(plan.method, sets, plan.limit, plan.alpha, plan.wanted)
+        return None if people is None else people * sets
     if plan.school == "alike":
         return assessors_alike(plan.method, plan.limit, 0.0, plan.alpha, plan.wanted)
     if sets > 1 and plan.assessors > 1:

@@ -42,6 +42,7 @@ from fieldtally.core.panels.preferring import RULES, Favoured, Preferred, favour
 from fieldtally.core.panels.ranking import Ranked, ranked
 from fieldtally.core.panels.sentences import liking_of, sentence_of
 from fieldtally.core.panels.serving import LETTERS, is_right
+from fieldtally.core.panels.several import enough_people
 from fieldtally.core.panels.telling import Told, told_apart
 from fieldtally.core.panels.words import spoken
 from fieldtally.core.quantities.numbers import honest
@@ -87,7 +88,7 @@ def panel_finding(
             # A look counts answers: what it shows stands only if it stands by person, too.
             if seen is not None and persons is not None and persons.p > plan.alpha:
                 seen = replace(seen, crossed=None)
-        settle = _settle(plan, found, alike, seen)
+        settle = _settle(plan, found, alike, seen, people=len(counts))
     yes = _yes_or_no(plan, counted, rng)
     jars = _named(plan, counted, rng)
     ranks = _ranked(plan, counted, rng)
@@ -106,7 +107,7 @@ def panel_finding(
         people_counted=len({one.person for one in counted}),
         differs=differs(plan, counted, rng),
         stimuli=_over_stimuli(plan, counted, rng, names),
-        liking=liking_of(plan, preference, names),
+        liking=liking_of(plan, preference, names, several=len({one.person for one in counted}) < len(counted)),
         factors=_factors_read(plan, counted, factors, rng),
         experience=parts.get("experience", ()),
         places=parts.get("places", ()),
@@ -181,13 +182,21 @@ def _factors_read(
     return tuple(factor_read(name, levels, given, rng) for name, levels in factors if len(set(levels)) > 1)
 
 
-def _settle(plan: PanelPlan, found: Discrimination, alike: bool | None, seen: Monitored | None) -> int | None:
-    """Judgements that would probably settle it, if as many notice as it looked here."""
+def _settle(
+    plan: PanelPlan, found: Discrimination, alike: bool | None, seen: Monitored | None, *, people: int
+) -> int | None:
+    """Judgements that would probably settle it as a fresh panel, if as many notice as it looked here; of people who answer several times as
+    many as enough people give."""
+    sets = plan.sets_each
     if alike is not None:
         return None if alike else assessors_alike(plan.method, plan.limit, found.pd.value, plan.alpha, plan.wanted)
     shown = found.found if seen is None else seen.crossed is not None
     if shown or found.pd.value <= 0:
         return None
+    if sets > 1 and people > 1:
+        pd = min(1.0, found.pd.value)
+        enough = enough_people(plan.method, sets, pd, plan.alpha, plan.wanted, right=None, things=2, each_once=True)
+        return None if enough is None else enough * sets
     return assessors_for(plan.method, found.right.value, plan.alpha, plan.wanted)
 
 

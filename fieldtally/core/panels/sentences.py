@@ -109,15 +109,19 @@ def _grading_sentence(plan: PanelPlan, grades: Sequence[GradedAttribute], names:
     return f"Graded by {grades[0].people}: {'; '.join(told_ones)}."
 
 
-def liking_of(plan: PanelPlan, preference: PreferenceSchools | None, names: Sequence[str]) -> tuple[str, ...]:
-    """What was liked beside what was asked first: among all, and among those who were right; a sentence each."""
+def liking_of(
+    plan: PanelPlan, preference: PreferenceSchools | None, names: Sequence[str], *, several: bool
+) -> tuple[str, ...]:
+    """What was liked beside what was asked first: among all, and among those who were right; a sentence each.  ``several``: people answered
+    more than once."""
     if preference is None or plan.method == "preference":
         return ()
     schools = [("Of all who judged", preference.everybody), ("Of the right answers", preference.those_right)]
-    return tuple(f"{whose}: {_liking(plan, found[0], names)}" for whose, found in schools if found)
+    return tuple(f"{whose}: {_liking(plan, found[0], names, several=several)}" for whose, found in schools if found)
 
 
-def _liking(plan: PanelPlan, main: Preferred, names: Sequence[str]) -> str:
+def _liking(plan: PanelPlan, main: Preferred, names: Sequence[str], *, several: bool) -> str:
     neither = f", {main.none} neither" if main.none else ""
+    by = ", each person counted once" if several else ""
     sure = "" if main.p <= plan.alpha else ", which chance may give"
-    return f"{main.first} like {names[0]} better, {main.second} {names[1]}{neither}{sure}."
+    return f"{main.first} like {names[0]} better, {main.second} {names[1]}{neither}{by}{sure}."

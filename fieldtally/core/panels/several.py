@@ -10,12 +10,13 @@ from bisect import bisect_left
 from functools import lru_cache
 
 import numpy as np
-from scipy.stats import binom, chi2, f, norm
+from scipy.stats import beta, binom, chi2, f, norm
 
 from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.panels.abilities import LADDER
 from fieldtally.core.panels.methods import METHODS, MethodName
 from fieldtally.core.panels.persons import STEP, SURE, chance_by_person
+from fieldtally.core.panels.psychometric import share_right_of
 
 PLAYS = 2_000
 MOST_PEOPLE = 300
@@ -60,13 +61,41 @@ def _bounds(counts: Floats, sets: int) -> Floats:
     people = counts.shape[1]
     if people < 2 or sets < 2:
         return np.zeros(len(counts))
-    share = counts / sets
-    between = sets * share.var(axis=1, ddof=1)
-    within = sets * (share * (1 - share)).sum(axis=1) / (people * (sets - 1))
-    most = between / np.maximum(within, CLOSE) / float(f.ppf(1 - SURE, people - 1, people * (sets - 1)))
+    ratio, stuck = _ratios(counts, sets)
+    most = ratio / float(f.ppf(1 - SURE, people - 1, people * (sets - 1)))
     bound = np.where(most > 1, (most - 1) / (most - 1 + sets), 0.0)
     rounded = np.minimum(1.0, np.ceil(bound / STEP - CLOSE) * STEP)
-    return np.asarray(np.where(within <= CLOSE, 1.0, rounded))
+    return np.asarray(np.where(stuck, 1.0, rounded))
+
+
+def _ratios(counts: Floats, sets: int) -> tuple[Floats, Floats]:
+    """Of each row of ``counts`` (plays, people) the variance between persons over that within, and whether nothing varies within."""
+    share = counts / sets
+    between = sets * share.var(axis=1, ddof=1)
+    within = sets * (share * (1 - share)).sum(axis=1) / (counts.shape[1] * (sets - 1))
+    return np.asarray(between / np.maximum(within, CLOSE)), np.asarray(within <= CLOSE)
+
+
+@lru_cache(maxsize=512)
+def alike_by_person(method: MethodName, people: int, sets: int, limit: float, alpha: float) -> float:
+    """How often it is shown that fewer than ``limit`` notice, where nobody does: by as many independent answers as those of each play are
+    worth."""
+    rng = np.random.default_rng(22)
+    counts = rng.binomial(sets, METHODS[method].guess or 0.0, (PLAYS, people)).astype(np.float64)
+    n = people * sets
+    ratio, stuck = _ratios(counts, sets) if people > 1 else (np.ones(PLAYS), np.zeros(PLAYS))
+    correlation = np.where(stuck, 1.0, np.clip((ratio - 1) / (ratio - 1 + sets), 0.0, 1.0))
+    worth = n / (1 + correlation * (sets - 1))
+    right = counts.sum(axis=1) / n * worth
+    upper = np.where(right >= worth, 1.0, beta.ppf(1 - alpha, right + 1, np.maximum(worth - right, CLOSE)))
+    return float((upper < share_right_of(method, limit)).mean())
+
+
+def enough_alike(method: MethodName, sets: int, limit: float, alpha: float, wanted: float) -> int | None:
+    """People from whom on that is shown ``wanted`` (0–1) of the time; None: no panel is large enough."""
+    sizes = [size for size in LADDER if size <= MOST_PEOPLE]
+    at = bisect_left(sizes, True, key=lambda people: alike_by_person(method, people, sets, limit, alpha) >= wanted)
+    return sizes[at] if at < len(sizes) else None
 
 
 def enough_people(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from fieldtally.core.design.fair.items import ITEMS
@@ -63,6 +64,8 @@ class Happened:
 def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
     """Sentences, the most important first."""
     limits = [f"That the record is as it was made: {says}" for says in happened.altered]
+    if plan.tasting:
+        return (*limits, *_of_a_tasting(plan))
     limits += _what_became_of_the_plan(happened)
     if happened.afterwards:
         limits.append(
@@ -119,6 +122,14 @@ def may_not_be_claimed(plan: Plan, happened: Happened) -> tuple[str, ...]:
         f"That all went as first planned: the plan was amended ({reason.strip()})." for reason in happened.amendments
     ]
     return tuple(limits)
+
+
+def _of_a_tasting(plan: Plan) -> Iterator[str]:
+    """What a tasting may not claim: it has people instead of samples, and nothing was looked at over time."""
+    yield from (f"{limit} Given up beforehand: {ended(reason)}" for limit, reason in given_up(plan))
+    yield "What other people notice or like: those who judged are whoever came."
+    yield "Another batch or another day: all was poured from what stood there then."
+    yield f"Anything but what was asked (“{plan.question.strip()}”): nothing else was."
 
 
 def _what_became_of_the_plan(happened: Happened) -> list[str]:

@@ -31,10 +31,11 @@ def panels_of(trial: Trial) -> list[Panel]:
     return list(Panel.objects.filter(trial=trial))
 
 
-def judged_of(panel: Panel) -> list[Judged]:
-    """The judgements of a panel in the order they came in; who was not blind, or was left out, does not count."""
+def judged_of(panel: Panel, *, named: bool = True) -> list[Judged]:
+    """The judgements of a panel in the order they came in; who was not blind, or was left out, does not count.  Unless ``named`` people go
+    by their seats."""
     rows = Judgement.objects.filter(serving__assessor__panel=panel).select_related("serving", "serving__assessor")
-    called = told_apart_names(panel)
+    called = told_apart_names(panel, named=named)
     return [
         Judged(
             person=called[row.serving.assessor_id],
@@ -54,10 +55,12 @@ def judged_of(panel: Panel) -> list[Judged]:
     ]
 
 
-def told_apart_names(panel: Panel) -> dict[UUID, str]:
+def told_apart_names(panel: Panel, *, named: bool = True) -> dict[UUID, str]:
     """What each assessor is called in results: by their name, and by their seat too where another one is called alike.  Two people with the
     same initials are two people."""
     people = list(panel.assessors.all())
+    if not named:
+        return {one.pk: f"seat {one.number}" for one in people}
     many = Counter(one.called.casefold() for one in people)
     return {
         one.pk: one.called if many[one.called.casefold()] == 1 else f"{one.called} (seat {one.number})"
@@ -86,9 +89,9 @@ def late_in(panel: Panel) -> int:
     return rows.filter(given_at__lte=panel.closed_at).count()
 
 
-def findings_of(panel: Panel) -> tuple[PanelFinding, PanelFinding | None]:
+def findings_of(panel: Panel, *, named: bool = True) -> tuple[PanelFinding, PanelFinding | None]:
     """What the panel found, and where somebody was left out the same with everybody counted."""
-    plan, judged = panel_plan(panel), judged_of(panel)
+    plan, judged = panel_plan(panel), judged_of(panel, named=named)
     seed = int(panel.seed or "0", 16)
     trial_plan = plan_of(panel.trial)
     called = {one.key: one.name for one in trial_plan.treatments}
@@ -105,9 +108,9 @@ def findings_of(panel: Panel) -> tuple[PanelFinding, PanelFinding | None]:
     ) if out else None
 
 
-def told_whole(panel: Panel) -> tuple[PanelFinding, tuple[str, ...]]:
-    """What the panel found, and all that has to be said of it in a few words."""
-    finding, everybody = findings_of(panel)
+def told_whole(panel: Panel, *, named: bool = True) -> tuple[PanelFinding, tuple[str, ...]]:
+    """What the panel found, and all that has to be said of it in a few words; unless ``named`` people go by their seats."""
+    finding, everybody = findings_of(panel, named=named)
     says, slip = wholly_told(finding, everybody, alpha=panel_plan(panel).alpha), slip_of(panel)
     return finding, (*says, slip) if slip else says
 

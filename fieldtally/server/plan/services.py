@@ -244,7 +244,12 @@ def amend(
 
 
 def begin_again(user: User, plan: Plan, weaknesses: tuple[str, ...]) -> Trial:
-    """A new draft from the plan of an earlier trial, with what was weak about that one; nobody has promised anything yet."""
+    """A new draft from the plan of an earlier trial, with what was weak about that one; nobody has promised anything yet.
+
+    :raises Declined: 409 of a tasting, which is asked again by a fresh panel.
+    """
+    if plan.tasting:
+        raise Declined(409, "A tasting is asked again by a fresh panel, or held anew from the shelf.")
     copied = replace(
         plan,
         title=f"{plan.title[:180]}, again",

@@ -36,6 +36,8 @@ def blinding_told(trial: Trial, plan: Plan, *, looked: bool, scored: bool, reaso
     a blind scorer should not read."""
     if trial.origin == "table":
         return "Brought in from a table: nobody recorded whether scoring was blind."
+    if plan.tasting:
+        return "Whoever judges sees codes alone."
     reason = next((one.reason.strip() for one in plan.fairness if one.item == "blind" and not one.kept), "")
     why = f" ({reason.rstrip('.')})" if reasons else ""
     given_up = f"Scoring blind was given up beforehand{why}." if reason else ""

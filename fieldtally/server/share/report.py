@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
 from datetime import datetime, timedelta
 from functools import cache
@@ -24,6 +24,7 @@ from fieldtally.core.dosing.costs import all_samples, sample_costs
 from fieldtally.core.hazards.catalogue import DEFERS
 from fieldtally.core.hazards.finding import cautions_for
 from fieldtally.core.hazards.plan_uses import uses_in
+from fieldtally.core.panels.methods import METHODS
 from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import GradeScale, ShadeScale, unit_of
@@ -123,6 +124,7 @@ class WholeReport:
     results: tuple[Told, ...]
     also: tuple[str, ...]
     panels: tuple[tuple[str, tuple[str, ...]], ...]
+    tasting: bool
     uses: tuple[UseWhen, ...]
     notes: tuple[NotesTold, ...]
     course: SafeString | None
@@ -145,7 +147,7 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
     found = concluded(trial)
     plan, rounds = study.plan, rounds_of(trial)
     kept = Report.objects.filter(pk=trial.pk).first()
-    panels = tuple((panel_plan(one).title, told_whole(one)[1]) for one in read_panels(trial))
+    panels = tuple((panel_plan(one).title, told_whole(one, named=names)[1]) for one in read_panels(trial))
     course, numbered = _course(trial, study)
     whole = WholeReport(
         title=trial.title,
@@ -162,6 +164,7 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
         else tuple(_told(study, found, o) for o in plan.outcomes if o.compared),
         also=tuple(_both_ways(study, found)),
         panels=panels,
+        tasting=plan.tasting,
         uses=what_to_use(plan, found.findings, found.tally),
         notes=notes_of(trial, treatments_of(study)),
         course=course,
@@ -273,7 +276,25 @@ def _compared(plan: Plan, treatment: Treatment, place: int) -> Compared:
     )
 
 
+def _tasted(trial: Trial) -> Iterator[str]:
+    """What was done in a tasting: of each panel the test, the people, what they were given, and the seal of its cups."""
+    for panel in read_panels(trial):
+        plan = panel_plan(panel)
+        people = noun("person", "people").counted(panel.assessors.count())
+        sets = f", {plan.sets_each} sets each" if plan.sets_each > 1 else ""
+        over = f", over {listed(list(plan.stimuli))}" if plan.stimuli else ""
+        given = f"; {honest(plan.amount, 3)} {plan.amount_unit} in each cup" if plan.material == "cups" else ""
+        began = _day(panel.begun_at, trial.zone) if panel.begun_at else ""
+        sealed = f", and sealed when it began ({panel.seal})" if panel.seal else ""
+        yield (
+            f"{plan.title}: {METHODS[plan.method].name.lower()}; {people}{sets}{over}{given}. Judged on {began}. Who gets which cups was "
+            f"drawn{sealed}."
+        )
+
+
 def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool) -> list[str]:
+    if plan.tasting:
+        return list(_tasted(trial))
     layout = {
         "random": "completely at random",
         "blocks": f"at random inside each of {len(plan.layout.blocks)} blocks ({', '.join(b.name for b in plan.layout.blocks)})",

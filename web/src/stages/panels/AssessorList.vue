@@ -107,6 +107,7 @@ const many = (n: number, one: string, several: string) => (n === 1 ? one : `${n}
 const notesOn = (who: Assessor) =>
   [
     USED[who.experience as keyof typeof USED],
+    props.panel.state === "open" && !who.consented && "not here yet",
     who.stopped && "did not go on",
     who.spilt && many(who.spilt, "a set was spilt", "sets were spilt"),
     who.late && many(who.late, "one answer came too late to count", "answers came too late to count"),

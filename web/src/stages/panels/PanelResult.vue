@@ -36,6 +36,11 @@ const groups = computed(() => {
       ].filter((one) => one.parts.length > 1)
     : [];
 });
+/** Sets that one person had. */
+const each = computed(() => {
+  const { sessions = 1, sets = 1, stimuli = [] } = data.value?.plan ?? {};
+  return sessions * sets * Math.max(1, stimuli.length);
+});
 /** No number torn from its sign. */
 const sentence = computed(() => (finding.value?.sentence ?? "").replace(/(\d) %/g, "$1\u00a0%"));
 const least = computed(() => {
@@ -80,18 +85,6 @@ const shade = (many: number) =>
     </p>
     <p v-if="data.closed_because" class="mt-2 border-l-4 border-ink pl-3">
       <b>Ended early:</b> {{ data.closed_because }}
-    </p>
-    <p v-if="finding.settle" class="mt-2">
-      {{
-        finding.settle > finding.n
-          ? `About ${finding.settle - finding.n} more judgements (${finding.settle} in all) would probably settle it`
-          : `A new panel of about ${finding.settle} judgements would probably settle it`
-      }}, if as many notice as it looked here.
-    </p>
-    <p v-if="finding.closest" class="mt-2">{{ finding.closest }}</p>
-    <p v-if="data.with_all" class="mt-2">
-      Without {{ finding.left_out.map((one) => `${one[0]} (${one[1]})`).join(", ") }}. With everybody counted:
-      {{ data.with_all.sentence }}
     </p>
     <p v-if="finding.persons?.too_hopeful" class="mt-2 border-l-4 border-ink pl-3 font-bold">
       Counted as answers of different people it would look found (p {{ p(finding.persons.plain_p) }}). That is
@@ -469,5 +462,26 @@ const shade = (many: number) =>
         </details>
       </section>
     </div>
+    <section
+      v-if="data.with_all || finding.settle || finding.closest"
+      class="mt-8 max-w-4xl border-t-2 border-ink pt-3"
+      aria-label="What else there is to know"
+    >
+      <p v-if="data.with_all" class="mt-2">
+        Without {{ finding.left_out.map((one) => `${one[0]} (${one[1]})`).join(", ") }}. With everybody
+        counted:
+        {{ data.with_all.sentence }}
+      </p>
+      <p v-if="finding.closest" class="mt-2">{{ finding.closest }}</p>
+      <p v-if="finding.settle" class="mt-2">
+        A fresh panel of about
+        {{
+          each > 1
+            ? `${Math.ceil(finding.settle / each)} people, ${each} sets each,`
+            : `${finding.settle} people`
+        }}
+        would probably settle it, if as many notice as it looked here.
+      </p>
+    </section>
   </article>
 </template>

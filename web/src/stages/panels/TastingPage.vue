@@ -409,8 +409,8 @@ const hold = () =>
           </div>
         </FoldPart>
       </div>
-      <div class="grid min-w-0 gap-4 xl:sticky xl:top-4">
-        <PanelFinds :plan="whole" :outlook="outlook" :first="first" />
+      <PanelFinds class="xl:sticky xl:top-4 xl:row-span-2" :plan="whole" :outlook="outlook" :first="first" />
+      <div class="grid min-w-0 max-w-xl gap-3">
         <ProblemText :says="other" />
         <button class="press press-main min-h-[64px] text-[1.15rem]" :disabled="busy">
           {{ plan.material === "cups" ? "Seal it and pour" : "Seal it, then add the files" }}

@@ -57,7 +57,7 @@ const remove = () =>
       <button class="press" :disabled="busy || title.trim() === trial.title">Rename it</button>
     </form>
     <ul class="mt-4 grid gap-3">
-      <li v-if="own || trial.state === 'opened'">
+      <li v-if="(own || trial.state === 'opened') && !trial.is_tasting">
         <button type="button" class="press w-full justify-between" :disabled="busy" @click="copy">
           Begin again from its plan<span class="text-right font-normal text-soft">a new draft of yours</span>
         </button>

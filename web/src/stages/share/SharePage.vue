@@ -39,7 +39,7 @@ const again = () =>
     </p>
     <ReportPart v-if="course.state === 'opened'" :id="id" :lead="course.may_lead" class="mt-6" />
     <div class="mt-8 grid gap-6 xl:grid-cols-2">
-      <div class="border-t-2 border-ink pt-3">
+      <div v-if="!course.is_tasting" class="border-t-2 border-ink pt-3">
         <h2>Readings</h2>
         <p class="mt-1">One table, a row a reading, for any spreadsheet. CSV in UTF‑8.</p>
         <TakeFile :trial="id" what="readings" main class="mt-4">Save the readings</TakeFile>
@@ -47,11 +47,12 @@ const again = () =>
       <div class="border-t-2 border-ink pt-3">
         <h2>Trial pack</h2>
         <p class="mt-1">
-          Everything in one zip of plain tables with their description: treatments, samples, outcomes,
-          checkpoints, every reading with what it replaced, deviations<template
-            v-if="course.state === 'opened'"
-            >, and the sealed plan with its seed</template
-          >.
+          Everything in one zip of plain tables with their description:
+          {{
+            course.is_tasting
+              ? "what was put before people, who sat where, every set and every answer"
+              : "treatments, samples, outcomes, checkpoints, every reading with what it replaced, deviations"
+          }}<template v-if="course.state === 'opened'">, and the sealed plan with its seed</template>.
         </p>
         <TakeFile :trial="id" what="pack" main class="mt-4">Save the pack</TakeFile>
       </div>
@@ -65,9 +66,16 @@ const again = () =>
           ><a class="press" :href="`/api/trials/${id}/verdict.json`" download>Verdict as JSON</a>
         </p>
       </div>
-      <TakeChart v-if="course.state === 'opened'" :id="id" :outcomes="course.outcomes" />
+      <TakeChart
+        v-if="course.state === 'opened' && !course.is_tasting"
+        :id="id"
+        :outcomes="course.outcomes"
+      />
     </div>
-    <div v-if="course.may_lead || course.state === 'opened'" class="mt-8 border-t-2 border-ink pt-3">
+    <div
+      v-if="(course.may_lead || course.state === 'opened') && !course.is_tasting"
+      class="mt-8 border-t-2 border-ink pt-3"
+    >
       <h2>The next trial</h2>
       <p class="mt-1 max-w-2xl">
         Begin from this plan. What was weak about this trial, given up, missed or left open, is listed in the
@@ -80,9 +88,9 @@ const again = () =>
       <h2>Check the seal</h2>
       <p class="mt-1 max-w-3xl">
         SHA-256 of the plan, its seed and its key, taken
-        {{ course.started_at ? "before exposure started" : "at the seal" }}. With the pack of an opened trial,
-        <code class="code font-normal">./tally check-seal PACK.zip</code> computes it again, draws the key
-        again, and finds any cell that was changed.
+        {{ course.is_tasting || !course.started_at ? "at the seal" : "before exposure started" }}. With the
+        pack of an opened trial, <code class="code font-normal">./tally check-seal PACK.zip</code> computes it
+        again, draws the key again, and finds any cell that was changed.
       </p>
       <p class="code mt-2 font-normal break-all">{{ course.seal }}</p>
     </div>

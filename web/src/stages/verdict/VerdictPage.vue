@@ -86,7 +86,7 @@ const sides = (one: Schemas["BlindingOut"]) =>
       {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}.
       {{ verdict.blinding_told }}
       <RouterLink
-        v-if="verdict.treatments.length > 1 && verdict.treatments.length < 7"
+        v-if="verdict.treatments.length > 1 && verdict.treatments.length < 7 && !course.is_tasting"
         :to="{ name: 'line-up', params: { id } }"
         >Line-up</RouterLink
       >
