@@ -155,7 +155,7 @@ def test_scales_and_assessors_of_earlier_trials_are_lent_to_the_next():
     assert not any("zebra" in str(one).casefold() for one in scorer.get("/api/scales").json()["templates"])
     plan = PanelPlan("Zebra or quartz", things=("t-zebra", "t-quartz"))
     panel = planning.begin_planning(world.trial, world.users["lead"], plan)
-    planning.invite(panel, [("Bea", "regular", True), ("Cai", "naive", True)])
+    planning.invite(panel, [planning.Invited("Bea", "regular"), planning.Invited("Cai")])
     Assessor.objects.filter(name="Cai").update(erased_at=timezone.now())
     assert lead.get("/api/earlier-assessors").json()["assessors"] == [
         {"name": "Bea", "experience": "regular", "panels": 1}

@@ -234,6 +234,14 @@ def calls(world):
         ("post", "/api/booth/{token}/consent"): ("/api/booth/open-sesame/consent", {"agreed": True}),
         ("post", "/api/booth/{token}/judgements"): ("/api/booth/open-sesame/judgements", {"judgements": []}),
         ("post", "/api/booth/{token}/stop"): ("/api/booth/open-sesame/stop", {}),
+        ("get", "/api/booth/{token}/known/{stimulus}"): ("/api/booth/open-sesame/known/0", None),
+        ("get", "/api/booth/{token}/card"): ("/api/booth/open-sesame/card", None),
+        ("get", "/api/booth/{token}/date.ics"): ("/api/booth/open-sesame/date.ics", None),
+        ("post", "/api/seats"): ("/api/seats", {"code": "000000"}),
+        ("get", "/api/tastings"): ("/api/tastings", None),
+        ("post", "/api/tastings"): ("/api/tastings", {"things": ["Oak"], "panel": {"title": "x"}, "people": []}),
+        ("post", "/api/panels/{panel_id}/open"): (f"/api/panels/{panel}/open", {}),
+        ("get", "/api/panels/{panel_id}/answers.csv"): (f"/api/panels/{panel}/answers.csv", None),
         ("get", "/api/booth/{token}/sets/{serving_id}/{place}"): (f"/api/booth/open-sesame/sets/{serving}/0", None),
         ("get", "/api/tables/{token}"): ("/api/tables/open-sesame", None),
         ("post", "/api/panels/{panel_id}/sessions"): (f"/api/panels/{panel}/sessions", {}),
@@ -342,7 +350,7 @@ def panel_of(world):
     if found is None and world.trial.state in ("sealed", "running"):
         plan = PanelPlan("Zebra or quartz", things=("t-zebra", "t-quartz"))
         found = planning.begin_planning(world.trial, world.users["lead"], plan)
-        planning.invite(found, [("Quartz taster", "naive", True)])
+        planning.invite(found, [planning.Invited("Quartz taster")])
         planning.begin(found)
     person = Assessor.objects.filter(panel=found).first() if found else None
     served = Serving.objects.filter(assessor=person).first() if person else None
@@ -606,6 +614,7 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         may["post", "/api/panels/{panel_id}/pour"] = {"lead", "preparer"}
         may["post", "/api/assessors/{assessor_id}"] = {"lead"}
         may["post", "/api/panels/{panel_id}/sessions"] = {"lead"}
+        may["post", "/api/panels/{panel_id}/open"] = {"lead"}
         may["post", "/api/panels/{panel_id}/table"] = {"lead"}
         may["post", "/api/panels/{panel_id}/materials/{thing}"] = {"lead"}
         may["post", "/api/panels/{panel_id}/prints/pour.pdf"] = {"lead", "preparer"}

@@ -163,6 +163,23 @@ def test_a_panel_has_a_key_of_its_own_and_a_fresh_one_follows_the_trials():
     assert sum("Opened the key of the panel" in one for one in notes) == 2
 
 
+def test_the_trials_key_opens_panels_that_are_done_and_leaves_alone_those_that_go_on():
+    world = make("running")
+    lead = world.clients["lead"]
+    closed, given, going = (panel_in(world, people=3) for _ in range(3))
+    for address in (closed, given):
+        all_judge(address)
+    post(lead, f"{closed}/close", {})
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
+    assert [lead.get(f"{one}/result").status_code for one in (closed, given, going)] == [200, 200, 403]
+    assert lead.get(going).json()["state"] == "open"
+    world.trial.refresh_from_db()
+    assert faults_of(world.trial) == []
+    assert inside(packed(world.trial))["panels.csv"].count(b"\r\n") == 3
+    assert problems_of(read_pack(packed(world.trial))) == []
+
+
 def test_cups_that_were_swapped_after_the_seal_are_found(host):
     told = held(host)
     address = f"/api/panels/{told['id']}"

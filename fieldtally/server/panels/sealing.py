@@ -84,6 +84,11 @@ def open_panel(panel: Panel, user: User, *, at: datetime | None = None) -> Panel
 
 
 def open_all(trial: Trial, user: User, *, at: datetime) -> None:
-    """The key of ``trial`` opens, and with it those of its panels that are closed; those in which people judge keep theirs."""
+    """The key of ``trial`` opens, and with it those of its panels that are closed, or in which all answers are given; those in which people
+    judge keep theirs."""
+    for panel in Panel.objects.filter(trial=trial, closed_at=None).exclude(begun_at=None):
+        waiting = Serving.objects.filter(assessor__panel=panel, spilt="", judgement=None)
+        if not waiting.filter(assessor__stopped_at=None, assessor__left_out="").exists():
+            Panel.objects.filter(pk=panel.pk).update(closed_at=at)
     for panel in Panel.objects.filter(trial=trial, opened_at=None).exclude(closed_at=None):
         open_panel(panel, user, at=at)

@@ -192,7 +192,7 @@ async function copy(who: Assessor): Promise<void> {
         <tbody>
           <tr v-for="who in panel.assessors" :key="who.id">
             <td class="code">{{ who.number }}</td>
-            <td>
+            <td class="min-w-32">
               {{ who.name }}<span class="block text-[0.9rem] text-soft">{{ notesOn(who) }}</span>
             </td>
             <td>

@@ -94,7 +94,11 @@ const lock = () =>
       :load="load"
       @heard="(times) => (heard = times)"
     />
-    <ul v-if="way !== 'grades'" class="mt-4 grid gap-2.5" :aria-label="booth.question">
+    <ul
+      v-if="way !== 'grades' && (way !== 'yes' || booth.material === 'cups')"
+      class="mt-4 grid gap-2.5"
+      :aria-label="booth.question"
+    >
       <li v-for="cup in shownCups" :key="cup.code + cup.place">
         <p
           v-if="cup.reference"
@@ -231,7 +235,9 @@ const lock = () =>
       ><textarea v-model="words" class="field mt-1 block" rows="2" maxlength="1000" />
     </label>
     <div class="mt-auto pt-6">
-      <p v-if="!listened" class="mb-2" role="status">Listen to each of them at least once.</p>
+      <p v-if="!listened" class="mb-2" role="status">
+        Listen to {{ set.codes.length > 1 ? "each of them" : "it" }} at least once.
+      </p>
       <button
         type="button"
         class="press press-main min-h-[64px] w-full text-[1.15rem]"

@@ -47,7 +47,9 @@ async function hear(place: number): Promise<void> {
     <ProblemText :says="says" />
     <p v-if="!ready && !says" role="status">Loading …</p>
     <div v-else-if="material === 'sounds' && ready" class="grid gap-2" role="group" aria-label="Listen">
-      <p class="text-soft">They run in step: change between them as often as you like.</p>
+      <p v-if="names.length > 1" class="text-soft">
+        They run in step: change between them as often as you like.
+      </p>
       <div class="grid gap-2" :style="{ gridTemplateColumns: `repeat(${names.length}, minmax(0, 1fr))` }">
         <button
           v-for="(name, place) in names"

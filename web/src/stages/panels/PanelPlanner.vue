@@ -296,7 +296,7 @@ const needed = (
           label="People judge within"
           unit="min"
           whole
-          placeholder="until it is closed"
+          placeholder="any time"
           :says="says('window')"
           @update:model-value="(value) => needed('window', value)"
         />
