@@ -231,6 +231,7 @@ def test_twelve_people_judge_over_three_dishes_on_phones_and_a_tablet(visitor, t
     expect(heading).to_contain_text("12 people, 2 or more sets each. 25 of 34 found the odd one")
     apart = page.get_by_role("list", name="Over each by itself")
     expect(apart.get_by_role("listitem")).to_have_count(3)
+    expect(page.get_by_text("One person did not go on; what they answered counts.")).to_be_visible()
     assert barriers(page) == []
     sentence = heading.inner_text().replace("\u00a0", " ")
 
@@ -253,6 +254,18 @@ def test_twelve_people_judge_over_three_dishes_on_phones_and_a_tablet(visitor, t
     expect(page.get_by_text(sentence).first).to_be_visible(timeout=45_000)
     page.goto(f"/api/trials/{trial}/report.html")
     expect(page.get_by_text(sentence).first).to_be_visible()
+
+    # A fresh panel asks again, after the key; its plan and its people fit a phone, too.
+    page.goto(f"/trials/{trial}/panels/{panel}")
+    page.set_viewport_size({"width": 360, "height": 740})
+    fits(page)
+    page.get_by_role("button", name="Plan a fresh panel").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("An evening of jelly, again")
+    fits(page)
+    page.get_by_label("Names, with commas").fill("Una, Vic")
+    page.get_by_role("button", name="Add them").click()
+    page.get_by_role("button", name="Draw the cups and begin").click()
+    expect(page.get_by_text("0 of 6 answers are given.")).to_be_visible()
 
     # Everybody who took part may keep a card.
     plain.page.reload()

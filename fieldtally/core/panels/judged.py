@@ -82,7 +82,8 @@ def by_part(plan: PanelPlan, counted: list[Judged], right: list[bool]) -> dict[s
 def differs(plan: PanelPlan, counted: list[Judged], rng: np.random.Generator) -> tuple[str, ...]:
     """Between whom, and where, it is told more often than elsewhere by more than chance gives: a sentence each.
 
-    By experience persons are exchanged (a person is one number); by stimulus the answers within each person, for everybody had all of them;
+    By experience persons are exchanged (a person is one number); by stimulus and session the answers within each person,
+    for everybody had all of them;
     by place the places, which were drawn.
     """
     if not METHODS[plan.method].discriminates or not counted:
@@ -92,6 +93,7 @@ def differs(plan: PanelPlan, counted: list[Judged], rng: np.random.Generator) ->
         for by, between, p, parts in (
             _by_experience(counted, rights(plan, counted), rng),
             _by_stimulus(plan, counted, rights(plan, counted), rng),
+            _by_session(counted, rights(plan, counted), rng),
             _by_place(plan, counted, rights(plan, counted), rng),
         )
         if p is not None
@@ -119,6 +121,14 @@ def _by_stimulus(plan: PanelPlan, counted: list[Judged], right: list[bool], rng:
     p = within_persons_p(list(rows.values()), len(plan.stimuli), rng) if plan.stimuli else None
     parts = parts_of((plan.stimuli[one.stimulus], ok) for one, ok in zip(counted, right, strict=True) if plan.stimuli)
     return "by what it was asked over", "within people", p, parts
+
+
+def _by_session(counted: list[Judged], right: list[bool], rng: np.random.Generator) -> Tested:
+    rows = of_each((one.person, (one.session, ok)) for one, ok in zip(counted, right, strict=True))
+    sessions = 1 + max(one.session for one in counted)
+    p = within_persons_p(list(rows.values()), sessions, rng) if sessions > 1 else None
+    parts = parts_of((f"session {one.session + 1}", ok) for one, ok in zip(counted, right, strict=True))
+    return "by session", "within people", p, parts
 
 
 def _by_place(plan: PanelPlan, counted: list[Judged], right: list[bool], rng: np.random.Generator) -> Tested:

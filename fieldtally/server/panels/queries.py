@@ -111,8 +111,8 @@ def findings_of(panel: Panel, *, named: bool = True) -> tuple[PanelFinding, Pane
 def told_whole(panel: Panel, *, named: bool = True) -> tuple[PanelFinding, tuple[str, ...]]:
     """What the panel found, and all that has to be said of it in a few words; unless ``named`` people go by their seats."""
     finding, everybody = findings_of(panel, named=named)
-    says, slip = wholly_told(finding, everybody, alpha=panel_plan(panel).alpha), slip_of(panel)
-    return finding, (*says, slip) if slip else says
+    says = wholly_told(finding, everybody, alpha=panel_plan(panel).alpha)
+    return finding, (*says, *(one for one in (stopped_of(panel), slip_of(panel)) if one))
 
 
 def read_panels(trial: Trial) -> list[Panel]:
@@ -169,6 +169,14 @@ def planned_time(panel: Panel) -> tuple[datetime | None, datetime | None]:
     except (ValueError, KeyError):
         return None, None
     return due, due + timedelta(minutes=plan.window) if plan.window else None
+
+
+def stopped_of(panel: Panel) -> str:
+    """How many chose not to go on; empty where nobody did."""
+    many = panel.assessors.exclude(stopped_at=None).count()
+    if not many:
+        return ""
+    return f"{'One person' if many == 1 else f'{many} people'} did not go on; what they answered counts."
 
 
 def slip_of(panel: Panel) -> str:

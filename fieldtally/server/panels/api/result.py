@@ -15,7 +15,7 @@ from fieldtally.core.trialpack.pack import guarded
 from fieldtally.server.answers import ProblemsOut, missing
 from fieldtally.server.panels.documents import panel_plan
 from fieldtally.server.panels.models import Panel
-from fieldtally.server.panels.queries import findings_of, judged_of, late_in
+from fieldtally.server.panels.queries import findings_of, judged_of, late_in, slip_of, stopped_of
 from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import plan_of
@@ -33,13 +33,15 @@ class LetteredThing(Schema):
 
 class PanelResultOut(Schema):
     """What the panel found; ``with_all``: with everybody counted, where somebody was left out; ``late``: how many answers were given before
-    the panel closed and came in after it."""
+    the panel closed and came in after it; ``stopped`` and ``slip``: who did not go on, and how far it began from its date."""
 
     plan: PanelPlan
     things: Sequence[LetteredThing]
     finding: PanelFinding
     with_all: PanelFinding | None
     closed_because: str
+    stopped: str
+    slip: str
     late: int
 
 
@@ -84,5 +86,7 @@ def result(request: SignedIn, panel_id: UUID) -> PanelResultOut:
         finding=found,
         with_all=with_all,
         closed_because=panel.closed_because,
+        stopped=stopped_of(panel),
+        slip=slip_of(panel),
         late=late_in(panel),
     )

@@ -10285,7 +10285,7 @@ export interface components {
         /**
          * PanelResultOut
          * @description What the panel found; ``with_all``: with everybody counted, where somebody was left out; ``late``: how many answers were given before
-         *     the panel closed and came in after it.
+         *     the panel closed and came in after it; ``stopped`` and ``slip``: who did not go on, and how far it began from its date.
          */
         PanelResultOut: {
             plan: components["schemas"]["PanelPlan"];
@@ -10295,6 +10295,10 @@ export interface components {
             with_all: components["schemas"]["PanelFinding"] | null;
             /** Closed Because */
             closed_because: string;
+            /** Stopped */
+            stopped: string;
+            /** Slip */
+            slip: string;
             /** Late */
             late: number;
         };

@@ -83,6 +83,7 @@ const shade = (many: number) =>
       came in after it; {{ data.late === 1 ? "it counts" : "they count" }} by when
       {{ data.late === 1 ? "it was" : "they were" }} given.
     </p>
+    <p v-if="data.stopped || data.slip" class="mt-2 text-soft">{{ data.stopped }} {{ data.slip }}</p>
     <p v-if="data.closed_because" class="mt-2 border-l-4 border-ink pl-3">
       <b>Ended early:</b> {{ data.closed_because }}
     </p>
