@@ -107,6 +107,16 @@ def test_two_good_sets_make_ready_and_only_then_it_is_scored(world):
     assert next(o for o in own["outcomes"] if o["outcome"]["key"] == "o-rust")["people"] == []
 
 
+def test_a_later_bad_set_takes_being_ready_back_until_a_better_one(world):
+    for off in (3, 4):
+        grade_set(world, off)
+    assert ready_until(world.trial, world.users["scorer"], "o-rust") is not None
+    assert grade_set(world, 25)["ready_until"] is None
+    assert ready_until(world.trial, world.users["scorer"], "o-rust") is None
+    assert world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).json()["practise"] == ["Rust"]
+    assert Readiness.objects.count() == 2
+
+
 def test_bad_sets_make_nobody_ready(world):
     grade_set(world, 22)
     found = grade_set(world, 22)["learned"]

@@ -1,6 +1,7 @@
 """What a person's graded sets tell: how far off, leaning which way, how scattered, drifting, and where neighbouring levels are mixed up.
 
-Bias and its interval: the mean of given − true with Student's t.  Spread: the standard deviation of those differences.  Drift: their slope
+Who is ready follows :mod:`.readiness`.  Bias and its interval: the mean of given − true with Student's t.
+  Spread: the standard deviation of those differences.  Drift: their slope
 over the order within a set, by permutation.  Limits are in the scale's own unit.
 """
 
@@ -15,6 +16,7 @@ from statistics import fmean, stdev
 import numpy as np
 from scipy.stats import t
 
+from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.scales import (
     CountScale,
     GradeScale,
@@ -25,9 +27,14 @@ from fieldtally.core.scales import (
     honest,
     unit_of,
 )
+from fieldtally.core.training.readiness import GUESSES, Evidence, evidence_of
 
+FEW = 10
+"""A count of at most so many is a small one."""
 FEWEST, SETS_NEEDED, KEPT_DAYS = 8, 2, 90
-"""Answers a set needs to count, sets in a row that must be good, and for how long being ready holds."""
+"""Answers a set needs to count, sets that are needed at least, and for how long being ready holds."""
+BAD = 1.25
+"""A last set that is so many times as far off as allowed takes back what was shown before, until a better one."""
 DRIFTS_AT = 0.05
 
 
@@ -83,22 +90,30 @@ class Learned:
     says: str
     why: str
 
+    @property
+    def taken_back(self) -> bool:
+        """Whether the last set was so bad that what was shown before does not count for now."""
+        return bool(self.sets) and self.sets[-1].n >= FEWEST and self.sets[-1].off > BAD * self.limit
 
-def limit_for(scale: Scale) -> float:
-    """How far off, on average, a scorer may be who is ready, in the unit of ``scale``.
 
-    >>> limit_for(PercentScale(resolution=5.0))
-    7.5
+def limit_for(scale: Scale, truth: float = 0.0) -> float:
+    """How far off, on average, a scorer may be who is ready, where ``truth`` is true; in the unit of ``scale``.
+
+    >>> limit_for(PercentScale(resolution=5.0)), limit_for(PercentScale(resolution=20.0))
+    (7.5, 12.0)
+    >>> limit_for(CountScale(), 60.0), limit_for(CountScale(), 4.0), limit_for(CountScale(of=5), 4.0)
+    (9.0, 1.5, 1.0)
     """
     match scale:
         case GradeScale(levels=levels):
             return 0.4 * min(b.value - a.value for a, b in pairwise(levels))
-        case ShadeScale():
-            return 0.5
+        case ShadeScale(between=between):
+            return 0.35 if between else 0.5
         case PercentScale(resolution=resolution):
-            return max(5.0, 1.5 * (resolution or 0.0))
-        case CountScale():
-            return 2.0
+            step = resolution or 0.0
+            return max(5.0, min(1.5 * step, 6.0 + 0.3 * step))
+        case CountScale(of=of):
+            return max(1.0 if of is not None and of < FEW else 1.5, 0.15 * truth)
         case PassFailScale():
             return 0.15
         case _:
@@ -107,7 +122,9 @@ def limit_for(scale: Scale) -> float:
 
 def learned(scale: Scale, answers: Sequence[Given], rng: np.random.Generator) -> Learned:
     """What at least one answer tells, in the order given."""
-    limit, unit = limit_for(scale), unit_of(scale)
+    unit = unit_of(scale)
+    allowed = [limit_for(scale, one.truth) for one in answers]
+    limit = fmean(allowed)
     differences = [one.given - one.truth for one in answers]
     bias, n = fmean(differences), len(differences)
     spread = stdev(differences) if n > 1 else None
@@ -115,10 +132,15 @@ def learned(scale: Scale, answers: Sequence[Given], rng: np.random.Generator) ->
     sets = tuple(
         _set(number, [one for one in answers if one.set == number]) for number in sorted({a.set for a in answers})
     )
+    counting = [one for one in sets if one.n >= FEWEST]
+    shown = evidence_of([_as_rows(scale, answers, one.number) for one in counting], rng)
     drift, p = _drift(answers, rng)
-    last = [one for one in sets if one.n >= FEWEST][-SETS_NEEDED:]
+    last = counting[-SETS_NEEDED:]
     leaning = abs(fmean([one.bias for one in last])) if last else math.inf
-    ready = len(last) == SETS_NEEDED and all(one.off <= limit for one in last) and leaning <= limit / 2
+    bad = counting[-1] if counting and counting[-1].off > BAD * limit else None
+    # Short sets count for nothing, and the last one has to be a whole one.
+    whole = bool(counting) and counting[-1] is sets[-1]
+    ready = len(last) == SETS_NEEDED and shown.enough and bad is None and whole and leaning <= limit / 2
     off = fmean([abs(d) for d in differences])
     return Learned(
         n,
@@ -135,7 +157,7 @@ def learned(scale: Scale, answers: Sequence[Given], rng: np.random.Generator) ->
         confusions_in(scale, answers),
         ready,
         _says(bias, half, off, spread, unit, p, drift),
-        _why(last, limit, leaning, unit, ready),
+        _why(Why(last, shown, bad, limit, leaning), _allowed_told(scale, limit, unit), unit, ready=ready),
     )
 
 
@@ -203,17 +225,47 @@ def _says(
     return said + "."
 
 
-def _why(last: Sequence[SetTold], limit: float, leaning: float, unit: str, ready: bool) -> str:
+@dataclass(frozen=True)
+class Why:
+    """What decides whether somebody is ready: the last sets that count, the evidence, a last set that was bad, the limit and the lean."""
+
+    last: Sequence[SetTold]
+    shown: Evidence
+    bad: SetTold | None
+    limit: float
+    leaning: float
+
+
+def _allowed_told(scale: Scale, limit: float, unit: str) -> str:
+    if isinstance(scale, CountScale):
+        least = limit_for(scale)
+        return f"15 % of the count (at least {_told(least, unit)})"
+    return _told(limit, unit)
+
+
+def _why(why: Why, allowed: str, unit: str, *, ready: bool) -> str:
     rule = (
-        f"Ready means: in each of the last {SETS_NEEDED} sets off by at most {_told(limit, unit)} on average, "
-        f"and over both leaning by at most {_told(limit / 2, unit)}."
+        f"Ready means: it is shown over all sets, the bad ones too, that you are off by less than {allowed} on average and do better than "
+        f"guessing; and the last {SETS_NEEDED} lean by at most {_told(why.limit / 2, unit)}."
     )
+    last = why.last
     if ready:
         return f"{rule} You were off by {' and '.join(_told(one.off, unit) for one in last)}."
     if len(last) < SETS_NEEDED:
         missing = SETS_NEEDED - len(last)
         return f"{rule} {'One more set is' if missing == 1 else f'{missing} sets are'} missing."
-    high = [one for one in last if one.off > limit]
-    if high:
-        return f"{rule} In set {high[-1].number} you were off by {_told(high[-1].off, unit)}."
-    return f"{rule} You lean by {_told(leaning, unit)}."
+    if why.bad is not None:
+        return f"{rule} In set {why.bad.number} you were off by {_told(why.bad.off, unit)}."
+    if why.leaning > why.limit / 2:
+        return f"{rule} You lean by {_told(why.leaning, unit)}."
+    if why.shown.guessing < 1 / GUESSES:
+        return f"{rule} Your answers do not follow the true values closely enough yet: guessing, or always the same, could do as well."
+    return f"{rule} You were off by {' and '.join(_told(one.off, unit) for one in last)}; another set may show it."
+
+
+def _as_rows(scale: Scale, answers: Sequence[Given], number: int) -> tuple[Floats, Floats, Floats]:
+    """The true values of a set, what was given, and how far off is allowed at each."""
+    own = [one for one in answers if one.set == number]
+    truths = np.array([one.truth for one in own])
+    allowed = np.array([limit_for(scale, one.truth) for one in own])
+    return truths, np.array([one.given for one in own]), allowed

@@ -12,9 +12,10 @@ from fieldtally.server.plan.queries import plan_of
 
 def ready_until(trial: Trial, user: User, outcome: str, now: datetime | None = None) -> datetime | None:
     """Until when a person counts as ready to score the outcome (key); None where they do not."""
-    rows = trial.readiness.filter(by=user, outcome=outcome, until__gt=now or timezone.now())
-    newest = rows.order_by("-until").first()
-    return newest.until if newest else None
+    at = now or timezone.now()
+    # The newest counts: a bad set takes back what was shown before.
+    newest = trial.readiness.filter(by=user, outcome=outcome).order_by("-at", "-pk").first()
+    return newest.until if newest is not None and newest.until > at else None
 
 
 def not_ready_for(trial: Trial, user: User, now: datetime | None = None) -> set[str]:

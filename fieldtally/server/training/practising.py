@@ -26,6 +26,7 @@ from fieldtally.server.answers import Declined, missing
 from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.queries import plan_of
+from fieldtally.server.rounds.readiness import ready_until
 from fieldtally.server.training.models import Readiness, TrainingAnswer, TrainingSet
 
 MOST_SETS = 200
@@ -150,10 +151,11 @@ def answer(row: TrainingSet, place: int, given: float, *, at: datetime | None = 
 
 def _see_who_is_ready(row: TrainingSet, now: datetime) -> None:
     found = learned_of(row.trial, row.by, row.outcome)
-    if found is None or not found.ready:
+    taken_back = found is not None and found.taken_back and ready_until(row.trial, row.by, row.outcome, now) is not None
+    if found is None or not (found.ready or taken_back):
         return
     last = found.sets[-1]
-    until = now + timedelta(days=KEPT_DAYS)
+    until = now if taken_back else now + timedelta(days=KEPT_DAYS)
     Readiness.objects.create(
         trial=row.trial,
         outcome=row.outcome,

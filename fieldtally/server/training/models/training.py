@@ -39,7 +39,8 @@ class TrainingAnswer(models.Model):
 
 
 class Readiness(models.Model):
-    """Somebody showed that they are ready to score an outcome (key): off by so much on average over the sets that count.  Append-only."""
+    """Somebody showed that they are ready to score an outcome (key): off by so much on average over the sets that count.  Append-only; the
+    newest counts, and one that holds ``until`` the moment it was made takes back what was shown before."""
 
     trial = models.ForeignKey("people.Trial", on_delete=models.PROTECT, related_name="readiness")
     outcome = models.CharField(max_length=40)
