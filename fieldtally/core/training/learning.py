@@ -107,8 +107,8 @@ def limit_for(scale: Scale, truth: float = 0.0) -> float:
     match scale:
         case GradeScale(levels=levels):
             return 0.4 * min(b.value - a.value for a, b in pairwise(levels))
-        case ShadeScale(between=between):
-            return 0.35 if between else 0.5
+        case ShadeScale(steps=steps):
+            return min(0.5, 0.25 * (len(steps) - 1))
         case PercentScale(resolution=resolution):
             step = resolution or 0.0
             return max(5.0, min(1.5 * step, 6.0 + 0.3 * step))

@@ -80,9 +80,9 @@ def measured_by_photo(
                 if look == "day14" and first is None:
                     first, marks = kept, Marks(marked(scene, shot))
     _set(trial, scorer, first, marks, later + timedelta(minutes=12))
-    for person, apart in ((scorer, 0.3), (lead, 0.45)):
-        for number in range(2):
-            _practised(trial, person, apart, started + timedelta(days=11 + number, hours=9), number)
+    for person, apart in ((scorer, 0.2), (lead, 0.3)):
+        for number in range(3):
+            _practised(trial, person, apart, started + timedelta(days=10 + number, hours=9), number)
     _together(trial, lead, scorer, ends, later - timedelta(minutes=20))
 
 
