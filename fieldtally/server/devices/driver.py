@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from statistics import median
 from typing import Protocol
 
-AGREE = 3
-"""So many readings one after another must agree."""
+AGREE, LOOKED_BACK = 3, 5
+"""So many readings one after another must agree, and over so many it must not creep on."""
 LONGEST = 3.0
 PAUSE = 0.12
 LARGEST = 1e9
@@ -59,6 +60,14 @@ class Settled:
     spread: float
 
 
+def _creeps(run: Sequence[float], allowed: float) -> bool:
+    """Whether readings go on one way, each beyond the one before, by more than noise would: over three of them that is not told yet unless
+    they do so by half of what is ``allowed``, and then more are waited for."""
+    steps = [later - earlier for earlier, later in pairwise(run)]
+    one_way = all(step > 0 for step in steps) or all(step < 0 for step in steps)
+    return one_way and abs(run[-1] - run[0]) > allowed / 2
+
+
 def settled(
     driver: Driver,
     channel_for: Callable[[Raw], str | None],
@@ -67,7 +76,7 @@ def settled(
     clock: Callable[[], float] = time.monotonic,
     sleep: Callable[[float], None] = time.sleep,
 ) -> Settled:
-    """Read until three readings in a row are called stable and agree to ``tolerance`` (of the value, same unit).
+    """Read until three readings in a row are called stable, agree to ``tolerance`` (of the value, same unit) and do not creep on one way.
 
     ``channel_for`` names the channel that is wanted.
 
@@ -76,6 +85,7 @@ def settled(
     driver.open()
     try:
         run: list[float] = []
+        told_in = ""
         until = clock() + LONGEST
         while clock() < until:
             raw = driver.read()
@@ -85,10 +95,15 @@ def settled(
             value, unit = raw.channels[channel]
             if not abs(value) < LARGEST:
                 raise DeviceFault("shows a number that cannot be")
-            run = [*run[-(AGREE - 1) :], value] if raw.stable else []
-            middle = median(run) if run else 0.0
-            spread = max(run) - min(run) if run else 0.0
-            if len(run) == AGREE and spread <= tolerance(abs(middle)):
+            if unit != told_in:
+                # A number in another unit is no second reading of the same thing.
+                run, told_in = [], unit
+            run = [*run[-(LOOKED_BACK - 1) :], value] if raw.stable else []
+            last = run[-AGREE:]
+            middle = median(last) if last else 0.0
+            spread = max(last) - min(last) if last else 0.0
+            allowed = tolerance(abs(middle))
+            if len(last) == AGREE and spread <= allowed and not _creeps(run, allowed):
                 return Settled(middle, unit, spread)
             sleep(PAUSE)
         raise DeviceFault("does not come to rest")

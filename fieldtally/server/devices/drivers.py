@@ -6,6 +6,7 @@ import json
 import math
 import re
 import socket
+import time
 from contextlib import suppress
 
 from fieldtally.server.devices.driver import DeviceFault, Raw
@@ -51,9 +52,14 @@ class Line:
         """Ask, and wait for one line."""
         if self.socket is None:
             raise DeviceFault("is not there, or is switched off")
+        # One deadline for the whole answer: a byte now and then does not keep anybody waiting.
+        until = time.monotonic() + ANSWERS_WITHIN
         try:
+            self._drain(self.socket)
+            self.socket.settimeout(ANSWERS_WITHIN)
             self.socket.sendall(self.ask)
             while b"\n" not in self.rest:
+                self.socket.settimeout(max(0.001, until - time.monotonic()))
                 more = self.socket.recv(1024)
                 if not more:
                     raise DeviceFault("was unplugged")
@@ -65,7 +71,18 @@ class Line:
         except OSError as error:
             raise DeviceFault("was unplugged") from error
         line, self.rest = self.rest.split(b"\n", 1)
-        return line.decode("utf-8", "replace").strip()
+        return "".join(one for one in line.decode("utf-8", "replace") if one.isprintable()).strip()
+
+    def _drain(self, connection: socket.socket) -> None:
+        """Lines that nobody asked for are no answers: what has come before the question is passed over."""
+        self.rest = b""
+        connection.setblocking(False)
+        passed = 0
+        with suppress(BlockingIOError):
+            while more := connection.recv(1024):
+                passed += len(more)
+                if passed > LONGEST_LINE:
+                    raise DeviceFault("talks without end")
 
 
 class JsonLines(Line):
@@ -83,7 +100,7 @@ class JsonLines(Line):
                 str(name): (float(one["value"]), str(one["unit"])) for name, one in dict(told["channels"]).items()
             }
             stable = told["stable"] is True
-        except (ValueError, KeyError, TypeError, AttributeError) as error:
+        except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
             raise DeviceFault("sends something that cannot be understood") from error
         return _sensible(channels, stable)
 
