@@ -307,7 +307,15 @@ def test_each_scale_has_its_measures_in_its_own_unit():
     assert measures_for(CountScale()) == ("spots",)
     assert measures_for(MeasurementScale("cm")) == ("length",)
     assert measures_for(MeasurementScale("mm2")) == ("area",)
-    assert measures_for(MeasurementScale("ΔE")) == ("difference", "lightness", "greenness")
+    assert measures_for(MeasurementScale("ΔE")) == ("difference",)
+    assert measures_for(MeasurementScale("L*")) == ("lightness",)
+    # What a registry of units takes for a length or an area is not what people mean by it.
+    for unit in ("points", "dB", "b", "pt", "pH", "N", "%", "", "league", "acre"):
+        assert measures_for(MeasurementScale(unit)) == (), unit
+    for unit in ("in", "ft", "µm", "millimetres"):
+        assert measures_for(MeasurementScale(unit)) == ("length",), unit
+    for unit in ("cm²", "cm2", "in2", "m2"):
+        assert measures_for(MeasurementScale(unit)) == ("area",), unit
     assert measures_for(MeasurementScale("g")) == ()
     assert measures_for(GradeScale((Level(0, "a"), Level(1, "b")))) == ()
     assert in_unit_of(MeasurementScale("cm"), "length", 123.44) == 12.34

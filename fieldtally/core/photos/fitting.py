@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from statistics import fmean
 
@@ -20,14 +21,22 @@ ROUNDED: dict[Measure, int] = {
     "area": 2,
 }
 """Decimals that a photo can tell at best."""
-PLAIN: tuple[Measure, ...] = ("difference", "lightness", "greenness")
+LENGTH = re.compile(r"(?:[kdcmµμu]?m|in|inch(?:es)?|ft|foot|feet|yd|yards?|(?:milli|centi|deci|micro)?met(?:er|re)s?)")
+"""Units of length as people write them; a registry of units knows others, such as the points of printers."""
+SQUARE = re.compile(r"(?:\s*(?:\^|\*\*)?\s*2|²)")
+PLAIN: dict[str, Measure] = {
+    **dict.fromkeys(("δe", "de", "δe*", "δe2000", "δe00", "de2000", "delta e"), "difference"),
+    **dict.fromkeys(("l*", "l", "lightness"), "lightness"),
+    **dict.fromkeys(("gli", "green leaf index", "greenness"), "greenness"),
+}
+"""Units of colour, in small letters, and what is measured in them."""
 
 
 def measures_for(scale: Scale) -> tuple[Measure, ...]:
     """What the photo gauge can measure for an outcome on ``scale``; nothing where it has to be judged.
 
-    >>> measures_for(MeasurementScale("mm"))
-    ('length',)
+    >>> measures_for(MeasurementScale("mm")), measures_for(MeasurementScale("points")), measures_for(MeasurementScale("ΔE"))
+    (('length',), (), ('difference',))
     """
     match scale:
         case PercentScale():
@@ -37,12 +46,14 @@ def measures_for(scale: Scale) -> tuple[Measure, ...]:
         case CountScale():
             return ("spots",)
         case MeasurementScale(unit=unit):
-            if converted(1.0, "mm", unit) is not None:
+            written = unit.strip().casefold()
+            if LENGTH.fullmatch(written) and converted(1.0, "mm", unit) is not None:
                 return ("length",)
-            if converted(1.0, "cm2", unit) is not None:
-                return ("area",)
-            physical = any(converted(1.0, known, unit) is not None for known in ("g", "mL", "s", "degC", "cm3"))
-            return () if physical else PLAIN
+            side = SQUARE.search(written)
+            if side and side.end() == len(written) and LENGTH.fullmatch(written[: side.start()]):
+                return ("area",) if converted(1.0, "cm2", unit) is not None else ()
+            measure = PLAIN.get(written)
+            return (measure,) if measure else ()
         case _:
             return ()
 
