@@ -19,6 +19,7 @@ from fieldtally.core.panels.serving import is_right
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.core.trialpack.study import problems_of
 from fieldtally.server.log.models import LogNote
+from fieldtally.server.panels import queries
 from fieldtally.server.panels.days import write_of_the_day
 from fieldtally.server.panels.models import Assessor, Judgement, Panel, Serving
 from fieldtally.server.people.models import Mail, Trial, User
@@ -538,6 +539,29 @@ def test_a_card_tells_somebody_how_they_did_once_the_key_is_open_and_if_the_host
     post(host, f"/api/panels/{kept['id']}/close", {})
     post(host, f"/api/panels/{kept['id']}/open", {})
     assert lone.client.get(f"{lone.address}/card", headers={"X-Booth-Device": "phone 1"}).status_code == 403
+
+
+def test_what_a_panel_found_is_worked_out_once_however_many_ask(host, monkeypatch):
+    told = held(host, people=[{"name": "Fern"}, {"name": "Moss"}], panel={**TASTING["panel"], "cards": True})
+    address = f"/api/panels/{told['id']}"
+    all_judge(address)
+    post(host, f"{address}/close", {})
+    post(host, f"{address}/open", {})
+    found = host.get(f"{address}/result").json()["finding"]
+
+    def never(*_args, **_more):
+        raise AssertionError("worked out again")
+
+    monkeypatch.setattr(queries, "panel_finding", never)
+    assert host.get(f"{address}/result").json()["finding"] == found
+    assert host.get(f"/api/trials/{told['trial']}/panels").json()["panels"][0]["sentence"] == found["sentence"]
+    fern = Taster(Assessor.objects.get(number=1), "phone 1")
+    card = fern.client.get(f"{fern.address}/card", headers={"X-Booth-Device": "phone 1"}).json()
+    assert card["all"] == found["sentence"]
+    # A name that is erased is told no more.
+    monkeypatch.undo()
+    post(host, f"/api/assessors/{told['assessors'][0]['id']}", {"erase": True})
+    assert "Fern" not in host.get(f"{address}/result").content.decode()
 
 
 def test_the_hosts_row_tells_who_is_done_late_and_spilt(host):

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from functools import lru_cache
+from pathlib import Path
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from django.core.cache import cache
+from django.db.models import Count, Max
 
+from fieldtally.core import panels as core_panels
 from fieldtally.core.panels.finding import PanelFinding, wholly_told
 from fieldtally.core.panels.judged import Judged
 from fieldtally.core.panels.monitoring import looked, planned_looks
@@ -22,6 +28,7 @@ from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import plan_of
 
 NOT_BLIND = "was not blind"
+KEPT_FOR = 7 * 24 * 3600
 SLIP_HOURS = 12
 """A panel that has no window is told to have slipped when it begins so much later than planned."""
 
@@ -89,8 +96,40 @@ def late_in(panel: Panel) -> int:
     return rows.filter(given_at__lte=panel.closed_at).count()
 
 
+@lru_cache(maxsize=1)
+def _code() -> str:
+    """The SHA-256 of the code that findings come from."""
+    whole = hashlib.sha256()
+    for path in sorted(Path(core_panels.__file__).parent.glob("*.py")):
+        whole.update(path.read_bytes())
+    return whole.hexdigest()
+
+
+def _made_from(panel: Panel, *, named: bool) -> str:
+    """The digest of all that a finding of ``panel`` is made from."""
+    people = list(panel.assessors.values_list("number", "name", "experience", "blind", "left_out"))
+    answers = Judgement.objects.filter(serving__assessor__panel=panel).aggregate(
+        many=Count("pk"), last=Max("stored_at")
+    )
+    fixed = (panel.pk, panel.plan, panel.seed, panel.added_sessions, panel.closed_at, panel.opened_at)
+    told = (_code(), named, fixed, panel.trial.plan_seal, people, sorted(answers.items()))
+    return hashlib.sha256(repr(told).encode()).hexdigest()
+
+
 def findings_of(panel: Panel, *, named: bool = True) -> tuple[PanelFinding, PanelFinding | None]:
-    """What the panel found, and where somebody was left out the same with everybody counted."""
+    """What the panel found, and where somebody was left out the same with everybody counted.
+
+    Many ask for it once the key is open (the page, the list, everybody's card): it is worked out once and kept.
+    """
+    name = f"panels/finding/{_made_from(panel, named=named)}"
+    kept: tuple[PanelFinding, PanelFinding | None] | None = cache.get(name)
+    if kept is None:
+        kept = _worked_out(panel, named=named)
+        cache.set(name, kept, KEPT_FOR)
+    return kept
+
+
+def _worked_out(panel: Panel, *, named: bool) -> tuple[PanelFinding, PanelFinding | None]:
     plan, judged = panel_plan(panel), judged_of(panel, named=named)
     seed = int(panel.seed or "0", 16)
     trial_plan = plan_of(panel.trial)
