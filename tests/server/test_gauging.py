@@ -151,6 +151,10 @@ def test_one_recipe_runs_over_all_and_is_kept_once_as_readings(world, django_cap
     assert values[world.samples[0].code] == pytest.approx(np.mean(first), abs=0.06)
     assert all(row.source == "device" and row.device.startswith("photo gauge, ±") for row in rows)
     assert world.call("scorer", "post", "/gauge/c-1/o-rust/keep", {}).json() == {"written": 0}
+    # Whoever lets it read, the gauge agrees with itself: that is no agreement of scorers, and is said.
+    rust = next(one for one in world.get("lead", "/agreement").json()["outcomes"] if one["outcome"] == "o-rust")
+    assert "measured in photos by the gauge" in rust["found"]["advice"][0]
+    assert rust["found"]["pairs"] == []
     assert all(one["gauging"]["kept"] for one in world.get("scorer", "/gauge/c-1/o-rust").json()["photos"])
     # Another scorer sees neither values nor pictures of it before the key is open.
     other = world.get("lead", "/gauge/c-1/o-rust").json()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
-from statistics import fmean
+from statistics import fmean, stdev
 
 from fieldtally.core.photos.gauge import MEASURES, Measure
 from fieldtally.core.quantities.converting import converted
@@ -65,6 +66,17 @@ def mean_of(measure: Measure, values: Sequence[float]) -> float:
     4.0
     """
     return round(fmean(values), ROUNDED[measure] + (1 if measure in ("length", "area") else 0)) + 0.0
+
+
+def doubt_of_mean(values: Sequence[float], doubts: Sequence[float]) -> float:
+    """The standard uncertainty of the mean of several ``values`` of one sample: no less than the ``doubts`` of the single ones, which share
+    their light and card, and no less than how far apart the values lie says.
+
+    >>> doubt_of_mean([4.0], [0.4]), doubt_of_mean([0.0, 9.2], [0.4, 0.3])
+    (0.4, 4.6)
+    """
+    apart = stdev(values) / math.sqrt(len(values)) if len(values) > 1 else 0.0
+    return max([*doubts, round(apart, 6)])
 
 
 def in_unit_of(scale: Scale, measure: Measure, value: float) -> float:

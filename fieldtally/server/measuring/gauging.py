@@ -23,7 +23,7 @@ from fieldtally.core.design.plan import Outcome
 from fieldtally.core.limits import LONGEST_DEVICE
 from fieldtally.core.photos.colour import Pixels, hex_of, lab_of, linear_of
 from fieldtally.core.photos.finding import Found, find_card
-from fieldtally.core.photos.fitting import in_unit_of, mean_of, measures_for
+from fieldtally.core.photos.fitting import doubt_of_mean, in_unit_of, mean_of, measures_for
 from fieldtally.core.photos.gauge import Base, Measured, Recipe, correction_of, measure
 from fieldtally.core.photos.marks import Marks, carried_marks
 from fieldtally.core.photos.quality import Flag
@@ -377,9 +377,10 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
     for sample, own in by_sample.items():
         if all(one.pk in held for _, one in own):
             continue
-        value = mean_of(recipe.measure, [one.value for _, one in own if one.value is not None])
+        values = [one.value for _, one in own if one.value is not None]
+        value = mean_of(recipe.measure, values)
         pk = uuid.uuid5(own[0][1].pk, "+".join(str(one.pk) for _, one in own))
-        unsure = max((one.uncertainty or 0.0) for _, one in own)
+        unsure = doubt_of_mean(values, [one.uncertainty or 0.0 for _, one in own])
         # Without its unit, which may hold the name of a treatment.
         told = f"{DEVICE}, ± {honest(unsure, 2)}"
         told += ", marked" if any(one.flags for _, one in own) else ""

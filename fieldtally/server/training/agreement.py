@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from django.contrib.postgres.aggregates import ArrayAgg
-from django.db.models import Q
+from django.db.models import Count, Q
 
 from fieldtally.core.agreement.together import Agreement, Cloud, Grid, agreement_of, cloud_of
 from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.scales import GradeScale, PassFailScale, unit_of
+from fieldtally.server.measuring.gauging import DEVICE as GAUGE
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import checkpoints_of, outcomes_of
@@ -31,16 +33,35 @@ class Agreed:
 
 
 def agreements(trial: Trial, plan: Plan) -> Iterator[Agreed]:
-    """The agreement on each outcome that somebody scored."""
+    """The agreement on each outcome that somebody scored, of readings that are independent of each other."""
     grids = _grids(trial, plan) if trial.plan_seal else {}
+    gauged = _gauged(trial) if trial.plan_seal else Counter()
     for outcome in plan.outcomes:
-        own = grids.get(outcome.key)
+        own, many = grids.get(outcome.key), gauged[outcome.key]
+        says = (_not_counted(many),) if many else ()
         if own is None:
+            if many:
+                yield Agreed(outcome, Agreement((), (), None, says), [])
             continue
         graded = isinstance(outcome.scale, GradeScale | PassFailScale)
         unit = unit_of(outcome.scale)
         found = agreement_of(own, "kappa" if graded else "icc", outcome.margin, unit, np.random.default_rng(SEED))
+        found = replace(found, advice=(*says, *found.advice))
         yield Agreed(outcome, found, [cloud_of(pair.first, pair.second, own) for pair in found.pairs])
+
+
+def _not_counted(many: int) -> str:
+    read = "1 reading was" if many == 1 else f"{many:,} readings were"
+    return f"{read} measured in photos by the gauge. It agrees with itself whoever lets it read, so that is not counted here."
+
+
+def _gauged(trial: Trial) -> Counter[str]:
+    """How many readings of each outcome (key) the photo gauge made."""
+    outcomes = {pk: key for key, pk in outcomes_of(trial).items()}
+    rows = current_readings(trial).filter(device__startswith=GAUGE, value__isnull=False).order_by()
+    return Counter(
+        {outcomes[pk]: many for pk, many in rows.values_list("outcome_id").annotate(many=Count("pk")) if pk in outcomes}
+    )
 
 
 def _grids(trial: Trial, plan: Plan) -> dict[str, Grid]:
@@ -54,6 +75,7 @@ def _grids(trial: Trial, plan: Plan) -> dict[str, Grid]:
     read = (
         current_readings(trial)
         .filter(value__isnull=False, checkpoint__in=list(looks), take__lte=2)
+        .exclude(device__startswith=GAUGE)
         .order_by()
         .annotate(second_code=Q(repeat__isnull=False))
         .values_list("outcome_id", "checkpoint_id", "scorer_id", "take", "second_code")
