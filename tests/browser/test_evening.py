@@ -255,6 +255,12 @@ def test_twelve_people_judge_over_three_dishes_on_phones_and_a_tablet(visitor, t
     page.goto(f"/api/trials/{trial}/report.html")
     expect(page.get_by_text(sentence).first).to_be_visible()
 
+    token = call(host, "POST", f"/api/trials/{trial}/publish", {"out": True})["token"]
+    reader = visitor(NARROW)
+    reader.page.goto(f"/p/{token}")
+    expect(reader.page.get_by_text(sentence)).to_be_visible(timeout=20_000)
+    fits(reader.page)
+
     # A fresh panel asks again, after the key; its plan and its people fit a phone, too.
     page.goto(f"/trials/{trial}/panels/{panel}")
     page.set_viewport_size({"width": 360, "height": 740})

@@ -262,6 +262,12 @@ def test_every_sentence_of_a_tastings_report_is_true_of_a_tasting(host):
     public = Client().get(f"/api/published/{token}/report.html").content.decode()
     assert Client().get(f"/api/published/{token}/card.png").status_code == 200
     assert verdict["panels"][0]["sentence"] in public
+    # Nobody is asked which they expect to be best; the first sentence is the same there.
+    stranger = Client()
+    assert stranger.get(f"/api/published/{token}").json()["asks"] is False
+    assert stranger.get(f"/api/published/{token}/line-up").json()["pictures"] == []
+    read = post(stranger, f"/api/published/{token}/expected", {"treatment": ""}).json()
+    assert (read["sentences"], read["level"]) == ([verdict["panels"][0]["sentence"]], "")
     assert ("seat 3 (had a cold)" in public, "Taster" in public) == (True, False)
     for path in ("workbook.xlsx", "report.pdf", "verdict.json", "pack.zip"):
         assert host.get(f"{trial}/{path}").status_code in (200, 202, 303), path

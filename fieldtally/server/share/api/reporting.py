@@ -17,6 +17,7 @@ from fieldtally.core.design.letters import letter_of
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.measuring.models import Photo
+from fieldtally.server.panels.queries import read_panels, told_whole
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
@@ -33,6 +34,7 @@ from fieldtally.server.share.report import MOST_PHOTOS, SECTIONS, chart_of, lead
 from fieldtally.server.verdict.lining_up import LineUpOut, LineUpPickIn, line_up_out, pick, reader_of
 from fieldtally.server.verdict.results import NotYet, concluded, kept_study
 from fieldtally.server.verdict.study import Study
+from fieldtally.server.verdict.told import panels_alone
 
 router = Router()
 LONGEST_COMMENT = 4_000
@@ -225,10 +227,12 @@ class PublishedTreatment(Schema):
 
 
 class PublishedOut(Schema):
-    """A published trial.  Before a reader has said what they expect, or that they would rather not, the result is left out."""
+    """A published trial.  Before a reader has said what they expect, or that they would rather not, the result is left out.
+    ``asks``: there is a best one to be expected; of a tasting there is not."""
 
     title: str
     question: str
+    asks: bool
     treatments: list[PublishedTreatment]
     readers: int
     sentences: list[str]
@@ -239,15 +243,20 @@ def _published(kept: Report, *, told: bool) -> PublishedOut:
     study = kept_study(kept.trial)
     rows = list(ReaderPrediction.objects.filter(trial=kept.trial).values_list("treatment", flat=True)) if told else []
     found = [one for one in concluded(kept.trial).findings if one.claim] if told else []
+    # What the panels found stands here in the same words as everywhere; where they are all there is, alone.
+    panels = [told_whole(one, named=False)[0].sentence for one in read_panels(kept.trial)] if told else []
+    if panels_alone(study, panels):
+        found = []
     return PublishedOut(
         title=kept.trial.title,
         question=study.plan.question,
+        asks=not study.plan.tasting,
         treatments=[
             PublishedTreatment(key=t.key, letter=letter_of(i), name=t.name, expected=rows.count(t.key))
             for i, t in enumerate(study.plan.treatments)
         ],
         readers=len(rows),
-        sentences=[one.sentence for one in found],
+        sentences=[*(one.sentence for one in found), *panels],
         level=found[0].strength.level if found else "",
     )
 

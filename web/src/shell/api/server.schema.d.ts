@@ -11733,12 +11733,15 @@ export interface components {
         /**
          * PublishedOut
          * @description A published trial.  Before a reader has said what they expect, or that they would rather not, the result is left out.
+         *     ``asks``: there is a best one to be expected; of a tasting there is not.
          */
         PublishedOut: {
             /** Title */
             title: string;
             /** Question */
             question: string;
+            /** Asks */
+            asks: boolean;
             /** Treatments */
             treatments: components["schemas"]["PublishedTreatment"][];
             /** Readers */
