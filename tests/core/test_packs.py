@@ -52,7 +52,7 @@ def test_any_number_goes_through_a_cell_unchanged(value):
 
 def test_lists_and_objects_go_through_a_cell():
     plan = {"title": "Wer? „Ich“, sagt er", "things": ["a", "b"], "n": {"x": None}}
-    row = (1, "t", plan, 1, None, "Robin", "2026-01-01T00:00:00Z", None, None, None, 0)
+    row = (1, "t", plan, 1, None, "Robin", "2026-01-01T00:00:00Z", None, None, None, 0, None, None, None)
     (panel,) = read_pack(pack_of(panels=[row])).tables["panels"]
     assert panel["plan"] == plan
 

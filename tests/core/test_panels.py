@@ -39,7 +39,7 @@ from fieldtally.core.panels.practice import practised
 from fieldtally.core.panels.preferring import favoured, preferred
 from fieldtally.core.panels.psychometric import FUNCTIONS, d_prime, noticers, share_right, share_right_of
 from fieldtally.core.panels.ranking import ranked
-from fieldtally.core.panels.serving import CYCLES, is_right, serving_plan, williams
+from fieldtally.core.panels.serving import CYCLES, Before, is_right, serving_plan, williams
 from fieldtally.core.panels.sounds import Sound, copy_of, loudness, made_ready, matched, shipped_sound
 from fieldtally.core.panels.telling import told_apart
 from fieldtally.core.problems import Refused
@@ -533,7 +533,7 @@ def test_sizes_that_are_enough_reach_what_is_wanted():
 
 def test_late_comers_and_added_sessions_get_the_orders_that_are_missing():
     before = serving_plan("triangle", 7, Draw("q", "first"))
-    later = serving_plan("triangle", 5, Draw("q", "late"), dealt=Counter(one.order for one in before))
+    later = serving_plan("triangle", 5, Draw("q", "late"), before=Before(Counter(one.order for one in before)))
     assert set(Counter(one.order for one in (*before, *later)).values()) == {2}
 
 
