@@ -547,6 +547,22 @@ def test_a_card_tells_somebody_how_they_did_once_the_key_is_open_and_if_the_host
     assert lone.client.get(f"{lone.address}/card", headers={"X-Booth-Device": "phone 1"}).status_code == 403
 
 
+def test_a_card_tells_nothing_while_others_of_the_trial_are_blind():
+    world = make("running")
+    plan = PanelPlan("Crunch", things=("t-zebra", "t-quartz"), preference=True, chips=("crisp", "soft"), cards=True)
+    address = panel_in(world, plan, people=2)
+    all_judge(address)
+    post(world.clients["lead"], f"{address}/close", {})
+    post(world.clients["lead"], f"{address}/open", {})
+    taster = Taster(Assessor.objects.get(number=1), "phone 1")
+    assert taster.get().json()["card"] is False
+    sealed = taster.client.get(f"{taster.address}/card", headers={"X-Booth-Device": "phone 1"})
+    assert sealed.status_code == 409
+    verdict_services.ask_to_open(world.trial, world.users["lead"])
+    verdict_services.open_key(world.trial, world.users["lead"], PLAN.title)
+    assert taster.client.get(f"{taster.address}/card", headers={"X-Booth-Device": "phone 1"}).status_code == 200
+
+
 def test_what_a_panel_found_is_worked_out_once_however_many_ask(host, monkeypatch):
     told = held(host, people=[{"name": "Fern"}, {"name": "Moss"}], panel={**TASTING["panel"], "cards": True})
     address = f"/api/panels/{told['id']}"

@@ -26,11 +26,11 @@ class Card(Schema):
 def card_of(assessor: Assessor) -> Card:
     """The card of ``assessor``.
 
-    :raises Declined: 409 while the key is sealed; 403 where the host lets nobody see theirs.
+    :raises Declined: 409 while the key of the panel or of its trial is sealed; 403 where the host lets nobody see theirs.
     """
     panel = assessor.panel
     plan = panel_plan(panel)
-    if not panel.key_is_open:
+    if not panel.names_are_open:
         raise Declined(409, "The key is still sealed; what it was is told once the host opens it.")
     if not plan.cards:
         raise Declined(403, "The host keeps the results of this panel together; ask them for yours.")

@@ -61,6 +61,11 @@ class Panel(models.Model):
         """Whether what it found may be read."""
         return self.opened_at is not None
 
+    @property
+    def names_are_open(self) -> bool:
+        """Whether everybody may know what was compared: with the trial's key too, for who judges here may score there."""
+        return self.key_is_open and self.trial.opened_at is not None
+
 
 class Experience(models.TextChoices):
     """How used to judging somebody is."""

@@ -129,7 +129,7 @@ def _booth(assessor: Assessor) -> BoothOut:
         shows_a=plan.method == "a-not-a",
         due=due,
         until=until,
-        card=plan.cards and panel.key_is_open,
+        card=plan.cards and panel.names_are_open,
     )
 
 
