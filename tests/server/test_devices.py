@@ -1,6 +1,7 @@
 """Instruments that are slow, trickle, flood, nest, lie or answer what nobody asked: refused in a sentence, and nobody waits for them."""
 
 import json
+import select
 import socket
 import threading
 import time
@@ -129,7 +130,7 @@ def test_lines_that_nobody_asked_for_are_no_answers():
     with instrument(behave) as port:
         driver = JsonLines("127.0.0.1", port)
         driver.open()
-        time.sleep(0.1)
+        select.select([driver.socket], [], [], 5)  # until what nobody asked for has come
         assert driver.read().channels == {"mass": (12.0, "g")}
         driver.close()
 
