@@ -116,7 +116,7 @@ def tasting(trial: Any, lead: Any) -> list[str]:
     from fieldtally.server.panels import planning
 
     panel = planning.begin_planning(trial, lead, PanelPlan("Two feeds", things=("t0", "t1"), sessions=SESSIONS))
-    invited = planning.invite(panel, [(f"Taster {number}", "naive", True) for number in range(ASSESSORS)])
+    invited = planning.invite(panel, [planning.Invited(f"Taster {number}") for number in range(ASSESSORS)])
     planning.begin(panel)
     return [one.token for one in invited]
 

@@ -59,7 +59,7 @@ class Made:
 
 def plan_of_size(samples: int) -> Any:
     """Four treatments in ten blocks, a measurement and a grade at 24 looks."""
-    from fieldtally.core.design.fairness import ITEMS
+    from fieldtally.core.design.fair.items import ITEMS
     from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Stand, Treatment
     from fieldtally.core.scales import GradeScale, Level, MeasurementScale
 
@@ -125,12 +125,10 @@ def made(samples: int, now: datetime, looks: int = LOOKS) -> Made:
             ]
             for begin in range(0, len(written), 500):
                 write_readings(trial, scorer, written[begin : begin + 500], now=at + timedelta(minutes=5))
-    clients = []
-    for person in (lead, scorers[0]):
-        client = Client()
+    of_lead, of_scorer = Client(), Client()
+    for client, person in ((of_lead, lead), (of_scorer, scorers[0])):
         client.force_login(person, backend="allauth.account.auth_backends.AuthenticationBackend")
-        clients.append(client)
-    return Made(trial, lead, scorers[0], *clients, opened)
+    return Made(trial, lead, scorers[0], of_lead, of_scorer, opened)
 
 
 def body(one: Made, many: int) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import psycopg
 import pytest
@@ -40,8 +40,8 @@ CHROMIUM = (
     "--no-first-run",
 )
 PASSWORD = "tarn-lane-demo"
-PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
-DESK = {"viewport": {"width": 1280, "height": 800}}
+PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
+DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
 expect.set_options(timeout=8_000)
 
 
