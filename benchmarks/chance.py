@@ -14,15 +14,17 @@ from __future__ import annotations
 import sys
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from fieldtally.core.compare.columns import Column, Comparison, Kind, compare_columns
+from fieldtally.core.compare.columns import Column, Comparison, compare_columns
 from fieldtally.core.compare.events import Spans, spans_of
 from fieldtally.core.compare.places import who_wins_where
 from fieldtally.core.compare.structure import Structure
+from fieldtally.core.kinds import Kind
 from fieldtally.core.verdict.strength import judge
 
 ALPHA, TRIALS, FEW, AT_ONCE = 0.05, 5_000, 400, 500
@@ -139,14 +141,14 @@ class Tally:
     """What was counted in one cell: levels, and intervals that hold the truth, of all."""
 
     trials: int = 0
-    levels: dict[str, int] | None = None
+    levels: dict[str, int] = field(default_factory=dict)
     pairs: tuple[int, int] = (0, 0)
     own: tuple[int, int] = (0, 0)
     medians: tuple[int, int] = (0, 0)
 
     def share(self, level: str) -> float:
         """How often in 100 trials this level was found."""
-        return 100 * (self.levels or {}).get(level, 0) / max(1, self.trials)
+        return 100 * self.levels.get(level, 0) / max(1, self.trials)
 
 
 def shifts(layout: Layout, situation: str) -> tuple[Floats, Floats]:
@@ -261,7 +263,7 @@ def played(layout: Layout, scale: Scale, situation: str, trials: int, seed: int 
     names = [str(t) for t in range(int(layout.labels.max()) + 1)]
     gaps = np.abs(true.means[:, None] - true.means[None, :])
     margin = float(gaps.max()) if situation == "margin" else None
-    tally = Tally(levels={})
+    tally = Tally()
     for batch in range(-(-trials // AT_ONCE)):
         many = min(AT_ONCE, trials - batch * AT_ONCE)
         rng = np.random.default_rng([seed, batch, len(layout.labels)])
@@ -286,7 +288,7 @@ def played(layout: Layout, scale: Scale, situation: str, trials: int, seed: int 
     return tally
 
 
-def _where(layout: Layout, scale: Scale, values: Floats, one: Comparison, rng: np.random.Generator) -> tuple:
+def _where(layout: Layout, scale: Scale, values: Floats, one: Comparison, rng: np.random.Generator) -> tuple[Any, ...]:
     """Who wins where, where blocks are places with samples enough for a test of their own."""
     blocks = layout.structure.blocks
     if layout.structure.kind != "plain" or len(np.unique(blocks)) > 3 or len(np.unique(blocks)) < 2:

@@ -6,6 +6,7 @@ import resource
 import sys
 import time
 from collections.abc import Callable
+from functools import partial
 from itertools import combinations
 
 import numpy as np
@@ -146,7 +147,7 @@ def scipy_comparisons() -> None:
     values, labels, _ = trial()
 
     def apart(x: np.ndarray, y: np.ndarray, axis: int) -> np.ndarray:
-        return np.abs(x.mean(axis=axis) - y.mean(axis=axis))
+        return np.asarray(np.abs(x.mean(axis=axis) - y.mean(axis=axis)))
 
     for a, b in combinations(range(TREATMENTS), 2):
         stats.permutation_test(
@@ -159,6 +160,11 @@ def scipy_comparisons() -> None:
             alternative="greater",
             rng=np.random.default_rng(3),
         )
+
+
+def outlooked(plan: Plan, *, whole: bool = True) -> None:
+    """What the planner says of a plan."""
+    outlook(plan, np.random.default_rng(4), whole=whole)
 
 
 def plans() -> dict[str, Plan]:
@@ -211,7 +217,7 @@ def main() -> None:
         f"scipy.stats.permutation_test, all columns of a pair in one call, without blocks and intervals: {theirs:.1f} s"
     )
     for share in GAPS:
-        gaps = best_of(3, lambda share=share: with_gaps(share))
+        gaps = best_of(3, partial(with_gaps, share))
         print(f"with {100 * share:g} % of the values missing: {gaps:.2f} s, {gaps / ours:.1f} times (aim: 1.5)")
     print(
         f"grids, findings alone: 30 treatments × 3 blocks × 3 outcomes × 2 looks {grid(30, 3, 1, 3, 2):.1f} s (aim: 1); "
@@ -221,8 +227,8 @@ def main() -> None:
         f"100,000 samples × 5 treatments: {many(100_000, 5):.1f} s; 200 treatments × 4: {many(800, 200):.1f} s (aim: 10)"
     )
     for name, plan in plans().items():
-        first = best_of(3, lambda plan=plan: outlook(plan, np.random.default_rng(4), whole=False))
-        taken = best_of(3, lambda plan=plan: outlook(plan, np.random.default_rng(4)))
+        first = best_of(3, partial(outlooked, plan, whole=False))
+        taken = best_of(3, partial(outlooked, plan))
         print(
             f"planner, {name}: headline {1000 * first:.0f} ms (aim: 150), with advice {1000 * taken:.0f} ms (aim: 600)"
         )

@@ -15,8 +15,9 @@ from PIL import Image
 
 from fieldtally.core.photos.camera import Shot, marked, photo_of
 from fieldtally.core.photos.colour import delta_e, lab_of_hex
-from fieldtally.core.photos.gauge import Base, Recipe, measure
+from fieldtally.core.photos.gauge import Base, measure
 from fieldtally.core.photos.marks import Marks
+from fieldtally.core.photos.recipe import Recipe
 from fieldtally.core.photos.scenes import between, flower, leaf, speckled, strip, truth_of
 
 CHART = ("#d9b23c", "#c98f3a", "#b06f36", "#8d5433", "#6a4030")

@@ -24,6 +24,13 @@ def make_ready() -> None:
     from django.conf import settings
     from django.core.management import call_command
 
+    from fieldtally.server.devices.registry import BadSetting, devices, station
+
+    try:
+        devices()
+        station()
+    except BadSetting as wrong:
+        sys.exit(str(wrong))
     database: dict[str, Any] = dict(settings.DATABASES["default"])
     with psycopg.connect(
         host=database["HOST"],

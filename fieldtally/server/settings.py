@@ -85,8 +85,11 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TASKS = {"default": {"BACKEND": os.environ.get("FT_TASKS", "django_tasks_db.DatabaseBackend")}}
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "server_cache"}}
 
-# Instruments that may be read, as docs/devices.md says: [{"key", "name", "form", "host", "port", "units"}].
-DEVICES = json.loads(os.environ.get("FT_DEVICES", "[]"))
+# Instruments that may be read, as docs/devices.md says: [{"key", "name", "form", "at", "units"}]; and which is the weather station: the
+# key of one of them, or a device of its own.
+DEVICES = json.loads(os.environ.get("FT_DEVICES") or "[]")
+WEATHER = os.environ.get("FT_WEATHER", "").strip()
+WEATHER = json.loads(WEATHER) if WEATHER.startswith("{") else WEATHER
 
 AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]

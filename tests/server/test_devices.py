@@ -1,18 +1,25 @@
 """Instruments that are slow, trickle, flood, nest, lie or answer what nobody asked: refused in a sentence, and nobody waits for them."""
 
 import json
+import os
 import select
 import socket
 import threading
 import time
+import tty
 from contextlib import contextmanager
+from datetime import timedelta
 
 import pytest
 from django.core.cache import cache
+from django.utils import timezone
 
 from fieldtally.server.devices.driver import LONGEST, DeviceFault, Raw, settled
 from fieldtally.server.devices.drivers import ANSWERS_WITHIN, JsonLines, SerialText
-from fieldtally.server.devices.registry import Device, read
+from fieldtally.server.devices.registry import AT_ONCE, BadSetting, Device, devices, held_as, read, station
+from fieldtally.server.log.conditions import read_for_all
+from fieldtally.server.log.models import Condition
+from tests.server.conftest import make
 
 pytestmark = pytest.mark.django_db
 
@@ -103,7 +110,7 @@ HOSTILE = {
 
 
 def scale(port, **more):
-    return Device("scale", "Bench scale", "json", "127.0.0.1", port, ("g",), **more)
+    return Device("scale", "Bench scale", "json", f"127.0.0.1:{port}", ("g",), **more)
 
 
 @pytest.mark.parametrize("how", HOSTILE)
@@ -162,7 +169,7 @@ def test_one_person_reads_it_at_a_time_and_others_do_not_wait():
             except DeviceFault as fault:
                 faults.append(fault.says)
 
-        cache.add(f"devices/127.0.0.1/{port}", True, 10)
+        cache.add(held_as(scale(port)), True, 10)
         began = time.monotonic()
         reading()
         assert (faults, time.monotonic() - began < 0.1) == (["is being read by somebody else"], True)
@@ -170,16 +177,182 @@ def test_one_person_reads_it_at_a_time_and_others_do_not_wait():
         reading()
         assert faults[1] == "does not answer"
         # Whatever became of it, it is free again.
-        assert cache.add(f"devices/127.0.0.1/{port}", True, 1)
+        assert cache.add(held_as(scale(port)), True, 1)
 
 
-def test_what_tells_degrees_and_light_is_weather_unless_its_settings_say_otherwise():
-    units = ("°C", "lx")
-    assert Device("w", "Station", "json", "x", 1, units).outdoors
-    bench = Device("b", "Bench logger", "json", "x", 1, units, weather=False)
-    assert not bench.outdoors
-    assert bench.measures("°C")
-    assert Device("t", "Thermometer", "json", "x", 1, ("°C",), weather=True).outdoors
+def test_only_so_many_are_read_at_once_so_that_threads_are_left_for_others():
+    for one in range(AT_ONCE):
+        cache.add(f"devices/place/{one}", True, 10)
+    with instrument(answering([told(mass=(12.0, "g"))])) as port:
+        with pytest.raises(DeviceFault, match="other instruments"):
+            read(scale(port), "g")
+        cache.delete("devices/place/1")
+        assert read(scale(port), "g").value == 12.0
+        assert cache.add("devices/place/1", True, 1)
+
+
+def test_what_was_read_raw_stands_beside_a_reading_in_another_unit():
+    with instrument(answering([told(mass=(0.01246, "kg"))])) as port:
+        found = read(scale(port), "g")
+        assert (found.value, found.device) == (12.46, "Bench scale, read 0.01246 kg")
+        assert read(scale(port), "kg").device == "Bench scale"
+
+
+@contextmanager
+def on_a_serial_port(answer):
+    """A serial port with something on it that answers each line."""
+    ours, theirs = os.openpty()
+    tty.setraw(theirs)
+    over = threading.Event()
+
+    def serve():
+        held = b""
+        while not over.is_set():
+            if not select.select([ours], [], [], 0.05)[0]:
+                continue
+            held += os.read(ours, 200)
+            while b"\n" in held:
+                _, held = held.split(b"\n", 1)
+                os.write(ours, answer)
+
+    serving = threading.Thread(target=serve, daemon=True)
+    serving.start()
+    try:
+        yield os.ttyname(theirs)
+    finally:
+        over.set()
+        serving.join(5)
+        os.close(ours)
+        os.close(theirs)
+
+
+@pytest.mark.parametrize(
+    ("form", "answer"),
+    [("serial-text", b"mass 12.3 g; S\r\n"), ("serial-json", told(mass=(12.3, "g")).encode() + b"\n")],
+)
+def test_an_instrument_on_a_serial_port_is_read(form, answer):
+    with on_a_serial_port(answer) as port:
+        assert read(Device("scale", "Scale", form, f"{port}@9600", ("g",)), "g").value == 12.3
+
+
+def test_a_serial_port_that_says_nothing_or_is_not_there_is_said():
+    with on_a_serial_port(b"mass 12") as port, pytest.raises(DeviceFault, match="does not answer"):
+        read(Device("scale", "Scale", "serial-text", port, ("g",)), "g")
+    with pytest.raises(DeviceFault, match="not there"):
+        read(Device("scale", "Scale", "serial-text", "/dev/nothing", ("g",)), "g")
+
+
+def page(status, body):
+    head = f"HTTP/1.1 {status}\r\nContent-Type: application/json\r\nContent-Length: {len(body)}\r\n\r\n"
+    return (head + body).encode()
+
+
+def answering_http(answer, each=None):
+    def behave(connection, over):
+        connection.recv(2_000)
+        if each is None:
+            connection.sendall(answer)
+            return
+        for byte in answer:
+            if over.wait(each):
+                return
+            connection.sendall(bytes([byte]))
+
+    return behave
+
+
+def by_http(port, **more):
+    return Device("logger", "Logger", "http", f"http://127.0.0.1:{port}/reading", ("g",), **more)
+
+
+def test_an_instrument_that_answers_by_http_is_read():
+    with instrument(answering_http(page("200 OK", told(mass=(12.3, "g"))))) as port:
+        assert read(by_http(port), "g").value == 12.3
+
+
+@pytest.mark.parametrize(
+    ("behave", "says"),
+    [
+        (answering_http(page("500 No", "")), "answers with an error"),
+        (answering_http(page("302 Found", "")), "answers with an error"),
+        (answering_http(page("200 OK", "<html>")), "cannot be understood"),
+        (answering_http(page("200 OK", " " * 9_000)), "talks without end"),
+        (answering_http(page("200 OK", told(mass=(12.3, "g"))), each=0.05), "does not answer"),
+        (silent, "does not answer"),
+    ],
+)
+def test_one_that_answers_badly_by_http_is_told_of_in_time(behave, says):
+    with instrument(behave) as port:
+        began = time.monotonic()
+        with pytest.raises(DeviceFault, match=says):
+            read(by_http(port), "g")
+    assert time.monotonic() - began < LONGEST + 2 * ANSWERS_WITHIN
+
+
+def named(key, **more):
+    return {
+        "key": key,
+        "name": key.title(),
+        "form": "json",
+        "host": "127.0.0.1",
+        "port": 1,
+        "units": ["°C", "lx"],
+        **more,
+    }
+
+
+def test_the_settings_alone_say_what_is_the_weather(settings):
+    settings.DEVICES, settings.WEATHER = [named("logger"), named("roof")], ""
+    # Telling °C and lux makes nothing a weather station.
+    assert station() is None
+    assert [one.key for one in devices()] == ["logger", "roof"]
+    assert devices()[0].measures("°C")
+    settings.WEATHER = "roof"
+    assert station().name == "Roof"
+    assert [one.key for one in devices()] == ["logger"]
+    settings.WEATHER = {"form": "http", "at": "http://127.0.0.1:1/now"}
+    assert (station().key, station().form, station().at) == ("weather", "http", "http://127.0.0.1:1/now")
+    settings.DEVICES, settings.WEATHER = [named("roof", weather=True)], ""
+    assert station().key == "roof"
+    assert devices() == []
+
+
+@pytest.mark.parametrize(
+    ("told_of", "weather", "says"),
+    [
+        ([{"name": "Scale"}], "", "FT_DEVICES: a device has no key"),
+        ([{"key": "scale"}], "", "FT_DEVICES: scale has no place"),
+        ([{"key": "scale", "at": "x:1", "form": "smoke"}], "", "scale speaks smoke, which is none of json, text"),
+        ({"key": "scale"}, "", "it is no list"),
+        ([], "roof", "FT_WEATHER: there is no device roof"),
+    ],
+)
+def test_settings_that_cannot_be_are_said(settings, told_of, weather, says):
+    settings.DEVICES, settings.WEATHER = told_of, weather
+    with pytest.raises(BadSetting, match=says):
+        station()
+        devices()
+
+
+def test_conditions_are_read_into_running_trials_by_themselves_every_six_hours(settings):
+    world = make("running")
+    with instrument(answering([told(temperature=(11.5, "°C"), humidity=(80, "%"))])) as port:
+        settings.DEVICES, settings.WEATHER = [], {"form": "json", "at": f"127.0.0.1:{port}"}
+        now = timezone.now()
+        assert read_for_all(now) == 1
+        kept = Condition.objects.get(trial=world.trial)
+        assert (kept.temperature, kept.humidity, kept.device, kept.by) == (
+            11.5,
+            80,
+            "Weather station",
+            world.users["lead"],
+        )
+        cache.clear()
+        assert read_for_all(now + timedelta(hours=5)) == 0
+        assert read_for_all(now + timedelta(hours=7)) == 1
+    settings.WEATHER = {"form": "json", "at": "127.0.0.1:1"}
+    cache.clear()
+    assert read_for_all(now + timedelta(hours=20)) == 0
 
 
 def test_text_with_control_characters_is_read_without_them():

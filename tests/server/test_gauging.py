@@ -311,7 +311,7 @@ def test_nothing_is_measured_once_the_key_is_open(world):
 def test_the_card_prints_and_is_found_in_a_photo_of_the_print(world):
     import pypdfium2
 
-    from fieldtally.core.photos.finding import find_card
+    from fieldtally.core.photos.lens import find_card
 
     sheet = world.get("scorer", "/prints/photo-card.pdf").content
     document = pypdfium2.PdfDocument(sheet)

@@ -7,6 +7,7 @@ millimetres from the card's upper left corner, x to the right and y down.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,12 +48,27 @@ PATCHES = tuple(
 )
 WHITES = (Patch(24.0, 4.0, 24.0, 9.0, PAPER), Patch(72.0, 4.0, 24.0, 9.0, PAPER), Patch(92.0, 64.0, 10.0, 12.0, PAPER))
 """Places where the bare card is seen, to tell whether the light on it is even."""
+INK = "#1c1c1c"
+"""What the marks are printed with."""
+BLACKS = tuple(Patch(x + dx, y + dy, 2.2, 2.2, INK) for x, y in MARKS for dx, dy in ((-4.7, 2.5), (2.5, -4.7)))
+"""Two corners of each mark, away from its holes: what is black there is scattered light."""
+MARGINS = tuple(
+    Patch(x, y, 6.0, 4.0, PAPER)
+    for x, y in (
+        *((x, 5.0) for x in (18.0, 34.0, 50.0, 64.0, 80.0, 95.0)),
+        *((x, 74.0) for x in (18.0, 34.0, 50.0, 64.0, 80.0, 95.0)),
+        *((x, y) for x in (3.0, 9.0, 108.0) for y in (18.0, 30.0, 42.0, 54.0)),
+        (88.0, 64.0),
+        (18.0, 64.0),
+    )
+)
+"""Bare card all round: how the light falls."""
 KNOWN = (*PATCHES, *WHITES)
 
 
-def known_light() -> Reals:
-    """The linear light of every known field (n, 3), in the order of ``KNOWN``."""
-    codes = [bytes.fromhex(patch.colour[1:]) for patch in KNOWN]
+def light_of(patches: Sequence[Patch]) -> Reals:
+    """The linear light of these fields (n, 3)."""
+    codes = [bytes.fromhex(patch.colour[1:]) for patch in patches]
     return linear_of(np.frombuffer(b"".join(codes), np.uint8).reshape(-1, 3)).astype(np.float64)
 
 

@@ -43,6 +43,12 @@ def lab_of(linear: npt.NDArray[Any]) -> Reals:
     return np.asarray(rgb2lab(curved), dtype=np.float64)
 
 
+def light_of_lab(lab: npt.ArrayLike) -> Reals:
+    """Linear light of CIELAB colours (…, 3), as far as sRGB can show them."""
+    shown = np.clip(np.asarray(lab2rgb(np.asarray(lab, dtype=np.float64))), 0, 1)
+    return np.asarray(np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4))
+
+
 def lab_of_hex(code: str) -> Lab:
     """CIELAB of ``#rrggbb``.
 

@@ -20,24 +20,64 @@ from fieldtally.core.photos.colour import Pixels, Reals
 
 WORKED_AT = 1400
 """The longer side, in pixels, at which marks are looked for."""
+FARTHEST = 4.0
+ONE_COVERED = 0.95
+"""How much a card counts of which one field is covered, beside a whole one."""
 SMALLEST = 9
 """Pixels across, below which a mark is not told from dirt."""
 
 
 @dataclass(frozen=True)
 class Found:
-    """Where the card lies: the four marks' centres in pixels (4, 2) and the homography from mm on the card to pixels (3, 3)."""
+    """Where the card lies in a photo of ``size`` (width, height): the four marks' centres in pixels (4, 2), the homography from mm
+    on the card to pixels of a straight picture (3, 3), how far the lens bends its corner (``bend``, a share), and how ``unsure``
+    that is."""
 
     marks: Reals
     view: Reals
+    size: tuple[int, int]
+    bend: float = 0.0
+    unsure: float = 0.0
 
     def at(self, points: Reals) -> Reals:
         """Pixels (n, 2) of points on the card (n, 2) in mm."""
-        return seen_through(self.view, points)
+        return bent(seen_through(self.view, points), self.size, self.bend)
 
     def back(self, points: Reals) -> Reals:
         """Points on the card in mm of pixels (n, 2)."""
-        return seen_through(np.asarray(np.linalg.inv(self.view), dtype=np.float64), points)
+        inverse = np.asarray(np.linalg.inv(self.view), dtype=np.float64)
+        return seen_through(inverse, straight(points, self.size, self.bend))
+
+    def far_out(self, pixel: Reals) -> float:
+        """How far from the middle of the photo a pixel (2) lies, squared; 1 in its corner."""
+        middle, far = _middle(self.size)
+        return float(((pixel - middle) ** 2).sum() / far**2)
+
+
+def _middle(size: tuple[int, int]) -> tuple[Reals, float]:
+    half = np.array(size, dtype=float) / 2
+    return half, float(np.hypot(*half))
+
+
+def bent(points: Reals, size: tuple[int, int], bend: float) -> Reals:
+    """Where pixels (n, 2) of a straight picture lie through the lens."""
+    if bend == 0:
+        return points
+    middle, far = _middle(size)
+    away = points - middle
+    # Far outside the picture no lens is known.
+    out = np.minimum((away**2).sum(axis=1, keepdims=True) / far**2, FARTHEST)
+    return np.asarray(middle + away * (1 + bend * out))
+
+
+def straight(points: Reals, size: tuple[int, int], bend: float) -> Reals:
+    """Where pixels (n, 2) of a photo would lie without the lens."""
+    if bend == 0:
+        return points
+    found = points
+    for _ in range(8):
+        found = points - (bent(found, size, bend) - found)
+    return found
 
 
 @dataclass(frozen=True)
@@ -65,8 +105,8 @@ def view_through(marks: Reals) -> Reals:
     return np.asarray(found.params, dtype=np.float64)
 
 
-def find_card(pixels: Pixels) -> Found | None:
-    """The card in a picture (height, width, 3), or None where it is not to be seen whole."""
+def card_by_marks(pixels: Pixels) -> Found | None:
+    """The card in a picture (height, width, 3) by its four marks alone, or None where it is not to be seen whole."""
     height, width = pixels.shape[:2]
     shrunk = max(1.0, max(height, width) / WORKED_AT)
     small = Image.fromarray(pixels).convert("L")
@@ -77,13 +117,13 @@ def find_card(pixels: Pixels) -> Found | None:
         marks = _marks_in(grey, max(15, int(window * max(grey.shape))) | 1)
         best = _card_among(marks, grey)
         if best is not None:
-            return _at_scale(best, width / grey.shape[1], height / grey.shape[0])
+            return _at_scale(best, (width, height), grey.shape)
     return None
 
 
-def _at_scale(marks: Reals, across: float, down: float) -> Found:
-    scaled = (marks + 0.5) * np.array([across, down]) - 0.5
-    return Found(scaled, view_through(scaled))
+def _at_scale(marks: Reals, size: tuple[int, int], small: tuple[int, ...]) -> Found:
+    scaled = (marks + 0.5) * np.array([size[0] / small[1], size[1] / small[0]]) - 0.5
+    return Found(scaled, view_through(scaled), size)
 
 
 def _marks_in(grey: np.ndarray, window: int) -> list[_Mark]:
@@ -160,5 +200,7 @@ def _likeness(ring: Reals, grey: np.ndarray) -> float:
         if at.min() < 0 or at[:, 0].max() > grey.shape[1] - 1 or at[:, 1].max() > grey.shape[0] - 1:
             return 0.0
         means.append(float(map_coordinates(grey, [at[:, 1], at[:, 0]], order=1).mean()))
-    steps = -np.diff(means)
-    return float(np.mean(steps > 0.5)) if means[0] > means[-1] + 12 else 0.0
+    # One of them may be covered.
+    kept = [np.delete(means, one) for one in range(len(means))]
+    whole, but_one = (max(float(np.mean(-np.diff(own) > 0.5)) for own in several) for several in ([means], kept))
+    return max(whole, ONE_COVERED * but_one) if max(means[:2]) > min(means[-2:]) + 12 else 0.0

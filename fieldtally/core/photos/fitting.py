@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from statistics import fmean, stdev
 
-from fieldtally.core.photos.gauge import MEASURES, Measure
+from fieldtally.core.photos.recipe import MEASURES, Measure
 from fieldtally.core.quantities.converting import converted
 from fieldtally.core.scales import CountScale, MeasurementScale, PercentScale, Scale, ShadeScale
 

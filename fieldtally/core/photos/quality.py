@@ -14,6 +14,7 @@ from fieldtally.core.photos import card
 from fieldtally.core.photos.colour import Pixels
 from fieldtally.core.photos.correcting import BLACK, BURNT, Correction, ReferenceKind
 from fieldtally.core.photos.finding import Found, seen_through
+from fieldtally.core.photos.recipe import NEEDS_LIGHT, NEEDS_SIZE, Measure
 
 CLIPPED_SAID, CLIPPED_REFUSED = 0.02, 0.25
 BLUR_SAID, BLUR_REFUSED = 0.9, 2.5
@@ -21,7 +22,16 @@ BLUR_SAID, BLUR_REFUSED = 0.9, 2.5
 BLURRED = 0.42
 """The blur of a photo without a card: 0 sharp, 1 nothing but blur (Crété-Roffet et al. 2007)."""
 LEFT_SAID, LEFT_REFUSED = 2.5, 7.0
-UNEVEN_SAID, UNEVEN_REFUSED = 0.12, 0.35
+UNEVEN_SAID, UNEVEN_REFUSED = 0.15, 0.5
+VEIL_SAID, VEIL_REFUSED = 0.03, 0.35
+SHINES = 0.10
+"""Linear light by which what shines is lighter than what most of a thing is like."""
+SHEEN_BLOCKS, SHEEN_FEWEST, SHEEN_SMOOTH, SHEEN_ALIKE, SHEEN_SAID = 8, 1_500, 0.4, 0.4, 0.004
+SHEEN_PEAK = 2.2
+"""How much more there is than a smooth surface shows: a reflected lamp is steeper."""
+BENT_SAID = 0.03
+PATCHY_SAID, PATCHY_REFUSED = 1.0, 1.9
+APART = "turn card and sample so that both lie in the same light, or shade both"
 STOPS_APART, WARMTH_APART = 2.0, 1.6
 
 
@@ -34,8 +44,8 @@ class Flag:
     refuses: bool = False
 
 
-def clipping(pixels: Pixels) -> list[Flag]:
-    """Of the object's own pixels (n, 3): what is burnt out or black."""
+def clipping(pixels: Pixels, of_colour: bool = True) -> list[Flag]:
+    """Of the object's own pixels (n, 3): what is burnt out or black; ``of_colour``: it refuses where that is much."""
     if not len(pixels):
         return []
     burnt = float((pixels >= BURNT).any(axis=-1).mean())
@@ -43,21 +53,27 @@ def clipping(pixels: Pixels) -> list[Flag]:
     found = []
     for share, key, says in ((burnt, "burnt", "too bright"), (black, "black", "too dark")):
         if share > CLIPPED_SAID:
-            refused = share > CLIPPED_REFUSED
+            refused = of_colour and share > CLIPPED_REFUSED
             told = f"{round(100 * share)} % of what is measured was {says} for the camera: its colour is lost there."
             found.append(Flag(key, told + (" Take it again." if refused else ""), refused))
     return found
 
 
-def reference(correction: Correction, asked: ReferenceKind, needed: bool) -> list[Flag]:
-    """Of the reference that was ``asked`` for: whether it is there, and can be trusted.  ``needed``: without one there is no reading."""
+def reference(correction: Correction, asked: ReferenceKind, measure: Measure) -> list[Flag]:
+    """Of the reference that was ``asked`` for: whether it is there, and can be trusted, for what is measured.  Lengths and areas
+    change with no light; a colour is not measured without a reference, nor what counts by its colour where the card is missing that
+    other photos have."""
+    if measure in NEEDS_SIZE:
+        return []
     if correction.kind == "none":
+        needed = measure in NEEDS_LIGHT or asked != "none"
         says = "No card was found on this photo" if asked == "card" else "There is nothing to take the light from"
-        return [
-            Flag(
-                "reference", says + (": a colour cannot be measured." if needed else "; colours are as taken."), needed
-            )
-        ]
+        way_out = (
+            ": a colour cannot be measured. Lay the card beside the sample, or mark a grey or white area."
+            if needed
+            else "; colours are as taken."
+        )
+        return [Flag("reference", says + way_out, needed)]
     found = []
     name = {"card": "card", "grey": "grey area", "white": "white area"}[correction.kind]
     if correction.burnt > (0.55 if correction.kind == "card" else 0.05):
@@ -66,6 +82,19 @@ def reference(correction: Correction, asked: ReferenceKind, needed: bool) -> lis
         refused = correction.left > LEFT_REFUSED
         says = f"The fields of the card stay ΔE {correction.left:.1f} from what is printed: is it in mixed light, or glossy?"
         found.append(Flag("card off", says, refused))
+    if correction.patchy > PATCHY_SAID:
+        refused = correction.patchy > PATCHY_REFUSED
+        says = "Places on the card that are printed alike look unlike: a shadow or a glare lies over a part of it."
+        found.append(Flag("patchy", says + (f" Please {APART}." if refused else ""), refused))
+    if correction.dropped:
+        says = "A field of the card does not fit the others: covered, dirty, in glare? It was left out."
+        if correction.dropped > 1:
+            says = f"{correction.dropped} fields of the card do not fit the others: covered, dirty, in glare? They were left out."
+        found.append(Flag("field", says))
+    if correction.kind == "card" and correction.scattered > VEIL_SAID:
+        refused = correction.scattered > VEIL_REFUSED
+        says = f"Scattered light lies over the card, {round(100 * correction.scattered)} % of white; it was taken off."
+        found.append(Flag("veil", says + (" Shade the lens, and take it again." if refused else ""), refused))
     limit = (UNEVEN_SAID, UNEVEN_REFUSED) if correction.kind == "card" else (0.15, 0.5)
     if correction.uneven is not None and correction.uneven > limit[0]:
         says = (
@@ -125,6 +154,55 @@ def other_light(now: Correction, then: Correction) -> list[Flag]:
     return [
         Flag("other light", f"The light was plainly different in {which} from that of the photo it is compared with.")
     ]
+
+
+def shining(light: Any, thing: Any) -> Any:
+    """Where on a thing (h, w) something shines: lighter than most of it by as much in all channels, as a reflected lamp is."""
+    common = np.median(light[thing], axis=0)
+    more = light - common
+    least, most = more.min(axis=2), more.max(axis=2)
+    return thing & (least > SHINES) & (least > 0.6 * most)
+
+
+def sheen(light: Any, thing: Any) -> float:
+    """How much light (linear, as a share of white) lies over a thing (h, w) on average beyond where it lies least, when it grows
+    smoothly to one place and by as much in all channels: a reflected lamp, or the unevenness of a grey thing, which cannot be told
+    apart.  0 where it does not."""
+    rows, columns = np.nonzero(thing)
+    if len(rows) < SHEEN_FEWEST:
+        return 0.0
+    top, left, tall, wide = rows.min(), columns.min(), np.ptp(rows) + 1, np.ptp(columns) + 1
+    block = (rows - top) * SHEEN_BLOCKS // tall * SHEEN_BLOCKS + (columns - left) * SHEEN_BLOCKS // wide
+    values = light[rows, columns]
+    order = np.argsort(block, kind="stable")
+    cuts = np.flatnonzero(np.diff(block[order])) + 1
+    parts = [part for part in np.split(order, cuts) if len(part) >= 0.4 * tall * wide / SHEEN_BLOCKS**2]
+    if len(parts) < 2 * SHEEN_BLOCKS:
+        return 0.0
+    middle = np.array([np.median(values[part], axis=0) for part in parts], dtype=np.float64)
+    y = np.array([rows[part].mean() for part in parts]) / tall
+    x = np.array([columns[part].mean() for part in parts]) / wide
+    x, y = x - x.mean(), y - y.mean()
+    smooth = np.column_stack([np.ones_like(x), x, y, x * x, y * y, x * y, (x * x + y * y) ** 2])
+    fitted = smooth @ np.linalg.lstsq(smooth, middle, rcond=None)[0]
+    told = 1 - ((middle - fitted) ** 2).sum(axis=0) / np.maximum(
+        ((middle - middle.mean(axis=0)) ** 2).sum(axis=0), 1e-9
+    )
+    over = fitted - np.quantile(fitted, 0.1, axis=0)
+    least, most = over.min(axis=1), over.max(axis=1)
+    bright = most > 0.5 * float(most.max())
+    alike = float((least[bright] / np.maximum(most[bright], 1e-6)).mean())
+    if float(told.mean()) < SHEEN_SMOOTH or alike < SHEEN_ALIKE:
+        return 0.0
+    return SHEEN_PEAK * float(np.maximum(least, 0).mean())
+
+
+def bending(bend: float) -> list[Flag]:
+    """Whether the lens bends straight lines so far that it is said (a share at the corner)."""
+    if abs(bend) <= BENT_SAID:
+        return []
+    says = f"The lens bends straight lines, by {100 * abs(bend):.0f} % in the corner; sizes were put right by the card."
+    return [Flag("lens", says)]
 
 
 def overlap(thing: Any, covered: Any) -> list[Flag]:

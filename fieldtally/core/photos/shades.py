@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fieldtally.core.photos.colour import Lab, delta_e
+from fieldtally.core.photos.colour import Lab, Reals, delta_e
 
 FINE = 201
 OFF_THE_CHART = 12.0
@@ -17,17 +17,18 @@ OFF_THE_CHART = 12.0
 @dataclass(frozen=True)
 class OnChart:
     """Where a colour stands on a chart numbered from 1: ``value`` between steps, its ``nearest`` step, how far it lies ``off`` the line
-    from step to step (ΔE2000), how far its two neighbours are ``apart`` (ΔE2000), and the ``uncertainty`` of the value in steps."""
+    from step to step (ΔE2000), how far its two neighbours are ``apart`` (ΔE2000), and how uncertain lying ``beside`` it makes the value,
+    in steps."""
 
     value: float
     nearest: int
     off: float
     apart: float
-    uncertainty: float
+    beside: float
 
 
-def on_chart(colour: Lab, steps: Sequence[Lab], error: float = 0.5) -> OnChart:
-    """Where ``colour`` stands between ``steps`` (two or more), whose own error is about ``error`` ΔE2000.
+def on_chart(colour: Sequence[float] | Reals, steps: Sequence[Lab]) -> OnChart:
+    """Where ``colour`` stands between ``steps`` (two or more).
 
     The way from one step to the next is taken straight through CIELAB.  A colour beside that line makes the value less certain.
 
@@ -47,5 +48,5 @@ def on_chart(colour: Lab, steps: Sequence[Lab], error: float = 0.5) -> OnChart:
         nearest,
         off,
         apart,
-        float(np.hypot(error, off / 3) / max(apart, 0.5)),
+        off / 3 / max(apart, 0.5),
     )

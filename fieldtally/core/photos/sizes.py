@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -9,37 +10,45 @@ from scipy.spatial import ConvexHull, QhullError
 from scipy.spatial.distance import pdist
 
 from fieldtally.core.photos.colour import Reals
-from fieldtally.core.photos.finding import seen_through
+from fieldtally.core.photos.finding import seen_through, straight
 
 
-def plane_of(mm_to_pixels: Reals) -> Reals:
-    """The homography from pixels to mm."""
-    return np.asarray(np.linalg.inv(mm_to_pixels))
+@dataclass(frozen=True)
+class Plane:
+    """The plane of the card or of a known length in a photo of ``size`` (width, height): the homography from mm to pixels of a
+    straight picture (3, 3), and how far the lens bends the corner (a share)."""
+
+    view: Reals
+    size: tuple[int, int]
+    bend: float = 0.0
+
+    def area_of(self, pixels: Reals, each: float) -> float:
+        """The area in cm² of pixels (n, 2), each standing for ``each`` pixels of the photo; nearer ones cover less."""
+        if not len(pixels):
+            return 0.0
+        back = np.linalg.inv(self.view)
+        flat = straight(pixels, self.size, self.bend)
+        middle, far = np.array(self.size) / 2, float(np.hypot(*self.size)) / 2
+        out = self.bend * ((flat - middle) ** 2).sum(axis=1) / far**2
+        depth = np.column_stack([flat, np.ones(len(flat))]) @ back[2]
+        stretched = (1 + out) * (1 + 3 * out)
+        return float(each * (abs(np.linalg.det(back)) / np.abs(depth) ** 3 / stretched).sum()) / 100
+
+    def longest_across(self, pixels: Reals) -> float:
+        """The longest straight line in mm between any two of these pixels (n, 2)."""
+        if len(pixels) < 3:
+            return 0.0
+        points = seen_through(np.asarray(np.linalg.inv(self.view)), straight(pixels, self.size, self.bend))
+        try:
+            corners = points[ConvexHull(points).vertices]
+        except QhullError:
+            corners = points
+        return float(pdist(corners).max())
 
 
 def flat(pixels_a_mm: float) -> Reals:
     """The homography from mm to pixels of a picture taken straight from above."""
     return np.diag([pixels_a_mm, pixels_a_mm, 1.0])
-
-
-def area_of(pixels: Reals, each: float, plane: Reals) -> float:
-    """The area in cm² of pixels (n, 2), each standing for ``each`` pixels of the photo; nearer ones cover less."""
-    if not len(pixels):
-        return 0.0
-    depth = np.column_stack([pixels, np.ones(len(pixels))]) @ plane[2]
-    return float(each * (abs(np.linalg.det(plane)) / np.abs(depth) ** 3).sum()) / 100
-
-
-def longest_across(pixels: Reals, plane: Reals) -> float:
-    """The longest straight line in mm between any two of these pixels (n, 2)."""
-    if len(pixels) < 3:
-        return 0.0
-    points = seen_through(plane, pixels)
-    try:
-        corners = points[ConvexHull(points).vertices]
-    except QhullError:
-        corners = points
-    return float(pdist(corners).max())
 
 
 def edge_of(mask: Any) -> Reals:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from fieldtally.core.photos.colour import Pixels, lab_of_hex
-from fieldtally.core.photos.finding import find_card
-from fieldtally.core.photos.gauge import Recipe, measure
+from fieldtally.core.photos.gauge import measure
+from fieldtally.core.photos.lens import find_card
 from fieldtally.core.photos.marks import Marks, Region
+from fieldtally.core.photos.recipe import Recipe
 from fieldtally.core.photos.scenes import SOUND, SPOILED
 from fieldtally.core.scales import CountScale, GradeScale, Scale, ShadeScale
 from fieldtally.core.training.sets import Item, level_at, scene_of

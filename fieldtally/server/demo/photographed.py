@@ -13,8 +13,8 @@ from PIL import Image
 
 from fieldtally.core.photos.camera import Shot, marked, photo_of
 from fieldtally.core.photos.colour import lab_of_hex
-from fieldtally.core.photos.gauge import Recipe
 from fieldtally.core.photos.marks import Marks
+from fieldtally.core.photos.recipe import Recipe
 from fieldtally.core.photos.scenes import Scene, between, flower
 from fieldtally.server.demo.plans import MARIGOLD_CHART
 from fieldtally.server.measuring import gauging

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from hashlib import sha256
 
 from django.core.cache import cache
 
 from fieldtally.server.devices.driver import DeviceFault, Raw
-from fieldtally.server.devices.drivers import FORMS
-from fieldtally.server.devices.registry import Device, devices
+from fieldtally.server.devices.registry import Device, station
 
 KEPT_FOR = 60
 KEPT_FAULT_FOR = 20
@@ -27,17 +27,12 @@ class WeatherTold:
     says: str
 
 
-def station() -> Device | None:
-    """The weather station, where there is one."""
-    return next((one for one in devices() if one.outdoors), None)
-
-
 def weather_now() -> WeatherTold | None:
     """One raw reading of the station, kept for a minute; None where there is none or it fails."""
     device = station()
     if device is None:
         return None
-    name = f"weather/{device.host}/{device.port}"
+    name = f"weather/{sha256(device.at.encode()).hexdigest()[:32]}"
     kept = cache.get(name)
     if kept is not None:
         return kept or None
@@ -51,7 +46,7 @@ def weather_now() -> WeatherTold | None:
 
 
 def _read(device: Device) -> Raw:
-    driver = FORMS[device.form](device.host, device.port)
+    driver = device.driver()
     driver.open()
     try:
         return driver.read()

@@ -11,9 +11,10 @@ from django.utils import timezone
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
-from fieldtally.server.devices.weather import station, weather_now
+from fieldtally.server.devices.registry import station
+from fieldtally.server.devices.weather import weather_now
 from fieldtally.server.log.models import Condition
-from fieldtally.server.people.models import Trial, User
+from fieldtally.server.people.models import Membership, Role, Trial, User
 from fieldtally.server.plan.queries import plan_of
 
 PLAUSIBLE: dict[str, tuple[float, float, str]] = {
@@ -24,6 +25,8 @@ PLAUSIBLE: dict[str, tuple[float, float, str]] = {
 }
 """What is measured, between which ends it can lie, and its unit."""
 NOT_AGAIN_FOR = timedelta(minutes=55)
+BY_ITSELF_AFTER = timedelta(hours=6)
+"""How long after the last note the station is read without anybody asking."""
 
 
 def note_conditions(
@@ -89,3 +92,18 @@ def read_station(trial: Trial, user: User, *, at: datetime | None = None) -> Con
         by=user,
         at=now,
     )
+
+
+def read_for_all(now: datetime) -> int:
+    """Note what the weather station says in every running trial that has had no note from it for some hours, in the name of its
+    lead; in how many.  Nothing where there is no station, or it does not answer."""
+    if station() is None:
+        return 0
+    recent = Condition.objects.filter(at__gt=now - BY_ITSELF_AFTER).exclude(device="").values("trial")
+    running = Trial.objects.filter(started_at__lte=now, opened_at=None, is_tasting=False).exclude(pk__in=recent)
+    noted = 0
+    for trial in running.exclude(plan_seal=None):
+        lead = Membership.objects.filter(trial=trial, role=Role.LEAD).select_related("user").order_by("pk").first()
+        if lead is not None and read_station(trial, lead.user, at=now) is not None:
+            noted += 1
+    return noted

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
 from functools import cached_property
@@ -20,13 +20,18 @@ from pydantic import TypeAdapter
 from scipy.ndimage import binary_erosion
 
 from fieldtally.core.design.plan import Outcome
-from fieldtally.core.limits import LONGEST_DEVICE
+from fieldtally.core.limits import LONGEST_DEVICE, LONGEST_REASON
 from fieldtally.core.photos.colour import Pixels, hex_of, lab_of, linear_of
-from fieldtally.core.photos.finding import Found, find_card
+from fieldtally.core.photos.finding import Found
 from fieldtally.core.photos.fitting import doubt_of_mean, in_unit_of, mean_of, measures_for
-from fieldtally.core.photos.gauge import Base, Measured, Recipe, correction_of, measure
+from fieldtally.core.photos.gauge import Base, Measured, base_of, measure
+from fieldtally.core.photos.lens import find_card
+from fieldtally.core.photos.lit import lit_of
 from fieldtally.core.photos.marks import Marks, carried_marks
+from fieldtally.core.photos.matching import found_again
 from fieldtally.core.photos.quality import Flag
+from fieldtally.core.photos.recipe import Recipe
+from fieldtally.core.photos.unlike import unlike_others
 from fieldtally.core.problems import Problem
 from fieldtally.core.rounds.written import Written
 from fieldtally.core.scales import ShadeScale, honest
@@ -119,25 +124,44 @@ def _base_photo(trial: Trial, recipe: Recipe, photo: Photo) -> Photo | None:
     return rows.filter(sample__code=recipe.since_sample, checkpoint=photo.checkpoint_id).exclude(pk=photo.pk).first()
 
 
-def _base(trial: Trial, recipe: Recipe, marks: Marks, shown: Shown) -> Base | None:
+def _base(trial: Trial, recipe: Recipe, marks: Marks, shown: Shown, user: User | None) -> Base | None:
+    """What a difference is taken from, measured where the thing is in that photo: as it was marked there by hand, or else where the
+    card and what stands out there put it."""
     if recipe.measure != "difference":
         return None
     photo = _base_photo(trial, recipe, shown.photo)
     if photo is None:
         return None
     before = Shown(photo)
-    moved = carried_marks(marks, shown.size, shown.card, before.size, before.card)
-    found = measure(before.pixels, replace(recipe, measure="lightness"), moved, found=before.card)
-    return None if found.refused else Base(found.colour, found.correction)
+    own = _marked_there(photo, user)
+    says = ""
+    if own is None:
+        own, says = found_again(
+            marks, shown.size, shown.card, before.pixels, before.card, stands_out=recipe.outline == "stands_out"
+        )
+    found = measure(before.pixels, replace(recipe, measure="lightness"), own, found=before.card)
+    base = base_of(found, "the photo it is compared with")
+    return replace(base, flags=(*base.flags, Flag("base place", says))) if says else base
 
 
-def measured(trial: Trial, outcome: Outcome, recipe: Recipe, marks: Marks, shown: Shown) -> Measured:
-    """A photo measured, its value in the unit of the outcome.
+def _marked_there(photo: Photo, user: User | None) -> Marks | None:
+    """How this person marked a photo by hand, if they did."""
+    if user is None:
+        return None
+    rows = Gauging.objects.filter(photo=photo, by=user, by_hand=True).order_by("-at", "-pk")
+    kept = rows.values_list("marks", flat=True).first()
+    return None if kept is None else marks_in.validate_python(kept)
+
+
+def measured(
+    trial: Trial, outcome: Outcome, recipe: Recipe, marks: Marks, shown: Shown, user: User | None = None
+) -> Measured:
+    """A photo measured, its value in the unit of the outcome; what ``user`` marked by hand on the photo it is compared with counts.
 
     :raises Declined: 422 at what is wrong with the recipe or the marks.
     """
     _sound(recipe, marks, outcome)
-    found = measure(shown.pixels, recipe, marks, _base(trial, recipe, marks, shown), shown.card)
+    found = measure(shown.pixels, recipe, marks, _base(trial, recipe, marks, shown, user), shown.card)
     if found.value is None:
         return found
     value = in_unit_of(outcome.scale, recipe.measure, found.value)
@@ -158,8 +182,10 @@ def picked(shown: Shown, marks: Marks, x: float, y: float) -> tuple[tuple[float,
     cut = shown.pixels[max(0, row - reach) : row + reach + 1, max(0, column - reach) : column + reach + 1]
     if not cut.size:
         raise Declined(422, Problem("x", "This point lies outside the photo."))
-    correction = correction_of(shown.pixels, marks, shown.card)
-    first, second, third = (float(v) for v in lab_of(correction.apply(linear_of(cut)).reshape(-1, 3).mean(axis=0)))
+    lit = lit_of(shown.pixels, marks, shown.card)
+    corner = (max(0, column - reach), max(0, row - reach))
+    light = lit.light(linear_of(cut), corner, 1).reshape(-1, 3).astype(np.float64).mean(axis=0)
+    first, second, third = (float(v) for v in lab_of(light))
     return (first, second, third), hex_of((first, second, third))
 
 
@@ -249,21 +275,25 @@ def gauge_photo(
     photo: Photo,
     marks: Marks | None = None,
     *,
+    by_hand: bool = True,
     at: datetime | None = None,
     example: Shown | None = None,
 ) -> Gauging:
-    """Measure one photo by a recipe and keep what was measured; ``marks`` are its own, or else those of the recipe's photo are carried."""
+    """Measure one photo by a recipe and keep what was measured; ``marks`` are its own (``by_hand``, if somebody made them there),
+    or else those of the recipe's photo are carried."""
     shown, first = Shown(photo), example or (Shown(row.photo) if row.photo else None)
     set_marks = marks_in.validate_python(row.marks)
+    by_hand = (by_hand and marks is not None) or photo.pk == row.photo_id
     if marks is None:
         marks = set_marks if photo.pk == row.photo_id else _carried(set_marks, first, shown)
     outcome = outcome_named(row.trial, row.outcome.key)
-    found = measured(row.trial, outcome, recipes.validate_python(row.recipe), marks, shown)
+    found = measured(row.trial, outcome, recipes.validate_python(row.recipe), marks, shown, user)
     return Gauging.objects.create(
         trial=row.trial,
         recipe=row,
         photo=photo,
         marks=marks_in.dump_python(marks, mode="json"),
+        by_hand=by_hand,
         value=found.value,
         uncertainty=found.uncertainty,
         colour=list(found.colour),
@@ -342,11 +372,65 @@ def _gauge_each(run: GaugeRun) -> None:
     for done, photo in enumerate(photos_at(run.trial, run.checkpoint.key), start=1):
         own = newest(row, run.by, [photo]).get(photo.pk)
         # What somebody marked by hand on this photo stays as they marked it.
-        marks = marks_in.validate_python(own.marks) if own is not None else None
+        marks = marks_in.validate_python(own.marks) if own is not None and own.by_hand else None
         gauge_photo(row, run.by, photo, marks, example=example)
         going = GaugeRun.objects.filter(pk=run.pk, cancelled=False, trial__opened_at=None)
         if not going.update(done=done):
             return
+
+
+def _held(by_sample: Mapping[UUID, Sequence[tuple[Photo, Gauging]]]) -> set[UUID]:
+    """Of these gaugings those (ids) whose reading stands."""
+    asked = [gauging.pk for own in by_sample.values() for _, gauging in own]
+    rows = GaugedReading.objects.filter(gauging__in=asked, reading__in=Reading.objects.current())
+    return set(rows.values_list("gauging_id", flat=True))
+
+
+def _standing(trial: Trial, opened: UUID, outcome: str) -> dict[UUID, tuple[float | None, str]]:
+    """By sample (id) what the gauge's reading in a round says: its value, and how it was told."""
+    rows = Reading.objects.current().filter(
+        trial=trial, round=opened, outcome__key=outcome, source="device", repeat=None
+    )
+    return {sample: (value, device) for sample, value, device in rows.values_list("sample_id", "value", "device")}
+
+
+def withdraw_read_from(photo: Photo, said: str, *, at: datetime | None = None) -> int:
+    """Take back the readings that were read from a photo which was taken away for the reason ``said``, each in the round of whoever
+    kept it; while the key is closed.  How many."""
+    trial, now = photo.trial, at or timezone.now()
+    if trial.state in ("draft", "opened"):
+        return 0
+    rows = Reading.objects.current().filter(gauged__gauging__photo=photo).select_related("scorer", "outcome").distinct()
+    by_scorer: dict[User, list[Written]] = {}
+    for row in rows:
+        by_scorer.setdefault(row.scorer, []).append(
+            Written(
+                id=uuid.uuid5(row.pk, "photo taken away"),
+                round=row.round_id,
+                sample=row.sample_id,
+                outcome=row.outcome.key,
+                kind="withdrawn",
+                value=None,
+                reason=f"The photo that it was read from was taken away: {said}"[:LONGEST_REASON],
+                taken_at=now,
+                take=row.take,
+            )
+        )
+    for scorer, written in by_scorer.items():
+        for start in range(0, len(written), writing.MOST_AT_ONCE):
+            writing.write_readings(trial, scorer, written[start : start + writing.MOST_AT_ONCE], now=now)
+    return sum(len(written) for written in by_scorer.values())
+
+
+def kept_otherwise(row: GaugeRecipe, checkpoint: str) -> int:
+    """How many readings of an outcome stand at a look (key) that were read with other settings than ``row``."""
+    rows = GaugedReading.objects.filter(
+        gauging__trial=row.trial,
+        gauging__recipe__outcome=row.outcome,
+        gauging__photo__checkpoint__key=checkpoint,
+        reading__in=Reading.objects.current(),
+    )
+    return rows.exclude(gauging__recipe=row).values("reading").distinct().count()
 
 
 def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime | None = None) -> int:
@@ -369,11 +453,12 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
     recipe = recipes.validate_python(row.recipe)
     opened = services.open_round(trial, user, checkpoint, at=at)
     written, links = [], []
-    held = set(
-        GaugedReading.objects.filter(gauging__in=[g.pk for own in by_sample.values() for _, g in own])
-        .filter(reading__in=Reading.objects.newest())
-        .values_list("gauging_id", flat=True)
-    )
+    held = _held(by_sample)
+    standing = _standing(trial, opened.pk, outcome.key)
+    odd = unlike_others([one.colour for own in by_sample.values() for _, one in own])
+    unlike = {
+        one.pk for one, is_odd in zip((g for own in by_sample.values() for _, g in own), odd, strict=True) if is_odd
+    }
     for sample, own in by_sample.items():
         if all(one.pk in held for _, one in own):
             continue
@@ -383,7 +468,10 @@ def keep_readings(row: GaugeRecipe, user: User, checkpoint: str, *, at: datetime
         unsure = doubt_of_mean(values, [one.uncertainty or 0.0 for _, one in own])
         # Without its unit, which may hold the name of a treatment.
         told = f"{DEVICE}, ± {honest(unsure, 2)}"
-        told += ", marked" if any(one.flags for _, one in own) else ""
+        told += ", marked" if any(one.flags or one.pk in unlike for _, one in own) else ""
+        if standing.get(sample) == (value, told[:LONGEST_DEVICE]):
+            # What was read is what stands: it is not written again as if it had been put right.
+            continue
         taken = max(photo.taken_at for photo, _ in own)
         written.append(
             Written(

@@ -15,6 +15,7 @@ from fieldtally.server.answers import Declined, missing
 from fieldtally.server.log.models import LogNote
 from fieldtally.server.log.reasons import given_reason
 from fieldtally.server.log.services import write_note
+from fieldtally.server.measuring import gauging
 from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.measuring.pictures import Picture
 from fieldtally.server.people.models import Trial, User
@@ -118,7 +119,9 @@ def take_away(trial: Trial, user: User, photo: Photo, reason: str, *, at: dateti
     with transaction.atomic():
         PhotoFile.objects.filter(photo=photo).delete()
         Photo.objects.filter(pk=photo.pk).update(gone=True, caption="")
-        write_note(trial, user, f"A photo{of}{when} was taken away: {said}", at=at)
+        back = gauging.withdraw_read_from(photo, said, at=at)
+        gone = f" What was read from it was taken back ({back} reading{'s' if back > 1 else ''})." if back else ""
+        write_note(trial, user, f"A photo{of}{when} was taken away: {said}{gone}", at=at)
 
 
 def _look(trial: Trial, key: str) -> str:

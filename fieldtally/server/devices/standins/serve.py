@@ -112,7 +112,8 @@ def server_for(standin: StandIn, port: int, host: str = "127.0.0.1") -> socketse
 def _setting(kind: str, form: str, port: int) -> dict[str, Any]:
     """One entry of ``FT_DEVICES``."""
     units = [channel.unit for channel in KINDS[kind].values()]
-    return {"key": kind, "name": NAMES[kind], "form": form, "host": "127.0.0.1", "port": port, "units": units}
+    told = {"key": kind, "name": NAMES[kind], "form": form, "at": f"127.0.0.1:{port}", "units": units}
+    return {**told, "weather": True} if kind == "weather" else told
 
 
 def main() -> None:

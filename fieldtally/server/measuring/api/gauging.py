@@ -16,10 +16,12 @@ from fieldtally.core.agreement.instruments import AgainstEachOther
 from fieldtally.core.photos import card
 from fieldtally.core.photos.colour import hex_of, lab_of_hex
 from fieldtally.core.photos.fitting import measures_for
-from fieldtally.core.photos.gauge import MEASURES, Measure, Measured, Recipe
+from fieldtally.core.photos.gauge import Measured
 from fieldtally.core.photos.marks import Marks
 from fieldtally.core.photos.quality import Flag
+from fieldtally.core.photos.recipe import MEASURES, Measure, Recipe
 from fieldtally.core.photos.repeating import RepeatError, repeat_error
+from fieldtally.core.photos.unlike import UNLIKE, unlike_others
 from fieldtally.core.scales import ShadeScale, unit_of
 from fieldtally.core.schedule.naming import called
 from fieldtally.server.answers import Declined, ProblemsOut, missing
@@ -173,13 +175,15 @@ class EyeOut(Schema):
 
 
 class GaugeTable(Schema):
-    """All photos of a look for an outcome, the recipe, what runs, how well the gauge repeats, and how the eye compares."""
+    """All photos of a look for an outcome, the recipe, what runs, how well the gauge repeats, and how the eye compares;
+    ``otherwise``: how many readings of this look stand that were read with other settings."""
 
     recipe: RecipeOut | None
     unit: str
     photos: Sequence[GaugePhoto]
     run: RunOut | None
     repeats: RepeatError | None
+    otherwise: int
     eyes: Sequence[EyeOut]
 
 
@@ -213,6 +217,8 @@ def table(request: SignedIn, trial_id: UUID, checkpoint: str, outcome: str) -> G
         one = found.get(photo.pk)
         if one is not None and one.value is not None and photo.sample is not None:
             by_sample.setdefault(photo.sample.code, []).append(one.value)
+    gauged = [one for one in found.values() if one.value is not None]
+    odd = {one.pk for one, unlike in zip(gauged, unlike_others([one.colour for one in gauged]), strict=True) if unlike}
     run = None
     if row is not None:
         runs = GaugeRun.objects.filter(recipe=row, by=request.user, checkpoint__key=checkpoint)
@@ -227,12 +233,15 @@ def table(request: SignedIn, trial_id: UUID, checkpoint: str, outcome: str) -> G
                 width=photo.width,
                 height=photo.height,
                 taken_at=photo.taken_at,
-                gauging=_gauging_out(found[photo.pk], found[photo.pk].pk in held) if photo.pk in found else None,
+                gauging=_gauging_out(found[photo.pk], found[photo.pk].pk in held, found[photo.pk].pk in odd)
+                if photo.pk in found
+                else None,
             )
             for photo in photos
         ],
         run=None if run is None else _run_out(run),
         repeats=repeat_error(list(by_sample.values())),
+        otherwise=gauging.kept_otherwise(row, checkpoint) if row else 0,
         eyes=_eyes(seen, request.user.pk, checkpoint, outcome, mean_by_sample(by_sample)),
     )
 
@@ -248,13 +257,13 @@ def _recipe_out(row: GaugeRecipe) -> RecipeOut:
     )
 
 
-def _gauging_out(row: Gauging, kept: bool) -> GaugingOut:
+def _gauging_out(row: Gauging, kept: bool, unlike: bool = False) -> GaugingOut:
     return GaugingOut(
         id=row.pk,
         value=row.value,
         uncertainty=row.uncertainty,
         colour=row.colour,
-        flags=[Flag(**flag) for flag in row.flags],
+        flags=[*(Flag(**flag) for flag in row.flags), *([UNLIKE] if unlike else [])],
         marks=gauging.marks_in.validate_python(row.marks),
         box=row.box,
         at=row.at,
@@ -364,7 +373,7 @@ def attempt(request: SignedIn, trial_id: UUID, body: TryIn) -> TriedOut:
     outcome = gauging.outcome_named(seen.trial, body.outcome)
     shown = gauging.Shown(_photo(seen.trial, body.photo))
     unit = seen.spoken(unit_of(outcome.scale), plan_of(seen.trial).telling_names)
-    return _tried(gauging.measured(seen.trial, outcome, body.recipe, body.marks, shown), shown, unit)
+    return _tried(gauging.measured(seen.trial, outcome, body.recipe, body.marks, shown, request.user), shown, unit)
 
 
 class PickIn(Schema):

@@ -28,7 +28,8 @@ class GaugeRecipe(models.Model):
 
 class Gauging(models.Model):
     """One photo measured by a recipe: its ``value`` in the outcome's unit (None: refused), its standard ``uncertainty``, the mean
-    ``colour`` in CIELAB, the ``flags`` that go with it, and the ``mask`` of what was counted (PNG) in its ``box``, 0–1 of the photo.
+    ``colour`` in CIELAB, the ``flags`` that go with it, and the ``mask`` of what was counted (PNG) in its ``box``, 0–1 of the photo;
+    ``by_hand``: somebody made the marks on this very photo.
     Append-only; the newest of a recipe, photo and person counts."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -36,6 +37,7 @@ class Gauging(models.Model):
     recipe = models.ForeignKey(GaugeRecipe, on_delete=models.PROTECT, related_name="gaugings")
     photo = models.ForeignKey("measuring.Photo", on_delete=models.PROTECT, related_name="gaugings")
     marks = models.JSONField()
+    by_hand = models.BooleanField(default=True)
     value = models.FloatField(null=True)
     uncertainty = models.FloatField(null=True)
     colour = models.JSONField()

@@ -1,4 +1,5 @@
-"""Send letters about looks that are due and panels that come, every so many seconds, until it is told to end."""
+"""Send letters about looks that are due and panels that come, and note what the weather station says, every so many seconds, until
+it is told to end."""
 
 import time
 
@@ -7,6 +8,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import DatabaseError, connection
 from django.utils import timezone
 
+from fieldtally.server.log.conditions import read_for_all
 from fieldtally.server.panels.days import write_of_the_day
 from fieldtally.server.rounds.feeds import send_reminders
 
@@ -26,6 +28,7 @@ class Command(BaseCommand):
             try:
                 send_reminders(timezone.now(), f"{settings.ORIGIN}/")
                 write_of_the_day(timezone.now(), f"{settings.ORIGIN}/")
+                read_for_all(timezone.now())
             except DatabaseError:
                 connection.close()
             if not every:
