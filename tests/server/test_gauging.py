@@ -16,7 +16,7 @@ from PIL import Image
 
 from fieldtally.core.design.plan import Outcome
 from fieldtally.core.photos.camera import Shot, marked, photo_of
-from fieldtally.core.photos.colour import lab_of_hex
+from fieldtally.core.photos.colour import delta_e, lab_of_hex
 from fieldtally.core.photos.scenes import SOUND, SPOILED, Scene, between, flower, leaf, speckled, stick, truth_of
 from fieldtally.core.scales import CountScale, MeasurementScale, PercentScale, Shade, ShadeScale
 from fieldtally.core.trialpack.reading import read_pack
@@ -259,8 +259,6 @@ def test_a_difference_is_taken_from_the_same_sample_at_another_look(world):
     later = send(world, world.samples[0], jpeg(dark), look="c-2")
     recipe = {"measure": "difference", "outline": "stands_out", "since_look": "c-1"}
     tried = world.call("scorer", "post", "/gauge/try", form(photo=str(later), outcome="o-faded", recipe=recipe)).json()
-    from fieldtally.core.photos.colour import delta_e
-
     assert tried["value"] == pytest.approx(float(delta_e(truth_of(pale).colour, truth_of(dark).colour)), abs=1)
     lone = {**recipe, "since_look": "", "since_sample": world.samples[1].code}
     found = world.call("scorer", "post", "/gauge/try", form(photo=str(later), outcome="o-faded", recipe=lone)).json()
@@ -344,3 +342,94 @@ def test_a_pack_brings_what_was_measured_along(world):
     back = world.clients["outsider"].get(f"/api/trials/{came.pk}/pack.zip").content
     again = bring_in(read_pack(back), world.users["outsider"], "pack", lambda done, total: None)
     assert Gauging.objects.filter(trial=again).count() == 2
+
+
+def kept_at(world, look, outcome, photos):
+    """The photos measured by the recipe that stands, and kept as readings."""
+    row = gauging.recipe_of(world.trial, outcome)
+    for photo in photos:
+        gauging.gauge_photo(row, world.users["scorer"], Photo.objects.get(pk=photo))
+    return world.call("scorer", "post", f"/gauge/{look}/{outcome}/keep", {}).json()["written"]
+
+
+def test_a_photo_thrown_out_takes_its_reading_back_with_the_reason(world):
+    found = with_leaves(world, (20, 40))
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(found[0][0])))
+    assert kept_at(world, "c-1", "o-rust", [photo for photo, _ in found]) == 2
+    gone = world.clients["lead"].post(
+        f"/api/photos/{found[1][0]}/away", {"reason": "a thumb over the lens"}, "application/json"
+    )
+    assert gone.status_code == 204
+    standing = Reading.objects.current().filter(trial=world.trial, outcome__key="o-rust")
+    assert [row.sample_id for row in standing] == [world.samples[0].pk]
+    last = Reading.objects.newest().get(trial=world.trial, outcome__key="o-rust", sample=world.samples[1])
+    assert (last.kind, last.scorer) == ("withdrawn", world.users["scorer"])
+    assert last.reason == "The photo that it was read from was taken away: a thumb over the lens"
+    assert last.supersedes.value == pytest.approx(found[1][1], abs=2)
+    told = str(world.get("lead", "/log").json())
+    assert "What was read from it was taken back (1 reading)." in told
+    # Of the other photos it is measured anew.
+    again = send(world, world.samples[1], jpeg(leaf(40, np.random.default_rng(51)), seed=9))
+    assert kept_at(world, "c-1", "o-rust", [again]) == 1
+
+
+def test_what_is_measured_again_alike_is_no_correction(world):
+    found = with_leaves(world, (20, 40))
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(found[0][0])))
+    photos = [photo for photo, _ in found]
+    assert kept_at(world, "c-1", "o-rust", photos) == 2
+    assert kept_at(world, "c-1", "o-rust", photos) == 0
+    assert Reading.objects.filter(trial=world.trial, outcome__key="o-rust").count() == 2
+    # With other settings it is: and until then it is said that what stands was measured otherwise.
+    other = {**form()["recipe"], "counts": [lab_of_hex("#6a4630")]}
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(photos[0]), recipe=other))
+    assert world.get("scorer", "/gauge/c-1/o-rust").json()["otherwise"] == 2
+    assert kept_at(world, "c-1", "o-rust", photos[:1]) == 1
+    assert world.get("scorer", "/gauge/c-1/o-rust").json()["otherwise"] == 1
+
+
+def test_a_mark_on_bare_ground_is_said(world):
+    found = with_leaves(world)
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(found[0][0])))
+    recipe = {**form()["recipe"], "outline": "marked"}
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(found[0][0]), recipe=recipe))
+    row = gauging.recipe_of(world.trial, "o-rust")
+    bare = gauging.marks_in.validate_python({"thing": {"kind": "ellipse", "points": [[0.04, 0.06], [0.25, 0.34]]}})
+    for i, (photo, _) in enumerate(found):
+        gauging.gauge_photo(row, world.users["scorer"], Photo.objects.get(pk=photo), bare if i == 2 else None)
+    told = world.get("scorer", "/gauge/c-1/o-rust").json()["photos"]
+    unlike = [one["photo"] for one in told if "unlike" in {flag["key"] for flag in one["gauging"]["flags"]}]
+    assert unlike == [str(found[2][0])]
+    world.call("scorer", "post", "/gauge/c-1/o-rust/keep", {})
+    assert Reading.objects.get(outcome__key="o-rust", sample=world.samples[2]).device.endswith(", marked")
+
+
+def test_a_difference_reads_the_earlier_photo_where_the_thing_is_or_was_marked_there(world):
+    pale = flower(between(STEPS, 1.0), np.random.default_rng(4), uneven=0.5)
+    dark = flower(between(STEPS, 2.0), np.random.default_rng(4), uneven=0.5)
+    aside = replace(
+        pale,
+        shapes=tuple(replace(s, outline=tuple((x + 48, y - 12) for x, y in s.outline)) for s in pale.shapes),
+        centre=(pale.centre[0] + 48, pale.centre[1] - 12),
+    )
+    first = send(world, world.samples[0], jpeg(aside), look="c-1")
+    later = send(world, world.samples[0], jpeg(dark), look="c-2")
+    true = float(delta_e(truth_of(pale).colour, truth_of(dark).colour))
+    recipe = {"measure": "difference", "outline": "stands_out", "since_look": "c-1"}
+    asked = form(photo=str(later), outcome="o-faded", recipe=recipe)
+    assert world.call("scorer", "post", "/gauge/try", asked).json()["value"] == pytest.approx(true, abs=1.5)
+    # Marked there by hand, that counts: here on the bare bench, which is plainly another colour.
+    world.call("scorer", "put", "/gauge/recipe", form(photo=str(later), outcome="o-faded", recipe=recipe))
+    bare = {"thing": {"kind": "ellipse", "points": [[0.04, 0.06], [0.25, 0.34]]}}
+    marked_all = {**recipe, "outline": "marked"}
+    assert world.call("scorer", "post", "/gauge-one/o-faded", {"photo": str(first), "marks": bare}).status_code == 200
+    tried = world.call("scorer", "post", "/gauge/try", {**asked, "recipe": marked_all}).json()
+    assert tried["value"] is None or abs(tried["value"] - true) > 5
+    # A refused earlier photo is told as refused, not as missing.
+    dim = io.BytesIO()
+    Image.fromarray(np.full((525, 700, 3), 40, np.uint8)).save(dim, "JPEG")
+    send(world, world.samples[1], dim.getvalue(), look="c-1")
+    second = send(world, world.samples[1], jpeg(dark), look="c-2")
+    told = world.call("scorer", "post", "/gauge/try", {**asked, "photo": str(second)}).json()
+    assert [flag["key"] for flag in told["flags"] if flag["refuses"]] == ["base refused"]
+    assert "In the photo it is compared with" in str(told["flags"])

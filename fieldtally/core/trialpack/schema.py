@@ -150,8 +150,10 @@ SCHEMAS: dict[str, TableSchema] = {
         "What was measured in a photo, what of it counted (a PNG in base64), and the readings that came of it",
         _fields(
             "gauge:integer photo:integer value:number uncertainty:number colour:array flags:array marks:object box:array "
-            "mask readings:array by at:datetime"
+            "mask readings:array by at:datetime by_hand:boolean"
         ),
+        (),
+        ("by_hand",),
     ),
     "ready": TableSchema(
         "Who showed in practice that they are ready to score",

@@ -79,6 +79,7 @@ def gauge_tables(
                 sorted(linked.get(g.pk, [])),
                 names[g.by_id],
                 _moment(g.at),
+                g.by_hand,
             )
             for g in gaugings
         ],
@@ -176,6 +177,7 @@ class _Importing:
             box=[float(one) for one in row["box"]],
             by=self.known.by(row["by"]),
             at=row["at"],
+            by_hand=row.get("by_hand") is not False,
         )
         links = [self.known.readings[reading] for reading in row["readings"] or []]
         GaugedReading.objects.bulk_create(GaugedReading(reading_id=pk, gauging=made) for pk in links)

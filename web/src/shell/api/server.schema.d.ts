@@ -7973,7 +7973,8 @@ export interface components {
         };
         /**
          * GaugeTable
-         * @description All photos of a look for an outcome, the recipe, what runs, how well the gauge repeats, and how the eye compares.
+         * @description All photos of a look for an outcome, the recipe, what runs, how well the gauge repeats, and how the eye compares;
+         *     ``otherwise``: how many readings of this look stand that were read with other settings.
          */
         GaugeTable: {
             recipe: components["schemas"]["RecipeOut"] | null;
@@ -7983,6 +7984,8 @@ export interface components {
             photos: components["schemas"]["GaugePhoto"][];
             run: components["schemas"]["RunOut"] | null;
             repeats: components["schemas"]["RepeatError"] | null;
+            /** Otherwise */
+            otherwise: number;
             /** Eyes */
             eyes: components["schemas"]["EyeOut"][];
         };

@@ -8,6 +8,7 @@ import { useQuery } from "@tanstack/vue-query";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import DoubtLine from "./DoubtLine.vue";
 import GaugeEyes from "./GaugeEyes.vue";
 import GaugeSettings, { type Pick } from "./GaugeSettings.vue";
 import GaugeStage, { type Tool } from "./GaugeStage.vue";
@@ -207,6 +208,9 @@ const keep = () =>
   });
 const measured = computed(() => table.value?.photos.filter((each) => each.gauging) ?? []);
 const usable = computed(() => measured.value.filter((each) => sure(each.gauging).value !== null));
+const others = computed(() =>
+  usable.value.filter((each) => each.photo !== photo.value).map((each) => sure(sure(each.gauging).value)),
+);
 const waiting = computed(() => usable.value.some((each) => !sure(each.gauging).kept));
 const may = computed(() => ["sealed", "running"].includes(props.course.state));
 const told = computed(() => {
@@ -313,6 +317,13 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
               >
             </p>
             <p v-else class="text-[1.2rem]">{{ problems[0]?.says ?? "measuring …" }}</p>
+            <DoubtLine
+              v-if="tried && tried.value !== null && tried.uncertainty"
+              :value="tried.value"
+              :unsure="tried.uncertainty"
+              :others="others"
+              :unit="tried.unit"
+            />
             <p v-if="step">{{ step }}</p>
             <p v-if="tried" class="mt-2 flex items-center gap-3">
               <span
@@ -407,6 +418,13 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
         </progress>
         <ProblemText :says="table.run?.failed" />
         <p v-if="kept" class="mt-2 font-bold" role="status">{{ kept }}</p>
+        <p v-if="table.otherwise" class="mt-2 max-w-2xl border-l-4 border-ink pl-2">
+          {{
+            table.otherwise === 1
+              ? "One reading of this look was kept with other settings than those above"
+              : `${table.otherwise} readings of this look were kept with other settings than those above`
+          }}: measure all again and keep them, so that all are measured alike.
+        </p>
         <GaugeStrip class="mt-4" :photos="table.photos" :unit="table.unit" :here="photo" @take="take" />
       </section>
       <GaugeEyes v-if="table" :table="table" />
