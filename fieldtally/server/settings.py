@@ -38,7 +38,7 @@ INSTALLED_APPS = [
     "fieldtally.server.log",
     "fieldtally.server.rounds",
     "fieldtally.server.measuring",
-    "fieldtally.server.training",
+    "fieldtally.server.training.apps.TrainingConfig",
     "fieldtally.server.panels",
     "fieldtally.server.verdict",
     "fieldtally.server.share",

@@ -1,80 +1,35 @@
 """Ready means ready: nobody becomes it by guessing, by a constant, by leaning or by trying again, and good ones do."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from fieldtally.core.scales import CountScale, GradeScale, Level, PassFailScale, PercentScale
-from fieldtally.core.training.learning import BAD, SETS_NEEDED, Given, learned, limit_for
-from fieldtally.core.training.readiness import evidence_of, guessing_p
+from benchmarks.ready import GOOD, GRADE, IDLE, NEARLY, ever_ready, truths_of
+from fieldtally.core.agreement.drift import Drift
+from fieldtally.core.agreement.repeats import WithinScorer
+from fieldtally.core.agreement.together import Alone
+from fieldtally.core.scales import CountScale, PercentScale
+from fieldtally.core.training.drifting import drifted
+from fieldtally.core.training.learning import BAD, Given, learned, limit_for
+from fieldtally.core.training.readiness import guessing_p
 from fieldtally.core.training.sets import SET_OF
 
-GRADE = GradeScale(tuple(Level(float(i), str(i), f"level {i}") for i in range(5)))
-PLAYS, SETS = 60, 10
-
-
-def truths_of(scale, rng):
-    match scale:
-        case GradeScale():
-            return rng.permutation(np.resize(np.arange(5.0), SET_OF))
-        case PercentScale():
-            return rng.permutation(np.round(100 * ((np.arange(SET_OF) + rng.random(SET_OF)) / SET_OF * 0.94 + 0.02)))
-        case CountScale(of=of):
-            return rng.permutation(np.round((of or 60) * (np.arange(SET_OF) + rng.random(SET_OF)) / SET_OF))
-        case _:
-            return rng.permutation(np.resize([0.0, 1.0], SET_OF))
-
-
-def ever_ready(scale, answer, plays=PLAYS):
-    """How often somebody who answers so is called ready within ten sets, looked at after each."""
-    rng = np.random.default_rng(9)
-    many = 0
-    for _ in range(plays):
-        sets = []
-        for number in range(SETS):
-            truths = truths_of(scale, rng)
-            allowed = np.array([limit_for(scale, float(truth)) for truth in truths])
-            sets.append((truths, np.asarray(answer(truths, rng), dtype=np.float64), allowed))
-            if number + 1 >= SETS_NEEDED and evidence_of(sets, rng).enough:
-                many += 1
-                break
-    return many / plays
-
-
-def grades(spread):
-    return lambda truths, rng: np.clip(np.round(truths + rng.normal(0, spread, len(truths))), 0, 4)
-
-
-COARSE = PercentScale(resolution=20.0)
-IDLE = {
-    "grades by chance": (GRADE, lambda truths, rng: rng.integers(0, 5, len(truths))),
-    "always the middle grade": (GRADE, lambda truths, rng: np.full(len(truths), 2.0)),
-    "a step too high": (GRADE, lambda truths, rng: np.clip(truths + 1, 0, 4)),
-    "percent in 20s, always 40 or 60": (COARSE, lambda truths, rng: rng.choice([40.0, 60.0], len(truths))),
-    "count of 5, always 2": (CountScale(of=5), lambda truths, rng: np.full(len(truths), 2.0)),
-    "a count by chance": (CountScale(), lambda truths, rng: rng.integers(0, 61, len(truths))),
-    "pass or fail by chance": (PassFailScale(), lambda truths, rng: rng.integers(0, 2, len(truths))),
-}
-GOOD = {
-    "grades": (GRADE, grades(0.3)),
-    "percent in 5s": (PercentScale(resolution=5.0), lambda t, rng: np.round((t + rng.normal(0, 4, len(t))) / 5) * 5),
-    "percent in 20s": (COARSE, lambda truths, rng: np.round((truths + rng.normal(0, 6, len(truths))) / 20) * 20),
-    "a count off by a tenth": (CountScale(), lambda t, rng: np.round(t * (1 + rng.normal(0, 0.1, len(t))))),
-    "pass or fail": (PassFailScale(), lambda t, rng: np.where(rng.random(len(t)) < 0.95, t, 1 - t)),
-}
+PLAYS = 60
 
 
 @pytest.mark.parametrize("who", IDLE)
 def test_who_does_not_look_is_never_called_ready(who):
-    assert ever_ready(*IDLE[who]) <= 0.02
+    assert ever_ready(*IDLE[who], PLAYS) <= 0.02
 
 
 @pytest.mark.parametrize("who", GOOD)
 def test_who_is_good_is_called_ready_within_ten_sets(who):
-    assert ever_ready(*GOOD[who]) >= 0.9
+    assert ever_ready(*GOOD[who], PLAYS) >= 0.9
 
 
 def test_trying_again_does_not_help_who_is_too_far_off():
-    assert ever_ready(GRADE, grades(0.7), plays=150) <= 0.05
+    assert ever_ready(*NEARLY["grades, a spread of 0.7 step"], 150) <= 0.05
 
 
 def test_p_of_guessing_is_one_for_a_constant_and_even_for_chance():
@@ -110,3 +65,20 @@ def test_limits_scale_with_what_is_counted_and_how_finely():
         in learned(CountScale(), [Given(10, 10, 1, i) for i in range(8)], np.random.default_rng(1)).why
     )
     assert limit_for(PercentScale(resolution=20.0)) < 20
+
+
+def test_what_is_done_in_real_rounds_speaks_against_being_ready():
+    steady = Alone("a", WithinScorer(12, 0.8, 1.0, 2.8), Drift(3.0, 0.5, 0.3))
+    assert drifted(steady, 5.0, "%") == ""
+    assert "Your hand moves down against the others, by 3 % from" in drifted(
+        Alone("a", None, Drift(0, -3.0, 0.01)), 5.0, "%"
+    )
+    # A slope that is small, or may be chance, does not.
+    assert drifted(Alone("a", None, Drift(0, -1.0, 0.01)), 5.0) == ""
+    assert drifted(Alone("a", None, Drift(0, -3.0, 0.2)), 5.0) == ""
+    unsteady = Alone("a", WithinScorer(12, 0.1, 7.0, 19.0), None)
+    assert drifted(unsteady, 5.0, "%").startswith(
+        "Of 12 samples that came again under a second code, a value moved by 7 %"
+    )
+    assert drifted(replace(unsteady, within=WithinScorer(3, 0.1, 7.0, 19.0)), 5.0) == ""
+    assert drifted(replace(unsteady, within=WithinScorer(12, 0.1, 7.0, 19.0, blind=False)), 5.0) == ""

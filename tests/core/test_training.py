@@ -43,8 +43,9 @@ def test_what_can_be_practised_follows_from_the_scale():
     assert kind_for(CHART) == "shade"
     assert kind_for(CountScale()) == "spots"
     assert kind_for(WORDS) is None
-    assert kind_for(WORDS, [0, 1]) == "photos"
-    assert kind_for(PassFailScale(), [0, 0]) is None
+    assert kind_for(WORDS, [0, 1] * 4) == "photos"
+    assert kind_for(WORDS, [0, 1] * 3) is None
+    assert kind_for(PassFailScale(), [0] * 9) is None
     assert kind_for(ShadeScale((Shade("a"), Shade("b")))) is None
     assert kind_for(MeasurementScale("g")) is None
 
@@ -70,11 +71,15 @@ def test_a_set_reaches_over_the_whole_scale_and_its_pictures_show_the_truth(scal
 
 
 def test_photos_of_the_trial_are_practised_where_words_alone_say_what_a_level_means(rng):
-    items = drawn_set(WORDS, rng, {"a": 0.0, "b": 1.0, "c": 2.0})
-    assert {item.photo for item in items} == {"a", "b", "c"}
-    assert all({"a": 0.0, "b": 1.0, "c": 2.0}[item.photo] == item.truth for item in items)
-    with pytest.raises(Refused, match="photo"):
-        drawn_set(WORDS, rng, {"a": 0.0})
+    photos = {f"p{i:02}": float(i % 3) for i in range(30)}
+    items = drawn_set(WORDS, rng, photos)
+    # Each once, as many of each level, in an order of chance.
+    assert len({item.photo for item in items}) == len(items) == 12
+    assert [sum(item.truth == level for item in items) for level in range(3)] == [4, 4, 4]
+    assert all(photos[item.photo] == item.truth for item in items)
+    assert len(drawn_set(WORDS, rng, dict(list(photos.items())[:9]))) == 9
+    with pytest.raises(Refused, match="8 photos"):
+        drawn_set(WORDS, rng, {"a": 0.0, "b": 1.0})
 
 
 def answers(number: int, apart) -> list[Given]:

@@ -13,6 +13,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from PIL import Image
 
+from fieldtally.core.agreement.drift import Drift
+from fieldtally.core.agreement.together import Agreement, Alone
 from fieldtally.core.design.plan import Outcome
 from fieldtally.core.scales import PercentScale
 from fieldtally.server.log.models import LogNote
@@ -20,7 +22,9 @@ from fieldtally.server.people.models import Membership, Role
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.readiness import ready_until
-from fieldtally.server.training import practising
+from fieldtally.server.rounds.signals import round_begun
+from fieldtally.server.training import drifting, practising
+from fieldtally.server.training.agreement import Agreed
 from fieldtally.server.training.models import Readiness, TrainingAnswer
 from tests.server.conftest import PLAN, make, signed_in, user
 from tests.server.pictures import picture
@@ -135,23 +139,79 @@ def test_the_gauge_reads_the_same_pictures(world):
     assert "the gauge is nearer, by more than chance" in told["duel"]["says"]
 
 
-def test_words_are_practised_on_photos_of_the_trial(world):
-    assert world.call("scorer", "post", "/training", {"outcome": "o-grade"}).status_code == 422
-    for level in (0, 2):
-        file = SimpleUploadedFile("a.png", picture(), content_type="image/png")
+def anchored(world, many):
+    for number in range(many):
+        file = SimpleUploadedFile("a.png", picture(seed=number), content_type="image/png")
         body = {
             "id": str(uuid4()),
             "taken_at": timezone.now().isoformat(),
             "outcome": "o-grade",
-            "level": level,
+            "level": 2 * (number % 2),
             "file": file,
         }
         sent = world.clients["lead"].post(f"/api/trials/{world.trial.pk}/photos", body)
         assert sent.status_code == 200, sent.content
-    begun = world.call("scorer", "post", "/training", {"outcome": "o-grade"}).json()
-    truths = set(TrainingAnswer.objects.filter(set=begun["id"]).values_list("truth", flat=True))
-    assert truths == {0.0, 2.0}
-    assert world.clients["scorer"].get(f"/api/training/{begun['id']}/0.jpg").status_code == 200
+
+
+def test_words_are_practised_on_photos_of_the_trial_none_of_them_twice_in_a_month(world):
+    assert world.call("scorer", "post", "/training", {"outcome": "o-grade"}).status_code == 422
+    anchored(world, 20)
+    client, seen = world.clients["scorer"], []
+    for expected in (12, 8):
+        begun = world.call("scorer", "post", "/training", {"outcome": "o-grade"}).json()
+        rows = TrainingAnswer.objects.filter(set=begun["id"])
+        assert set(rows.values_list("truth", flat=True)) == {0.0, 2.0}
+        assert client.get(f"/api/training/{begun['id']}/0.jpg").status_code == 200
+        assert rows.count() == expected
+        seen += rows.values_list("photo_id", flat=True)
+        for thing in begun["things"]:
+            given = {"place": thing["place"], "given": 2}
+            client.post(f"/api/training/{begun['id']}/grades", given, "application/json")
+    assert len(set(seen)) == 20
+    refused = world.call("scorer", "post", "/training", {"outcome": "o-grade"})
+    assert refused.status_code == 422
+    assert "You have seen these photos within a month" in refused.json()["problems"][0]["says"]
+    # Others have not; and a month later they serve again.
+    assert world.call("lead", "post", "/training", {"outcome": "o-grade"}).status_code == 200
+    later = timezone.now() + timedelta(days=31)
+    assert practising.begin_set(world.trial, world.users["scorer"], "o-grade", at=later).answers.count() == 12
+
+
+def test_a_hand_that_moves_in_real_rounds_practises_again_before_the_next(world, monkeypatch):
+    scorer, now = world.users["scorer"], timezone.now()
+    ready = {"outcome": "o-rust", "by": scorer, "off": 2.0, "bias": 0.0, "sets": 2, "until": now + timedelta(days=60)}
+    Readiness.objects.create(trial=world.trial, at=now - timedelta(days=9), **ready)
+    asked = []
+
+    def found(trial, plan, since=None):
+        asked.append(since)
+        alone = Alone("Person scorer", None, Drift(leaning=8.0, slope=slope, p=0.01))
+        outcome = next(o for o in plan.outcomes if o.key == "o-rust")
+        return [Agreed(outcome, Agreement((), (alone,), None, ()), [])]
+
+    monkeypatch.setattr(drifting, "agreements", found)
+    slope = 1.0
+    drifting.see_drift(None, trial=world.trial, user=scorer, now=now)
+    assert ready_until(world.trial, scorer, "o-rust") is not None
+    slope = 4.0
+    drifting.see_drift(None, trial=world.trial, user=scorer, now=now)
+    assert ready_until(world.trial, scorer, "o-rust") is None
+    # Only what was scored since they were ready counts.
+    assert asked == [now - timedelta(days=9)] * 2
+    assert "Your hand moves up against the others" in str(world.get("lead", "/log").json())
+    assert world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).json()["practise"] == ["Rust"]
+
+
+def test_it_is_looked_at_whenever_a_round_is_begun(world, monkeypatch):
+    begun = []
+    round_begun.connect(listening := (lambda sender, user, **more: begun.append(user)))
+    try:
+        for _ in range(2):
+            world.call("scorer", "post", "/rounds", {"checkpoint": "c-2"})
+    finally:
+        round_begun.disconnect(listening)
+    assert begun == [world.users["scorer"]]
+    assert any("see_drift" in str(key) for key, *_ in round_begun.receivers)
 
 
 def test_scorers_grade_five_together_and_see_each_other_only_at_the_end(world):

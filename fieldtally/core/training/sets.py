@@ -18,7 +18,8 @@ from fieldtally.core.scales.grade import range_in
 SET_OF = 12
 Kind = Literal["cover", "shade", "spots", "photos"]
 MOST_SPOTS = 60
-FEWEST_LEVELS = 2
+FEWEST_LEVELS, FEWEST_PHOTOS = 2, 8
+"""Levels that need a photo, and photos that a set needs: none is shown twice."""
 LAMPS = (3200.0, 4200.0, 5200.0, 6500.0, 7600.0)
 
 
@@ -52,7 +53,7 @@ def kind_for(scale: Scale, photographed: Sequence[float] = ()) -> Kind | None:
 
 
 def _by_photos(photographed: Sequence[float]) -> Kind | None:
-    return "photos" if len(set(photographed)) >= FEWEST_LEVELS else None
+    return "photos" if len(set(photographed)) >= FEWEST_LEVELS and len(photographed) >= FEWEST_PHOTOS else None
 
 
 def _shares(scale: GradeScale) -> list[tuple[float, float, float]]:
@@ -98,12 +99,23 @@ def drawn_set(
             most = min(MOST_SPOTS, scale.of or MOST_SPOTS) if isinstance(scale, CountScale) else MOST_SPOTS
             truths = [float(np.round(x)) for x in most * (np.arange(size) + rng.random(size)) / size]
         case "photos" if photos:
-            names = sorted(photos)
-            order = [names[i % len(names)] for i in rng.permutation(max(size, len(names)))[:size]]
-            return [Item(photos[name], seed, name) for name, seed in zip(order, seeds, strict=True)]
+            order = _one_of_each_level([str(one) for one in rng.permutation(sorted(photos))], photos)[:size]
+            shuffled = [order[i] for i in rng.permutation(len(order))]
+            return [Item(photos[name], seed, name) for name, seed in zip(shuffled, seeds, strict=False)]
         case _:
-            raise Refused("This cannot be practised yet: give at least two of its levels a photo of what they mean.")
+            raise Refused(
+                f"This cannot be practised yet: it needs at least {FEWEST_PHOTOS} photos of what its levels mean, of two levels or more."
+            )
     return [Item(truth, seed) for truth, seed in zip(rng.permutation(truths).tolist(), seeds, strict=True)]
+
+
+def _one_of_each_level(names: Sequence[str], levels: Mapping[str, float]) -> list[str]:
+    """Photos in turn: one of each level, then another of each, as far as there are."""
+    waiting: dict[float, list[str]] = {}
+    for name in names:
+        waiting.setdefault(levels[name], []).append(name)
+    turns = max(len(own) for own in waiting.values())
+    return [own[i] for i in range(turns) for own in waiting.values() if i < len(own)]
 
 
 def picture_of(scale: Scale, item: Item, width: int = 1000) -> Pixels:

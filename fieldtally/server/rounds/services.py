@@ -16,6 +16,7 @@ from fieldtally.server.plan.queries import checkpoints_of, plan_of
 from fieldtally.server.plan.services import amend
 from fieldtally.server.rounds.models import Round
 from fieldtally.server.rounds.queries import checkpoints_with_readings
+from fieldtally.server.rounds.signals import round_begun
 
 
 def must_run(trial: Trial, *, baseline: bool = False) -> None:
@@ -39,9 +40,10 @@ def open_round(trial: Trial, user: User, checkpoint: str, *, at: datetime | None
     row = checkpoints_of(trial).get(checkpoint)
     if row is None:
         raise missing()
-    found, _ = Round.objects.get_or_create(
-        trial=trial, checkpoint_id=row, scorer=user, defaults={"opened_at": at or timezone.now()}
-    )
+    now = at or timezone.now()
+    found, begun = Round.objects.get_or_create(trial=trial, checkpoint_id=row, scorer=user, defaults={"opened_at": now})
+    if begun:
+        round_begun.send(None, trial=trial, user=user, now=now)
     return found
 
 

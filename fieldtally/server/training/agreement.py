@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 import numpy as np
 from django.contrib.postgres.aggregates import ArrayAgg
@@ -32,9 +33,10 @@ class Agreed:
     clouds: list[Cloud]
 
 
-def agreements(trial: Trial, plan: Plan) -> Iterator[Agreed]:
-    """The agreement on each outcome that somebody scored, of readings that are independent of each other."""
-    grids = _grids(trial, plan) if trial.plan_seal else {}
+def agreements(trial: Trial, plan: Plan, since: datetime | None = None) -> Iterator[Agreed]:
+    """The agreement on each outcome that somebody scored, of readings that are independent of each other; of all, or of those taken
+    ``since``."""
+    grids = _grids(trial, plan, since) if trial.plan_seal else {}
     gauged = _gauged(trial) if trial.plan_seal else Counter()
     for outcome in plan.outcomes:
         own, many = grids.get(outcome.key), gauged[outcome.key]
@@ -64,7 +66,7 @@ def _gauged(trial: Trial) -> Counter[str]:
     )
 
 
-def _grids(trial: Trial, plan: Plan) -> dict[str, Grid]:
+def _grids(trial: Trial, plan: Plan, since: datetime | None) -> dict[str, Grid]:
     """What was read, by outcome (key); looks in order of time, samples in order of their codes.  The database gathers the values of each
     look, so that no row is made for a reading."""
     outcomes = {pk: key for key, pk in outcomes_of(trial).items()}
@@ -74,7 +76,9 @@ def _grids(trial: Trial, plan: Plan) -> dict[str, Grid]:
     samples = {code: i for i, code in enumerate(codes)}
     read = (
         current_readings(trial)
-        .filter(value__isnull=False, checkpoint__in=list(looks), take__lte=2)
+        .filter(
+            value__isnull=False, checkpoint__in=list(looks), take__lte=2, **({"taken_at__gt": since} if since else {})
+        )
         .exclude(device__startswith=GAUGE)
         .order_by()
         .annotate(second_code=Q(repeat__isnull=False))

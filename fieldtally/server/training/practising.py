@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -30,6 +30,8 @@ from fieldtally.server.rounds.readiness import ready_until
 from fieldtally.server.training.models import Readiness, TrainingAnswer, TrainingSet
 
 MOST_SETS = 200
+NOT_AGAIN_FOR = timedelta(days=30)
+"""A photo is no practice for who remembers it."""
 SHOWN_WIDTH = Shot().width // 2
 SEED = 11
 
@@ -70,18 +72,49 @@ def begin_set(
     if TrainingSet.objects.filter(trial=trial, by=user).count() >= MOST_SETS:
         raise Declined(409, f"Up to {MOST_SETS} sets are kept in a trial.")
     rng = np.random.default_rng(seed if seed is not None else secrets.randbits(64))
-    photos = {str(pk): level for pk, level in anchors_of(trial, key).items()}
+    now = at or timezone.now()
+    anchors = anchors_of(trial, key)
+    lately = _seen_lately(trial, user, key, now)
+    photos = {str(pk): level for pk, level in anchors.items() if pk not in lately}
+    if kind_for(outcome.scale, list(anchors.values())) == "photos" != kind_for(outcome.scale, list(photos.values())):
+        free = _free_again(outcome.scale, anchors, lately)
+        raise Declined(
+            422,
+            f"You have seen these photos within a month, and none is shown twice in one: more photos of the levels, or practise again from "
+            f"{free:%-d %B} on.",
+        )
     try:
         items = drawn_set(outcome.scale, rng, photos)
     except Refused as refused:
         raise Declined(422, *refused.problems) from refused
     with transaction.atomic():
-        made = TrainingSet.objects.create(trial=trial, by=user, outcome=key, begun_at=at or timezone.now())
+        made = TrainingSet.objects.create(trial=trial, by=user, outcome=key, begun_at=now)
         TrainingAnswer.objects.bulk_create(
             TrainingAnswer(set=made, place=i, truth=item.truth, seed=item.seed, photo_id=item.photo or None)
             for i, item in enumerate(items)
         )
     return made
+
+
+def _free_again(scale: Scale, anchors: Mapping[UUID, float], lately: Mapping[UUID, datetime]) -> datetime:
+    """When so many of the photos were not seen for a month that they make a set."""
+    for begun in sorted(lately.values()):
+        free = [level for pk, level in anchors.items() if pk not in lately or lately[pk] <= begun]
+        if kind_for(scale, free) == "photos":
+            return begun + NOT_AGAIN_FOR
+    return max(lately.values()) + NOT_AGAIN_FOR
+
+
+def _seen_lately(trial: Trial, user: User, outcome: str, now: datetime) -> dict[UUID, datetime]:
+    """The photos (ids) that were in this person's sets of an outcome within a month, and when last."""
+    rows = TrainingAnswer.objects.filter(
+        set__trial=trial, set__by=user, set__outcome=outcome, set__begun_at__gt=now - NOT_AGAIN_FOR, photo__isnull=False
+    )
+    return {
+        pk: begun
+        for pk, begun in rows.order_by("set__begun_at").values_list("photo_id", "set__begun_at")
+        if pk is not None
+    }
 
 
 def own_set(user: User, pk: UUID) -> TrainingSet:
