@@ -15,7 +15,9 @@ import numpy as np
 
 from fieldtally.core.photos.camera import Shot
 from fieldtally.core.photos.colour import Pixels, delta_e, lab_of_hex
+from fieldtally.core.photos.finding import Found
 from fieldtally.core.photos.gauge import Base, Measured, measure
+from fieldtally.core.photos.lens import find_card
 from fieldtally.core.photos.marks import Marks
 from fieldtally.core.photos.recipe import Recipe
 from fieldtally.core.photos.scenes import CARD_AT, Scene, Shape, between, flower, leaf, speckled, stick, strip, truth_of
@@ -87,8 +89,8 @@ def _with(scene: Scene, condition: str, rng: np.random.Generator) -> Scene:
     return replace(shown, shapes=(*shown.shapes, Shape(thumb, "#c79a7d")))
 
 
-def taken(condition: str, scene: Scene, rng: np.random.Generator) -> tuple[Pixels, Shot, Setting]:
-    """A photo of a scene under a condition, by chance in all else."""
+def taken(condition: str, scene: Scene, rng: np.random.Generator) -> tuple[Pixels, Shot, Setting, Found | None]:
+    """A photo of a scene under a condition, by chance in all else, and the card in it."""
     setting = CONDITIONS[condition](_one(rng), rng)
     shot = Shot(
         width=WIDE,
@@ -100,7 +102,8 @@ def taken(condition: str, scene: Scene, rng: np.random.Generator) -> tuple[Pixel
         noise=float(rng.uniform(0.003, 0.009)),
         soft=float(rng.uniform(0.6, 1.4)),
     )
-    return photo_of(scene, shot, setting, rng), shot, setting
+    pixels = photo_of(scene, shot, setting, rng)
+    return pixels, shot, setting, find_card(pixels)
 
 
 def tries(condition: str, seed: int) -> Iterator[Try]:
@@ -115,39 +118,43 @@ def tries(condition: str, seed: int) -> Iterator[Try]:
 
     head = flower(between(CHART, float(rng.uniform(1, 5))), rng)
     truth = truth_of(head)
-    pixels, shot, setting = taken(condition, _with(head, condition, rng), rng)
+    pixels, shot, setting, card = taken(condition, _with(head, condition, rng), rng)
     marks = Marks(marked(head, shot, setting))
-    yield told("lightness", measure(pixels, Recipe("lightness", "stands_out"), marks), truth.colour[0])
+    yield told("lightness", measure(pixels, Recipe("lightness", "stands_out"), marks, found=card), truth.colour[0])
     other = tuple(float(v) for v in np.array(truth.colour) + rng.normal(0, 1, 3) * (9, 7, 9))
-    from_other = measure(pixels, Recipe("difference", "stands_out"), marks, Base((other[0], other[1], other[2])))
+    from_other = measure(pixels, Recipe("difference", "stands_out"), marks, Base((other[0], other[1], other[2])), card)
     yield told("difference", from_other, float(delta_e(truth.colour, other)))
 
     value = float(rng.uniform(1, 5))
     pad = strip(between(CHART, value))
-    pixels, shot, setting = taken(condition, _with(pad, condition, rng), rng)
+    pixels, shot, setting, card = taken(condition, _with(pad, condition, rng), rng)
     chart = Recipe("shade", steps=tuple(lab_of_hex(code) for code in CHART))
-    yield told("shade", measure(pixels, chart, Marks(marked(pad, shot, setting, PAD))), value)
+    yield told("shade", measure(pixels, chart, Marks(marked(pad, shot, setting, PAD)), found=card), value)
 
     green = leaf(float(rng.choice([0, 2, 5, 15, 30, 55])), rng)
     truth = truth_of(green)
-    pixels, shot, setting = taken(condition, _with(green, condition, rng), rng)
+    pixels, shot, setting, card = taken(condition, _with(green, condition, rng), rng)
     marks = Marks(marked(green, shot, setting))
-    yield told("cover", measure(pixels, Recipe("cover", "stands_out", (SPOILED,), (SOUND,)), marks), truth.cover)
+    yield told(
+        "cover", measure(pixels, Recipe("cover", "stands_out", (SPOILED,), (SOUND,)), marks, found=card), truth.cover
+    )
     if truth.cover < 35:
-        yield told("cover by itself", measure(pixels, Recipe("cover", "stands_out"), marks), truth.cover)
-    yield told("area", measure(pixels, Recipe("area"), marks), truth.area)
+        yield told("cover by itself", measure(pixels, Recipe("cover", "stands_out"), marks, found=card), truth.cover)
+    yield told("area", measure(pixels, Recipe("area"), marks, found=card), truth.area)
 
     round_card = speckled(int(rng.integers(0, 30)), rng)
-    pixels, shot, setting = taken(condition, _with(round_card, condition, rng), rng)
-    spots = measure(pixels, Recipe("spots", "stands_out"), Marks(marked(round_card, shot, setting)))
+    pixels, shot, setting, card = taken(condition, _with(round_card, condition, rng), rng)
+    spots = measure(pixels, Recipe("spots", "stands_out"), Marks(marked(round_card, shot, setting)), found=card)
     yield told("spots", spots, round_card.spots)
 
     piece = stick(float(rng.uniform(40, 105)), float(rng.uniform(8, 20)))
     true = truth_of(piece).length
     wide = max(y for _, y in piece.shapes[0].outline) - min(y for _, y in piece.shapes[0].outline)
-    pixels, shot, setting = taken(condition, _with(piece, condition, rng), rng)
+    pixels, shot, setting, card = taken(condition, _with(piece, condition, rng), rng)
     yield told(
-        "length", measure(pixels, Recipe("length"), Marks(marked(piece, shot, setting))), float(np.hypot(true, wide))
+        "length",
+        measure(pixels, Recipe("length"), Marks(marked(piece, shot, setting)), found=card),
+        float(np.hypot(true, wide)),
     )
 
 

@@ -26,6 +26,8 @@ from fieldtally.core.photos.told import Base, told_of
 
 __all__ = ["Base", "Looked", "Measured", "base_of", "measure"]
 
+OTHERWISE = 0.35
+"""The share of what parts thing and ground by which that may lie otherwise."""
 HARDLY = 8.0
 """CIELAB between a thing and its ground below which its outline is not found."""
 
@@ -94,11 +96,15 @@ def measure(
     ]
     if lit.there is not None:
         flags += lit.there.flags
-    thing = worked.inside
+    thing, near = worked.inside, ()
     if recipe.outline == "stands_out" or recipe.measure in NEEDS_SIZE:
         own = recipe.tolerance if recipe.measure not in ("cover", "spots") else None
-        margin, _ = margin_by_difference(worked.lab, worked.inside, worked.around, own, worked.ground)
+        margin, apart = margin_by_difference(worked.lab, worked.inside, worked.around, own, worked.ground)
         thing = edge_of_thing(worked, thing_in(margin, worked.inside))
+        if recipe.measure in NEEDS_SIZE:
+            near = tuple(thing_in(margin + step * apart, worked.inside) for step in (-OTHERWISE, OTHERWISE))
+        elif recipe.measure in ("cover", "spots"):
+            flags += quality.crumbs(thing)
     if int(thing.sum()) < FEWEST:
         marked = int(worked.inside.sum()) >= FEWEST
         says = "Nothing stands out from the ground inside the mark." if marked else "The mark is too small to measure."
@@ -116,7 +122,7 @@ def measure(
     ):
         says = "It hardly stands out from the ground: lay it on another ground, or mark its own outline."
         flags.append(Flag("hardly", says, True))
-    told = told_of(recipe, worked, thing, seen, base)
+    told = told_of(recipe, worked, thing, seen, base, near)
     flags += told.flags
     refused = any(flag.refuses for flag in flags)
     return Measured(

@@ -35,6 +35,8 @@ ALWAYS = 0.012
 """Log of light left open in any case: card and thing do not lie at one height, paper is not matt."""
 BEYOND, FALLEN, TINTED = 0.3, 0.06, 0.1
 """What is left open of a fall of light that the card does not show, of any, and of its tint."""
+VEILED = 0.02
+"""Scattered light on the card (a share of white) from which on it is asked whether it lies over the thing as well."""
 BRIGHTER = 0.04
 APART_SHARE = 0.25
 """How much of what lies round the thing may be another surface."""
@@ -47,7 +49,8 @@ class LightThere:
     ``slope`` per mm (3, 2), 0 in the middle of the card.
 
     ``open``: what is left open of ``log``, as ways in which it may be off (n, 3), each one standard deviation.  ``over``: by how much of
-    the log it is brighter than the card lets expect, which may as well be glare (3); ``ground`` is the log of the light that comes from
+    the log it is brighter than the card lets expect, which may as well be glare (3), or below 0 where scattered light that
+    lies on the card may not lie here; ``ground`` is the log of the light that comes from
     the ground there (3)."""
 
     middle: Reals
@@ -112,7 +115,8 @@ def light_there(pixels: Pixels, found: Found, correction: Correction, thing: Reg
             np.array([BEYOND * beyond, FALLEN * fall, TINTED * (fall - fall.mean())]),
         ]
     )
-    over = np.where(beyond.mean() > BRIGHTER, beyond, 0.0) * np.ones(3)
+    veiled = correction.scattered > VEILED and beyond.mean() < -BRIGHTER
+    over = beyond if beyond.mean() > BRIGHTER or veiled else np.zeros(3)
     return LightThere(seen.middle, fall, turns, left, over, there, tuple(flags), ragged)
 
 

@@ -77,6 +77,11 @@ class Lit:
         return np.concatenate([np.array(ways), np.array(also).reshape(-1, 3)])
 
     @property
+    def veiled(self) -> bool:
+        """Whether scattered light lies on the card that may not lie over the thing."""
+        return self.there is not None and bool(self.there.over.mean() < 0)
+
+    @property
     def ragged(self) -> float:
         """How uneven the light is around the thing, as a share."""
         return 0.0 if self.there is None else self.there.ragged
@@ -91,10 +96,15 @@ class Lit:
         return float(ACROSS[0] * np.ptp(logs.mean(axis=1)) + ACROSS[1] * tints)
 
     def as_glare(self, linear: Reals) -> Lab | None:
-        """How the colour of the thing changes when what is brighter there than the card lets expect is glare and not light; None where
-        nothing is."""
+        """How the colour of the thing changes when what is brighter there than the card lets expect is glare and not light, or when
+        scattered light that lies on the card does not lie there; None where nothing speaks for either."""
         if self.there is None or not self.there.over.any():
             return None
+        if self.there.over.mean() < 0:
+            there = np.asarray(self.correction.balanced(linear), dtype=np.float64) + np.array(self.correction.offset)
+            unveiled = (there / np.exp(self.there.log - self.there.over)) @ np.array(self.correction.matrix).T
+            first, second, third = (float(v) for v in lab_of(np.maximum(unveiled, 0.001)) - lab_of(self.mean(linear)))
+            return first, second, third
         less = np.exp(self.there.log - self.there.over)
         over = np.exp(self.there.ground - self.there.over) * (np.exp(self.there.over) - 1)
         balanced = (np.asarray(self.correction.balanced(linear), dtype=np.float64) - over) / less

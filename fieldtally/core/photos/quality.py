@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from PIL import Image
+from scipy.ndimage import label
 from skimage.measure import blur_effect
 
 from fieldtally.core.photos import card
@@ -29,6 +30,7 @@ SHINES = 0.10
 SHEEN_BLOCKS, SHEEN_FEWEST, SHEEN_SMOOTH, SHEEN_ALIKE, SHEEN_SAID = 8, 1_500, 0.4, 0.4, 0.004
 SHEEN_PEAK = 2.2
 """How much more there is than a smooth surface shows: a reflected lamp is steeper."""
+CRUMBS = 5
 BENT_SAID = 0.03
 PATCHY_SAID, PATCHY_REFUSED = 1.0, 1.9
 APART = "turn card and sample so that both lie in the same light, or shade both"
@@ -195,6 +197,15 @@ def sheen(light: Any, thing: Any) -> float:
     if float(told.mean()) < SHEEN_SMOOTH or alike < SHEEN_ALIKE:
         return 0.0
     return SHEEN_PEAK * float(np.maximum(least, 0).mean())
+
+
+def crumbs(thing: Any) -> list[Flag]:
+    """Whether what stands out (h, w) falls apart, so that it is no thing: its ground looks like most of it."""
+    parts, many = label(thing)
+    if many < CRUMBS or np.bincount(parts.ravel())[1:].max() > 0.4 * thing.sum():
+        return []
+    says = f"What stands out from the ground falls apart into {many} pieces: lay it on another ground, or mark its own outline."
+    return [Flag("crumbs", says, True)]
 
 
 def bending(bend: float) -> list[Flag]:

@@ -23,6 +23,10 @@ OVER_MIDDLE, SHEEN_MIDDLE, SHEEN_SHARE = 0.5, 0.9, 0.5
 """Where what is brighter may be light or glare, the colour is told half way between."""
 ONE_COLOUR = 26.0
 """CIELAB within which pixels are of one colour, also where a lamp shines on a part of them."""
+GLARE = (
+    "It is brighter beside the sample than the card lets expect: more light or glare",
+    "Scattered light lies over the card, and it is darker beside the sample: less light, or none of that glare",
+)
 GLARE_REFUSED = 8.0
 """CIELAB by which a colour may be off for glare, at most."""
 MIXED, CHROMA = 0.6, 1.5
@@ -48,6 +52,11 @@ class Worked:
     covered: Any
     around: Lab
     edge: float
+
+    @property
+    def shrunk_edge(self) -> float:
+        """How wide an edge is in the pixels that are worked on, colours smeared by the picture's format with it."""
+        return self.edge + CHROMA
 
     @property
     def ground(self) -> Any:
@@ -158,10 +167,7 @@ def seen_of(worked: Worked, thing: Any) -> Seen:
         off = float(np.linalg.norm(shift))
         if off > 1.0:
             refused = off > GLARE_REFUSED
-            says = (
-                "It is brighter beside the sample than the card lets expect: more light or glare, which cannot be told apart; "
-                f"the colour is left open by ΔE {off:.0f}."
-            )
+            says = f"{GLARE[bool(worked.lit.veiled)]}, which cannot be told apart; the colour is left open by ΔE {off:.0f}."
             way_out = " Turn the sample or the lamp until nothing shines, and take it again." if refused else ""
             flags.append(Flag("glare", says + way_out, refused))
     # Over what most of it is: a mark round a thing and some ground is not lighter there for a lamp.

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from scipy.ndimage import binary_erosion
 
 from fieldtally.core.photos import quality
 from fieldtally.core.photos.colour import Lab, Reals, delta_e, greenness, light_of_lab
@@ -20,6 +21,8 @@ from fieldtally.core.photos.sizes import Plane, edge_of, flat
 
 RAGGED_BY_ITSELF = 0.05
 """Unevenness of light around a thing above which what counts is not found by its difference."""
+BORDER = 0.06
+"""The share of an edge's width to which the border of what counts is known."""
 SOFT_PART = 0.2
 """The share of an edge's width to which the edge of a thing is known."""
 EDGE_OFF = 0.1
@@ -54,8 +57,10 @@ class Told:
     unsure: int = 0
 
 
-def told_of(recipe: Recipe, worked: Worked, thing: Any, seen: Seen, base: Base | None) -> Told:
-    """What the recipe's measure tells of the thing (h, w)."""
+def told_of(
+    recipe: Recipe, worked: Worked, thing: Any, seen: Seen, base: Base | None, near: tuple[Any, ...] = ()
+) -> Told:
+    """What the recipe's measure tells of the thing (h, w); ``near`` are things that it might be as well, for sizes."""
     match recipe.measure:
         case "difference":
             return _difference(worked.lit.correction, seen, base)
@@ -73,7 +78,7 @@ def told_of(recipe: Recipe, worked: Worked, thing: Any, seen: Seen, base: Base |
         case "cover" | "spots":
             return _counted(recipe, worked, thing, seen)
         case "length" | "area":
-            return _sized(recipe, worked, thing)
+            return _sized(recipe, worked, thing, near)
 
 
 def greenness_of(lab: Reals) -> float:
@@ -130,7 +135,10 @@ def _counted(recipe: Recipe, worked: Worked, thing: Any, seen: Seen) -> Told:
         if not recipe.counts and hidden > 15:
             says = f"Something shines on {hidden:.0f} % of it, so that what counts cannot be told. Turn it or the lamp, and take it again."
             flags.append(Flag("shines", says, True))
-        wide = float(np.sqrt(0.2**2 + unsure**2 + (hidden / 2) ** 2))
+        border = (
+            100 * BORDER * worked.shrunk_edge * float((counted & ~binary_erosion(counted)).sum()) / float(thing.sum())
+        )
+        wide = float(np.sqrt(0.2**2 + unsure**2 + (hidden / 2) ** 2 + border**2))
         return Told(share, wide, tuple(flags), counted, threshold=threshold)
     smallest = recipe.smallest / 100 * float(thing.sum())
     numbers, many, close = spots_in(counted, smallest)
@@ -139,7 +147,7 @@ def _counted(recipe: Recipe, worked: Worked, thing: Any, seen: Seen) -> Told:
     return Told(float(many), unsure, tuple(flags), numbers > 0, threshold=threshold, unsure=close)
 
 
-def _sized(recipe: Recipe, worked: Worked, thing: Any) -> Told:
+def _sized(recipe: Recipe, worked: Worked, thing: Any, near: tuple[Any, ...]) -> Told:
     known, size = worked.marks.length, worked.lit.size
     found = None if known is not None else worked.found
     if known is not None:
@@ -161,8 +169,9 @@ def _sized(recipe: Recipe, worked: Worked, thing: Any) -> Told:
 
     value = size_of(thing)
     # Where its edge lies when light is mixed a little otherwise there.
-    near = [size_of(edge_of_thing(worked, thing, half)) for half in (0.5 - EDGE_OFF, 0.5 + EDGE_OFF)]
-    moved = (max(near) - min(near)) / 2
+    edges = [size_of(edge_of_thing(worked, thing, half)) for half in (0.5 - EDGE_OFF, 0.5 + EDGE_OFF)]
+    others = [size_of(edge_of_thing(worked, one)) for one in near if one.any()]
+    moved = float(np.hypot((max(edges) - min(edges)) / 2, max((abs(one - value) for one in others), default=0.0) / 2))
     middle = np.argwhere(thing).mean(axis=0)[::-1] * each + corner
     edge = edge_of(thing) * each + corner
     square = each * float(np.sqrt(plane.area_of(edge[:1], 1.0) * 100))

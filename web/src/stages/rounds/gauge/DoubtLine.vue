@@ -24,12 +24,14 @@ const band = computed(() => ({
   from: x(least.value),
   to: x(most.value),
 }));
-const said = (value: number) => honest(value, 3);
+/** Written as finely as the doubt allows. */
+const decimals = computed(() => Math.max(0, Math.min(4, -Math.floor(Math.log10(props.unsure)))));
+const said = (value: number) => honest(Number(value.toFixed(decimals.value)), 9);
 </script>
 
 <template>
   <figure class="mt-2">
-    <svg :viewBox="`0 0 ${WIDE} 34`" class="block w-full" aria-hidden="true">
+    <svg v-if="others.length" :viewBox="`0 0 ${WIDE} 34`" class="block w-full" aria-hidden="true">
       <line :x1="12" :x2="WIDE - 12" y1="17" y2="17" stroke="currentColor" stroke-width="1" opacity="0.55" />
       <line
         v-for="(one, i) in others"
