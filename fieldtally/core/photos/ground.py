@@ -115,8 +115,8 @@ def light_there(pixels: Pixels, found: Found, correction: Correction, thing: Reg
             np.array([BEYOND * beyond, FALLEN * fall, TINTED * (fall - fall.mean())]),
         ]
     )
-    veiled = correction.scattered > VEILED and beyond.mean() < -BRIGHTER
-    over = beyond if beyond.mean() > BRIGHTER or veiled else np.zeros(3)
+    veiled = correction.scattered > VEILED and fall.mean() < -BRIGHTER
+    over = fall if veiled else beyond if beyond.mean() > BRIGHTER else np.zeros(3)
     return LightThere(seen.middle, fall, turns, left, over, there, tuple(flags), ragged)
 
 

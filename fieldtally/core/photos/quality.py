@@ -85,7 +85,8 @@ def reference(correction: Correction, asked: ReferenceKind, measure: Measure) ->
         says = f"The fields of the card stay ΔE {correction.left:.1f} from what is printed: is it in mixed light, or glossy?"
         found.append(Flag("card off", says, refused))
     if correction.patchy > PATCHY_SAID:
-        refused = correction.patchy > PATCHY_REFUSED
+        # Scattered light that lies unevenly is a glare on the card, and not on the thing.
+        refused = correction.patchy > PATCHY_REFUSED or correction.scattered > VEIL_SAID
         says = "Places on the card that are printed alike look unlike: a shadow or a glare lies over a part of it."
         found.append(Flag("patchy", says + (f" Please {APART}." if refused else ""), refused))
     if correction.dropped:

@@ -325,7 +325,7 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
               :unit="tried.unit"
             />
             <p v-if="step">{{ step }}</p>
-            <p v-if="tried" class="mt-2 flex items-center gap-3">
+            <p v-if="tried && tried.value !== null" class="mt-2 flex items-center gap-3">
               <span
                 class="inline-block h-9 w-14 flex-none border border-panel-ink"
                 :style="{ background: tried.shown }"
