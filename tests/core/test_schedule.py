@@ -102,6 +102,16 @@ def test_a_baseline_closes_with_the_start_and_parts_of_a_look_share_their_time()
         ("after 1, 3, 7 and 14 days", [DAY, 3 * DAY, 7 * DAY, 14 * DAY]),
         ("days 2 and 1", [DAY, 2 * DAY]),
         ("after 1,5 hours", [60, 300]),
+        ("after 2 h and 24 h", [120, DAY]),
+        ("2 h, 3 days and 1 week", [120, 3 * DAY, 7 * DAY]),
+        ("after 2, 4 h and 1 day", [120, 240, DAY]),
+        ("monthly, 3 times", [30 * DAY, 61 * DAY, 91 * DAY]),
+        ("every 6 months for 2 years", [183 * DAY, 365 * DAY, 548 * DAY, 730 * DAY]),
+        ("after 1 and 3 months", [30 * DAY, 91 * DAY]),
+        ("after 1 week and 2 months", [7 * DAY, 61 * DAY]),
+        ("monthly, 500 times", None),
+        ("after 2 h and 5 washes", None),
+        ("after 0 h and 2 days", None),
         ("every half hour", None),
         ("now and then", None),
         ("every 5 days", None),
@@ -118,6 +128,24 @@ def test_a_rule_as_people_write_it(rule, offsets):
         assert refused.value.problems[0].says.endswith((".", "?"))
     else:
         assert [look.offset for look in repeated(rule)] == offsets
+
+
+@pytest.mark.parametrize(
+    ("rule", "names"),
+    [
+        ("after 2 h and 24 h", ["2 h", "24 h"]),
+        ("every 12 hours for 2 days", ["12 h", "24 h", "36 h", "48 h"]),
+        ("after 24 h and 48 h", ["Day 1", "Day 2"]),
+        ("after 2 h and 3 days", ["2 h", "72 h"]),
+        ("after 2 h and 3 weeks", ["2 h", "Day 21"]),
+        ("monthly, twice", ["Month 1", "Month 2"]),
+        ("every 6 months for 1 year", ["Month 6", "Month 12"]),
+        ("after 3 months at 8:00", ["Day 91"]),
+        ("weekly, twice", ["Week 1", "Week 2"]),
+    ],
+)
+def test_looks_of_a_rule_keep_one_style_of_names(rule, names):
+    assert [look.name for look in repeated(rule)] == names
 
 
 def test_rules_with_an_hour_and_rules_of_cycles():

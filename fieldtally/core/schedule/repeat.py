@@ -6,6 +6,10 @@
     every 12 hours for 3 days          "weekly, 6 times"
     every 2 h until 24 h               "after every 5 washes, six times"
     after 1, 2, 5 and 10 days          "after 10, 20 and 40 firings"
+    after 2 h and 24 h                 each with its own unit: "after 2 h, 3 days and 1 month"
+    monthly, six times                 "every 3 months for 1 year"
+
+A month is the twelfth part of a year, rounded to whole days; a look after some is called by months where all of its rule are.
 """
 
 from __future__ import annotations
@@ -21,10 +25,16 @@ MINUTES = {
     **dict.fromkeys(("hour", "hours", "h", "hr", "hrs"), 60),
     **dict.fromkeys(("day", "days", "d"), 1440),
     **dict.fromkeys(("week", "weeks", "w", "wk"), 10080),
+    **dict.fromkeys(("month", "months", "mo"), 43_830),
+    **dict.fromkeys(("year", "years", "yr"), 525_960),
 }
+LONG = 43_830
+"""From a month on, times are rounded to whole days."""
 COUNTED = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 WORDS = {"once": 1, "twice": 2, **{word: n for n, word in enumerate(COUNTED, start=1)}}
 MOST_LOOKS = 120
+SHORT = 4 * 1440
+"""Minutes up to which looks of a rule in hours are all called by hours."""
 NUMBER = rf"(\d+(?:[.,]\d+)?|{'|'.join(COUNTED)}|an?)"
 UNIT = r"([^\W\d_]+)"
 EXAMPLES = (
@@ -66,15 +76,33 @@ def repeated(rule: str, *, cycle_word: str = "") -> tuple[Repeated, ...]:
     amounts, unit = looks
     if len(amounts) > MOST_LOOKS:
         raise Refused(f"That makes {len(amounts)} looks; {MOST_LOOKS} at once are enough for anyone.")
+    if unit == LONG or unit == 12 * LONG:
+        months = [round(n * unit / LONG, 6) for n in amounts]
+        if clock is None and all(month == round(month) for month in months):
+            return tuple(Repeated(f"Month {round(month)}", _in_days(month * LONG), None) for month in months)
     if unit is None:
         if clock is not None:
             raise Refused("An hour of the day does not go with cycles.")
         return tuple(Repeated(f"After {round(n)} {_many(cycle_word, round(n))}", None, None, round(n)) for n in amounts)
-    offsets = [round(n * unit) for n in amounts]
+    offsets = [_in_days(n * unit) if unit >= LONG or n * unit >= 3 * LONG else round(n * unit) for n in amounts]
     if clock is not None and any(offset % 1440 for offset in offsets):
         raise Refused("An hour of the day goes with whole days, as in “every 2 days at 08:00, six times”.")
     in_weeks = unit == MINUTES["week"] and not any(offset % unit for offset in offsets)
+    in_hours = (
+        bool(re.search(r"\d ?h", text))
+        and len(offsets) > 1
+        and max(offsets) <= SHORT
+        and not any(o % 60 for o in offsets)
+    )
+    if in_hours and any(offset % 1440 for offset in offsets):
+        # One style of names: no "Day 1" among hours.
+        return tuple(Repeated(f"{offset // 60} h", offset, clock) for offset in offsets)
     return tuple(Repeated(name_of(offset, in_weeks=in_weeks), offset, clock) for offset in offsets)
+
+
+def _in_days(minutes: float) -> int:
+    """Minutes rounded to whole days."""
+    return round(minutes / 1440) * 1440
 
 
 def name_of(offset: int, *, in_weeks: bool = False) -> str:
@@ -118,12 +146,19 @@ def _unit(word: str, cycle_word: str) -> int | None:
     own = cycle_word.strip().casefold()
     if word in {"cycle", "cycles"} or (own and word in {own, noun(own).one, noun(own).many}):
         return None
-    known = "minutes, hours, days or weeks" + (f", or {own}" if own else "")
+    known = "minutes, hours, days, weeks or months" + (f", or {own}" if own else "")
     raise Refused(f"“{word}” is no unit of time here: {known}.")
 
 
 def _every(text: str, cycle_word: str) -> tuple[list[float], int | None] | None:
-    text = re.sub(r"^daily", "every day", re.sub(r"^weekly", "every week", re.sub(r"^hourly", "every hour", text)))
+    for word, said in (
+        ("hourly", "hour"),
+        ("daily", "day"),
+        ("weekly", "week"),
+        ("monthly", "month"),
+        ("yearly", "year"),
+    ):
+        text = re.sub(rf"^{word}", f"every {said}", text)
     found = re.fullmatch(rf"(?:after )?every (?:{NUMBER} )?{UNIT}(?:,? (.+))?", re.sub(r"(\d)([a-z])", r"\1 \2", text))
     if found is None:
         return None
@@ -146,6 +181,9 @@ def _every(text: str, cycle_word: str) -> tuple[list[float], int | None] | None:
 
 
 def _listed(text: str, cycle_word: str) -> tuple[list[float], int | None] | None:
+    each = _each_with_its_unit(text, cycle_word)
+    if each is not None:
+        return each, 1
     found = re.fullmatch(rf"(?:after |on |at )?({NUMBER}(?:(?:, | and |, and |,){NUMBER})*) ?{UNIT}", text)
     if found is None:
         swapped = re.fullmatch(rf"(?:on |after )?{UNIT} ({NUMBER}(?:(?:, | and |, and |,){NUMBER})*)", text)
@@ -159,3 +197,29 @@ def _listed(text: str, cycle_word: str) -> tuple[list[float], int | None] | None
     if numbers[0] <= 0:
         raise Refused("A look comes after the start: give a time above 0.")
     return numbers, unit
+
+
+def _each_with_its_unit(text: str, cycle_word: str) -> list[float] | None:
+    """Minutes of a list in which more than one amount has a unit (``2 h and 24 h``, ``2, 4 h and 1 day``); None where it is none."""
+    pieces = re.split(r", and | and |, ?", re.sub(r"^(?:after|on|at) ", "", text))
+    told = [re.fullmatch(rf"{NUMBER} ?{UNIT}?", piece.strip()) for piece in pieces]
+    if (
+        len(pieces) < 2
+        or None in told
+        or sum(bool(one and one[2]) for one in told) < 2
+        or not (told[-1] and told[-1][2])
+    ):
+        return None
+    found: list[float] = []
+    unit: int | None = None
+    for one in reversed(told):
+        if one is None:
+            return None
+        unit = _unit(one[2], cycle_word) if one[2] else unit
+        if unit is None:
+            raise Refused("Time and cycles do not mix in one rule.")
+        minutes = _number(one[1]) * unit
+        found.append(float(_in_days(minutes)) if unit >= LONG else minutes)
+    if min(found) <= 0:
+        raise Refused("A look comes after the start: give a time above 0.")
+    return sorted(set(found))

@@ -11,6 +11,7 @@ import PlanText from "./PlanText.vue";
 import RuleField from "./RuleField.vue";
 import { checkpoint, newKey } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
+import { windowsOf } from "./windows";
 import DurationField from "@/parts/DurationField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TakeOut from "@/parts/TakeOut.vue";
@@ -45,8 +46,7 @@ function addLooks(looks: Schemas["Repeated"][]): void {
   const known = new Set(plan.value.checkpoints.map((one) => `${one.offset}/${one.cycle}`));
   const each = plan.value.cycle_minutes ?? 1440;
   const offsets = looks.map((look) => look.offset ?? sure(look.cycle) * each);
-  const gap = Math.min(...offsets.map((offset, i) => offset - (offsets[i - 1] ?? 0)));
-  const window = Math.min(720, Math.floor(gap / 4 / 5) * 5);
+  const windows = windowsOf(offsets);
   looks.forEach((look, i) => {
     if (known.has(`${offsets[i]}/${look.cycle}`)) return;
     const free = look.cycle !== null;
@@ -56,8 +56,8 @@ function addLooks(looks: Schemas["Repeated"][]): void {
         offset: offsets[i],
         clock: look.clock,
         cycle: look.cycle,
-        before: free ? 0 : window,
-        after: free ? 1440 : window,
+        before: free ? 0 : sure(windows[i]),
+        after: free ? 1440 : sure(windows[i]),
       }),
     );
   });

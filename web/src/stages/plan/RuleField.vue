@@ -11,7 +11,12 @@ const emit = defineEmits<{ take: [looks: Schemas["Repeated"][]] }>();
 const id = useId();
 const rule = ref("");
 const { busy, says, other, through } = useAct(["rule"]);
-const EXAMPLES = ["every 5 days, eight times", "daily at 08:00, 12 times", "after 1, 3, 7 and 14 days"];
+const EXAMPLES = [
+  "every 5 days, eight times",
+  "daily at 08:00, 12 times",
+  "after 2 h, 1 day and 1 week",
+  "monthly, 6 times",
+];
 const take = () =>
   through(async () => {
     emit(
