@@ -10,10 +10,13 @@ import tty
 from contextlib import contextmanager
 from datetime import timedelta
 
+import httpx
 import pytest
 from django.core.cache import cache
 from django.utils import timezone
 
+from fieldtally.server.devices import agents
+from fieldtally.server.devices.agent import turn
 from fieldtally.server.devices.driver import LONGEST, DeviceFault, Raw, settled
 from fieldtally.server.devices.drivers import ANSWERS_WITHIN, JsonLines, SerialText
 from fieldtally.server.devices.registry import AT_ONCE, BadSetting, Device, devices, held_as, read, station
@@ -289,6 +292,64 @@ def test_one_that_answers_badly_by_http_is_told_of_in_time(behave, says):
     assert time.monotonic() - began < LONGEST + 2 * ANSWERS_WITHIN
 
 
+class Bench:
+    """An instrument beside somebody's own computer."""
+
+    def __init__(self, *values):
+        self.values = list(values)
+
+    def open(self):
+        """There."""
+
+    def close(self):
+        """Gone."""
+
+    def read(self):
+        if not self.values:
+            raise DeviceFault("was unplugged")
+        return Raw({"mass": (self.values.pop(0), "g")}, True)
+
+
+def test_what_a_program_beside_an_instrument_pushes_is_read(settings, monkeypatch):
+    world = make("running")
+    settings.DEVICES = [
+        {"key": "scale", "name": "Scale", "form": "agent", "units": ["g"], "pushed_by": "Lead@x.example"}
+    ]
+    told = {"Content-Type": "application/json"}
+
+    def post(path, body, who="lead"):
+        answer = world.clients[who].post(path, body, "application/json")
+        return httpx.Response(
+            answer.status_code, content=answer.content, headers=told, request=httpx.Request("POST", "http://x")
+        )
+
+    bench, asked = Bench(12.0, 12.4, 12.41, 12.39), []
+
+    def meanwhile(seconds):
+        asked.append(turn(post, "scale", bench, bool(asked)))
+
+    assert turn(post, "scale", bench, False) is False
+    monkeypatch.setattr(agents.time, "sleep", meanwhile)
+    scale_there = devices()[0]
+    assert read(scale_there, "g").value == pytest.approx(12.4, abs=0.02)
+    # It is asked only while somebody reads; what was pushed before is no answer, and where nothing comes that is said.
+    assert turn(post, "scale", Bench(), False) is False
+    monkeypatch.setattr(agents, "ANSWERS_WITHIN", 0.05)
+    monkeypatch.setattr(agents.time, "sleep", lambda seconds: threading.Event().wait(0.01))
+    with pytest.raises(DeviceFault, match="does not answer"):
+        read(scale_there, "g")
+    # A fault of the instrument is told as such.
+    monkeypatch.setattr(agents, "ANSWERS_WITHIN", 2.5)
+    monkeypatch.setattr(agents.time, "sleep", lambda seconds: turn(post, "scale", Bench(), True))
+    with pytest.raises(DeviceFault, match="reports: was unplugged"):
+        read(scale_there, "g")
+    # Nobody else pushes for it.
+    assert post("/api/devices/scale/push", {"told": ""}, "scorer").status_code == 404
+    with pytest.raises(SystemExit, match="turned it down"):
+        turn(lambda path, body: post(path, body, "scorer"), "scale", Bench(), False)
+    assert post("/api/devices/scale/push", {"told": "[" * 5_000}).status_code == 422
+
+
 def named(key, **more):
     return {
         "key": key,
@@ -323,6 +384,7 @@ def test_the_settings_alone_say_what_is_the_weather(settings):
         ([{"name": "Scale"}], "", "FT_DEVICES: a device has no key"),
         ([{"key": "scale"}], "", "FT_DEVICES: scale has no place"),
         ([{"key": "scale", "at": "x:1", "form": "smoke"}], "", "scale speaks smoke, which is none of json, text"),
+        ([{"key": "scale", "form": "agent"}], "", "scale is pushed by nobody"),
         ({"key": "scale"}, "", "it is no list"),
         ([], "roof", "FT_WEATHER: there is no device roof"),
     ],

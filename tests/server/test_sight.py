@@ -273,6 +273,7 @@ def calls(world):
         ("put", "/api/feed"): ("/api/feed", {"letters": True}),
         ("get", "/api/calendars/{token}.ics"): ("/api/calendars/open-sesame.ics", None),
         ("post", "/api/devices/{key}/read"): ("/api/devices/none/read", {"unit": "g"}),
+        ("post", "/api/devices/{key}/push"): ("/api/devices/none/push", {"told": ""}),
         ("get", "/api/label-sheets"): ("/api/label-sheets", None),
         ("get", "/api/trials/{trial_id}/mix"): (f"{trial}/mix", None),
         ("post", "/api/trials/{trial_id}/mix/ticks"): (f"{trial}/mix/ticks", {"step": "t-zebra/clean"}),

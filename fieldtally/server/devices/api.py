@@ -6,6 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from fieldtally.server.answers import Declined, ProblemsOut, missing
+from fieldtally.server.devices.agents import pushed
 from fieldtally.server.devices.driver import DeviceFault
 from fieldtally.server.devices.registry import devices, read
 
@@ -31,6 +32,30 @@ def all_devices(request: HttpRequest, unit: str = "") -> DevicesOut:
     """The devices of this server that measure in ``unit``; all of them where none is named."""
     found = [one for one in devices() if not unit.strip() or one.measures(unit[:40])]
     return DevicesOut(devices=[DeviceOut(key=one.key, name=one.name, units=list(one.units)) for one in found])
+
+
+class PushIn(Schema):
+    """What an instrument says, a piece of JSON as of a JSON line; empty: nothing was asked for."""
+
+    told: str = ""
+
+
+class PushedOut(Schema):
+    """Whether a reading is asked for."""
+
+    asked: bool
+
+
+@router.post("/devices/{key}/push", response={200: PushedOut, 404: ProblemsOut, 422: ProblemsOut})
+def push(request: HttpRequest, key: str, body: PushIn) -> PushedOut:
+    """Take what a program beside an instrument pushes, by the token of the person whom the settings name."""
+    device = next((one for one in devices() if one.key == key and one.pushed_by), None)
+    if device is None or device.pushed_by != request.user.get_username().casefold():
+        raise missing()
+    try:
+        return PushedOut(asked=pushed(key, body.told))
+    except DeviceFault as fault:
+        raise Declined(422, f"{device.name} {fault.says}.") from fault
 
 
 class ReadIn(Schema):

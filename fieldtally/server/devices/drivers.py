@@ -100,7 +100,7 @@ class JsonLines(Line):
 
     def meant(self, line: str) -> Raw:
         """The reading in a line of JSON."""
-        return _in_json(line)
+        return in_json(line)
 
 
 class SerialText(Line):
@@ -125,7 +125,7 @@ def _sensible(channels: dict[str, tuple[float, str]], stable: bool) -> Raw:
     return Raw(channels, stable)
 
 
-def _in_json(told_as: str) -> Raw:
+def in_json(told_as: str) -> Raw:
     """The reading in a piece of JSON."""
     try:
         told = json.loads(told_as)
@@ -212,7 +212,7 @@ class JsonOverHttp:
 
     def read(self) -> Raw:
         """One reading."""
-        return _in_json(asyncio.run(self._fetched()))
+        return in_json(asyncio.run(self._fetched()))
 
     async def _fetched(self) -> str:
         held = b""

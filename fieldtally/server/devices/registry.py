@@ -14,9 +14,12 @@ from django.utils import timezone
 
 from fieldtally.core.limits import LONGEST_DEVICE
 from fieldtally.core.quantities.converting import converted
+from fieldtally.server.devices.agents import PREFIX, Pushed
 from fieldtally.server.devices.driver import DeviceFault, Driver, Raw, settled
 from fieldtally.server.devices.drivers import FORMS
 
+AGENT = "agent"
+"""The form of an instrument that a program beside it pushes."""
 HELD_FOR = 10
 """Seconds after which a device is free again, should whoever reads it have died."""
 AT_ONCE = 3
@@ -26,7 +29,8 @@ AT_ONCE = 3
 @dataclass(frozen=True)
 class Device:
     """A device: its key and name, the form it talks, where it is (as its form has it: ``host:port``, a serial port, an address), and the
-    units it measures in.  ``channel`` names the one that is read where several are told in one unit."""
+    units it measures in.  ``channel`` names the one that is read where several are told in one unit, ``pushed_by`` (an e-mail
+    address) whose program pushes what it says."""
 
     key: str
     name: str
@@ -34,6 +38,7 @@ class Device:
     at: str
     units: tuple[str, ...]
     channel: str = ""
+    pushed_by: str = ""
 
     def measures(self, unit: str) -> bool:
         """Whether it measures something of a sample that can be told in ``unit``."""
@@ -41,7 +46,7 @@ class Device:
 
     def driver(self) -> Driver:
         """A driver for it."""
-        return FORMS[self.form](self.at)
+        return Pushed(self.at) if self.form == AGENT else FORMS[self.form](self.at)
 
 
 @dataclass(frozen=True)
@@ -68,15 +73,18 @@ def device_in(told: Mapping[str, Any], setting: str) -> Device:
     key = str(told.get("key") or "")
     where = str(told.get("at") or (f"{told['host']}:{told['port']}" if "host" in told and "port" in told else ""))
     form = str(told.get("form") or "json")
+    by = str(told.get("pushed_by") or "").strip().casefold()
+    where = f"{PREFIX}{key}" if form == AGENT else where
     for says in (
         "" if key else "a device has no key",
         "" if where else f"{key} has no place (at, or host and port)",
-        "" if form in FORMS else f"{key} speaks {form}, which is none of {', '.join(FORMS)}",
+        "" if form in (*FORMS, AGENT) else f"{key} speaks {form}, which is none of {', '.join((*FORMS, AGENT))}",
+        "" if by or form != AGENT else f"{key} is pushed by nobody (pushed_by)",
     ):
         if says:
             raise BadSetting(f"{setting}: {says}.")
     units = tuple(str(unit) for unit in told.get("units") or ())
-    return Device(key, str(told.get("name") or key)[:30], form, where, units, str(told.get("channel") or ""))
+    return Device(key, str(told.get("name") or key)[:30], form, where, units, str(told.get("channel") or ""), by)
 
 
 def _named() -> list[Mapping[str, Any]]:

@@ -232,6 +232,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices/{key}/push": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Push
+         * @description Take what a program beside an instrument pushes, by the token of the person whom the settings name.
+         */
+        post: operations["fieldtally_server_devices_api_push"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/devices/{key}/read": {
         parameters: {
             query?: never;
@@ -3904,6 +3924,25 @@ export interface components {
         DevicesOut: {
             /** Devices */
             devices: components["schemas"]["DeviceOut"][];
+        };
+        /**
+         * PushedOut
+         * @description Whether a reading is asked for.
+         */
+        PushedOut: {
+            /** Asked */
+            asked: boolean;
+        };
+        /**
+         * PushIn
+         * @description What an instrument says, a piece of JSON as of a JSON line; empty: nothing was asked for.
+         */
+        PushIn: {
+            /**
+             * Told
+             * @default
+             */
+            told: string;
         };
         /**
          * DeviceReadingOut
@@ -12386,6 +12425,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DevicesOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_devices_api_push: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PushIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PushedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };
