@@ -1,4 +1,4 @@
-"""Hostile instruments on a running server: whoever has nothing to do with them is served meanwhile."""
+"""Hostile instruments on a running server: whoever has nothing to do with them is served meanwhile.  How fast is for ./bench to tell."""
 
 import json
 import socket
@@ -13,6 +13,8 @@ from tests.browser.conftest import Visitor, served
 
 INSTRUMENTS = 10
 """More than the server has threads."""
+HELD = 6
+"""Readings that trickle until they are given up."""
 
 
 @pytest.fixture(scope="module")
@@ -65,7 +67,7 @@ def test_ten_hostile_instruments_keep_nobody_else_waiting(browser, demo, hostile
         cookies = {one["name"]: one["value"] for one in who.context.cookies()}
         told = "; ".join(f"{name}={value}" for name, value in cookies.items())
         headers = {"Cookie": told, "X-CSRFToken": cookies["csrftoken"], "Content-Type": "application/json"}
-        over, answers = threading.Event(), []
+        over, answers, held = threading.Event(), [], []
 
         def reading(key):
             while not over.is_set():
@@ -74,30 +76,31 @@ def test_ten_hostile_instruments_keep_nobody_else_waiting(browser, demo, hostile
                     b'{"unit": "g"}',
                     {**headers, "Referer": running.address},
                 )
+                began = time.monotonic()
                 try:
                     urllib.request.urlopen(asked, timeout=20)
                     answers.append(200)
                 except urllib.error.HTTPError as error:
                     answers.append(error.code)
+                    if "does not answer" in error.read().decode():
+                        held.append(time.monotonic() - began)
                 over.wait(0.05)
 
         readers = [threading.Thread(target=reading, args=(f"d{i}",), daemon=True) for i in range(INSTRUMENTS)]
         for one in readers:
             one.start()
-        waits = []
-        while len(answers) < 3 * INSTRUMENTS and len(waits) < 400:
-            began = time.monotonic()
-            urllib.request.urlopen(
-                urllib.request.Request(f"{running.address}/api/me", headers=headers), timeout=20
-            ).read()
-            waits.append(time.monotonic() - began)
+        served_meanwhile = 0
+        while len(held) < HELD:
+            asked = urllib.request.Request(f"{running.address}/api/me", headers=headers)
+            urllib.request.urlopen(asked, timeout=20).read()
+            served_meanwhile += 1
             over.wait(0.02)
         over.set()
         for one in readers:
             one.join(25)
         who.context.close()
-    # Each instrument was read and refused; an instrument holds a thread for up to a second and more, and no other request waited for one.
     assert set(answers) == {503}
-    assert len(answers) >= 3 * INSTRUMENTS
-    assert sorted(waits)[len(waits) // 2] < 0.25
-    assert max(waits) < 0.9
+    # Each of these held a thread for the whole second that an answer may take.
+    assert min(held) > 0.9
+    # Were others kept waiting by instruments, they would have been served about once for each of them.
+    assert served_meanwhile > 4 * HELD
