@@ -70,11 +70,14 @@ def reference(correction: Correction, asked: ReferenceKind, measure: Measure) ->
     if correction.kind == "none":
         needed = measure in NEEDS_LIGHT or asked != "none"
         says = "No card was found on this photo" if asked == "card" else "There is nothing to take the light from"
-        way_out = (
-            ": a colour cannot be measured. Lay the card beside the sample, or mark a grey or white area."
-            if needed
-            else "; colours are as taken."
-        )
+        way_out = "; colours are as taken."
+        if measure in NEEDS_LIGHT:
+            way_out = ": a colour cannot be measured. Lay the card beside the sample, or mark a grey or white area."
+        elif needed:
+            way_out = (
+                ": what counts cannot be told by its colour as on the others. Lay the card beside the sample, mark a grey or white "
+                "area, or take the light from nothing."
+            )
         return [Flag("reference", says + way_out, needed)]
     found = []
     name = {"card": "card", "grey": "grey area", "white": "white area"}[correction.kind]
