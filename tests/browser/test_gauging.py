@@ -189,10 +189,10 @@ def test_what_counts_is_picked_on_the_photo_and_a_photo_without_the_card_is_refu
         return float(found.group(1)) if found else None
 
     # Measured anew a moment after the last pick.
-    read = eventually(page, told, near)
+    read = eventually(page, told, near, 60)
     assert near(read), (read, true)
     page.get_by_role("button", name="Measure all 2 like this").click()
-    expect(page.get_by_role("heading", name="1 of 2 photos measured")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("heading", name="1 of 2 photos measured")).to_be_visible(timeout=120_000)
     expect(
         page.get_by_text("No card was found on this photo: what counts cannot be told by its colour").first
     ).to_be_visible()
