@@ -198,7 +198,11 @@ def test_a_hand_that_moves_in_real_rounds_practises_again_before_the_next(world,
     assert ready_until(world.trial, scorer, "o-rust") is None
     # Only what was scored since they were ready counts.
     assert asked == [now - timedelta(days=9)] * 2
-    assert "Your hand moves up against the others" in str(world.get("lead", "/log").json())
+    told = str(world.get("scorer", "/log").json())
+    assert "Person scorer practises Rust again before the next round" in told
+    # A blind scorer learns neither what the others gave nor that samples came again.
+    assert "against the others" not in told
+    assert "second code" not in told
     assert world.call("scorer", "post", "/rounds", {"checkpoint": "c-1"}).json()["practise"] == ["Rust"]
 
 

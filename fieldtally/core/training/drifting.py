@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from fieldtally.core.agreement.together import DRIFTS_AT, Alone
-from fieldtally.core.scales import honest
 
 FEWEST_PAIRS = 6
 """Samples scored again unknown to the scorer, below which nothing is told."""
@@ -11,25 +10,12 @@ ROUNDS = 3
 """Over so many rounds a hand may move by no more than a ready scorer may be off."""
 
 
-def drifted(alone: Alone, limit: float, unit: str = "") -> str:
-    """Why a scorer is not taken for ready any more, in words to them; empty where nothing speaks against it.
-
-    They moved against the others over the rounds (p of the slope as in agreement, and by more than ``limit`` over three rounds), or their
-    own values of samples that came again under a second code lay apart by more than ``limit``, which is in the outcome's ``unit``.
-    """
+def drifted(alone: Alone, limit: float) -> bool:
+    """Whether a scorer is not taken for ready any more: they moved against the others over the rounds (p of the slope as in
+    agreement, and by more than ``limit`` over three rounds), or their own values of samples that came again under a second code lay
+    apart by more than ``limit``, which is in the outcome's unit."""
     within, drift = alone.within, alone.drift
     if within is not None and within.blind and within.pairs >= FEWEST_PAIRS and within.deviation > limit:
-        return (
-            f"Of {within.pairs} samples that came again under a second code, a value moved by {_said(within.deviation, unit)} as a rule; "
-            f"{_said(limit, unit)} is allowed."
-        )
-    if drift is not None and drift.p is not None and drift.p <= DRIFTS_AT and abs(drift.slope) * ROUNDS > limit:
-        way = "up" if drift.slope > 0 else "down"
-        return (
-            f"Your hand moves {way} against the others, by {_said(abs(drift.slope), unit)} from one round to the next."
-        )
-    return ""
-
-
-def _said(value: float, unit: str) -> str:
-    return f"{honest(value, 2)} {unit}".rstrip()
+        return True
+    moved = drift is not None and drift.p is not None and drift.p <= DRIFTS_AT
+    return moved and drift is not None and abs(drift.slope) * ROUNDS > limit

@@ -97,7 +97,7 @@ def read_station(trial: Trial, user: User, *, at: datetime | None = None) -> Con
 def read_for_all(now: datetime) -> int:
     """Note what the weather station says in every running trial that has had no note from it for some hours, in the name of its
     lead; in how many.  Nothing where there is no station, or it does not answer."""
-    if station() is None:
+    if station() is None or weather_now() is None:
         return 0
     recent = Condition.objects.filter(at__gt=now - BY_ITSELF_AFTER).exclude(device="").values("trial")
     running = Trial.objects.filter(started_at__lte=now, opened_at=None, is_tasting=False).exclude(pk__in=recent)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from fieldtally.core.scales import unit_of
 from fieldtally.core.training.drifting import drifted
 from fieldtally.core.training.learning import limit_for
 from fieldtally.server.log.services import write_note
@@ -29,8 +28,7 @@ def see_drift(sender: object, *, trial: Trial, user: User, now: datetime, **more
             (one.found for one in agreements(trial, plan, since=shown.at) if one.outcome.key == outcome.key), None
         )
         alone = next((one for one in found.alone if one.scorer == name), None) if found else None
-        why = drifted(alone, limit_for(outcome.scale), unit_of(outcome.scale)) if alone else ""
-        if why:
+        if alone and drifted(alone, limit_for(outcome.scale)):
             Readiness.objects.create(
                 trial=trial,
                 outcome=outcome.key,
@@ -41,6 +39,6 @@ def see_drift(sender: object, *, trial: Trial, user: User, now: datetime, **more
                 at=now,
                 until=now,
             )
-            write_note(
-                trial, user, f"{user.called} practises {outcome.name} again before the next round. {why}", at=now
-            )
+            # Neither by how much nor by what: that would tell a blind scorer what others gave, and which samples came again.
+            says = f"{user.called} practises {outcome.name} again before the next round: what they gave in rounds has moved too far."
+            write_note(trial, user, says, at=now)

@@ -418,7 +418,7 @@ const problem = (at: string) => saysAt(problems.value, at) ?? says(at);
         </progress>
         <ProblemText :says="table.run?.failed" />
         <p v-if="kept" class="mt-2 font-bold" role="status">{{ kept }}</p>
-        <p v-if="table.otherwise" class="mt-2 max-w-2xl border-l-4 border-ink pl-2">
+        <p v-if="may && table.otherwise" class="mt-2 max-w-2xl border-l-4 border-ink pl-2">
           {{
             table.otherwise === 1
               ? "One reading of this look was kept with other settings than those above"
