@@ -1,7 +1,8 @@
 """How often the true value lies within two of the gauge's standard uncertainties, by what is wrong with the light: on photos of a second
 simulated camera, with other spectra, sensors and lenses than the first.
 
-Printed for each condition and measure: the share within, of how many readings, how many were refused, and the usual and the largest error.
+``python -m benchmarks.doubts [PHOTOS] [FIRST SEED]``.  Printed for each condition and measure: the share within, of how many
+readings, how many were refused, and the usual and the largest error.
 """
 
 from __future__ import annotations
@@ -195,4 +196,6 @@ def told(found: list[Try]) -> None:
 
 
 if __name__ == "__main__":
-    told(played(int(sys.argv[1]) if len(sys.argv) > 1 else 30))
+    given = [int(x) for x in sys.argv[1:]]
+    many, since = given + [30, 100][len(given) :]
+    told(played(many, first=since))

@@ -5,10 +5,14 @@ from __future__ import annotations
 import os
 import random
 import resource
+import socket
 import subprocess
 import sys
+import threading
 import time
+from contextlib import suppress
 from pathlib import Path
+from uuid import uuid4
 
 import django
 
@@ -67,6 +71,57 @@ def _apart(environment: dict[str, str], *arguments: str) -> list[str]:
     return subprocess.run(command, env=environment, check=True, capture_output=True, text=True).stdout.split()  # noqa: S603
 
 
+class Looking(threading.Thread):
+    """Somebody who opens their shelf all the while, through a server."""
+
+    def __init__(self) -> None:
+        from fieldtally.server.people.models import AccessToken, User
+
+        super().__init__(daemon=True)
+        user, _ = User.objects.get_or_create(email="import@x.example", defaults={"name": "Import"})
+        self.token = f"ft_look_{uuid4().hex}"
+        AccessToken.objects.create(by=user, name="look", hash=AccessToken.hash_of(self.token), scope="read")
+        with socket.create_server(("127.0.0.1", 0)) as free:
+            self.port = free.getsockname()[1]
+        command = [
+            "gunicorn",
+            "fieldtally.server.wsgi",
+            "--bind",
+            f"127.0.0.1:{self.port}",
+            "--threads",
+            "4",
+            "--log-level",
+            "error",
+        ]
+        self.server = subprocess.Popen([sys.executable, "-m", *command, "--no-control-socket"])  # noqa: S603
+        self.took: list[float] = []
+        self.over = threading.Event()
+
+    def run(self) -> None:
+        """Open it five times a second, once the server answers."""
+        # Not above: how much room the steps take is measured in processes that have no use for it.
+        import httpx
+
+        with httpx.Client(
+            base_url=f"http://127.0.0.1:{self.port}", headers={"Authorization": f"Bearer {self.token}"}
+        ) as there:
+            while not self.over.wait(0.2):
+                begun = time.perf_counter()
+                with suppress(httpx.ConnectError):
+                    there.get("/api/shelf", timeout=60).raise_for_status()
+                    self.took.append(time.perf_counter() - begun)
+
+    def ended(self) -> str:
+        """How long it took."""
+        self.over.set()
+        self.join(90)
+        self.server.terminate()
+        self.server.wait(20)
+        took = sorted(self.took)
+        half, most = took[len(took) // 2], took[int(0.95 * len(took))]
+        return f"half within {half:.2f} s, 95 of 100 within {most:.2f} s, the slowest {took[-1]:.2f} s"
+
+
 def main() -> None:
     """Print the table."""
     os.environ["FT_DB_NAME"] = "bench_bringing"
@@ -79,10 +134,13 @@ def main() -> None:
         file.write_bytes(table(readings))
         row_id, sending, room = _apart(dict(os.environ), "send", str(readings))
         file.unlink()
+        looking = Looking()
+        looking.start()
         state, bringing, most = _apart(dict(os.environ), "carry", row_id)
         print(
             f"a table of {readings:,} readings, from the file to the trial ({state}): {float(sending) + float(bringing):.1f} s "
-            f"(aim: {AIMS[readings]:g}), at most {room} MB in the server and {most} MB in the worker (aim: {MOST_MB})",
+            f"(aim: {AIMS[readings]:g}), at most {room} MB in the server and {most} MB in the worker (aim: {MOST_MB}); "
+            f"a shelf opened meanwhile: {looking.ended()}",
             flush=True,
         )
 

@@ -32,6 +32,10 @@ def _trickling(listening: socket.socket, over: threading.Event) -> None:
         threading.Thread(target=held, args=(connection,), daemon=True).start()
 
 
+PRESSED_AGAIN = 1.0
+"""Seconds after an answer at which somebody presses *Read* again."""
+
+
 def main() -> None:
     """Print the table's line."""
     import shutil
@@ -56,19 +60,27 @@ def main() -> None:
             "Referer": running.address,
         }
 
+        # Making a client takes longer than a request: each person has one, as a browser has.
+        def person() -> httpx.Client:
+            return httpx.Client(base_url=running.address, headers=headers, timeout=20, verify=False, trust_env=False)  # noqa: S501
+
+        plain = person()
+
         def waits() -> list[float]:
             found = []
             for _ in range(ASKED):
                 began = time.monotonic()
-                httpx.get(f"{running.address}/api/me", headers=headers, timeout=20).raise_for_status()
+                plain.get("/api/me").raise_for_status()
                 found.append(1000 * (time.monotonic() - began))
                 time.sleep(0.02)
             return sorted(found)
 
         def reading(key: str) -> None:
+            own = person()
             while not over.is_set():
-                httpx.post(f"{running.address}/api/devices/{key}/read", json={"unit": "g"}, headers=headers, timeout=20)
-                over.wait(0.1)
+                own.post(f"/api/devices/{key}/read", json={"unit": "g"})
+                # Whoever gets no value presses again after a moment.
+                over.wait(PRESSED_AGAIN)
 
         quiet = waits()
         for i in range(INSTRUMENTS):

@@ -12,12 +12,14 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from fieldtally import library
 from fieldtally.core.kinds import KINDS
 from fieldtally.core.problems import Refused
+from fieldtally.version import VERSION
 
 
 class Altered(Refused):
@@ -48,6 +50,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="tally", description="Field Tally without a browser.")
+    parser.add_argument("--version", action="version", version=VERSION)
     commands = parser.add_subparsers(dest="command", required=True)
     verdict = commands.add_parser("verdict", help="compare the treatments in a table, a row a reading")
     verdict.add_argument("file", metavar="DATA.csv")
@@ -168,6 +171,7 @@ def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any
     from fieldtally.core.tables.judging import as_json
     from fieldtally.core.trialpack.reading import read_pack
     from fieldtally.core.trialpack.study import study_in_pack
+    from fieldtally.core.verdict.agreeing import agreement_sentences
 
     given = (
         "treatment",
@@ -190,7 +194,8 @@ def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any
     names = {outcome.key: outcome.name for outcome in study.plan.outcomes}
     looks = {one.key: one.name for one in study.plan.checkpoints}
     effects_of = {one.outcome: one.effects for one in done.behind}
-    outcomes, said = [], []
+    outcomes: list[dict[str, Any]] = []
+    said = [*agreement_sentences(done.instruments)] if study.plan.agreement is not None else []
     for one in done.findings:
         told_effects = [
             {"term": effect.term, "p": effect.p, "method": effect.method} for effect in effects_of.get(one.outcome, ())
@@ -205,7 +210,8 @@ def _verdict_of_pack(asked: argparse.Namespace, content: bytes) -> dict[str, Any
         )
         if one.checkpoint is None:
             said += [one.sentence, f"  {one.strength.level.replace('_', ' ')}: {one.strength.because}"]
-    return {"outcomes": outcomes, "warnings": [], **({} if asked.json else {"said": said})}
+    instruments = {} if done.instruments is None else {"instruments": asdict(done.instruments)}
+    return {"outcomes": outcomes, **instruments, "warnings": [], **({} if asked.json else {"said": said})}
 
 
 def _validate(asked: argparse.Namespace) -> dict[str, Any]:

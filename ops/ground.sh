@@ -10,6 +10,8 @@ OLDEST_PYTHON="3, 11"
 OLDEST_NODE="20.19.0"
 # What WeasyPrint sets paper with.
 PAPER_PACKAGES=(libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
+# What the reader of digits in photos draws on.
+PHOTO_PACKAGES=(libgl1 libglib2.0-0)
 mkdir -p "$GROUND"
 cd "$ROOT"
 

@@ -19,7 +19,7 @@ ARGUMENTS = [
 PASSWORD = "tarn-lane-demo"  # noqa: S105
 DESK = {"viewport": {"width": 1280, "height": 800}}
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True, "device_scale_factor": 2}
-DAHLIAS, PEAS, PENS = "Cut dahlias in the vase", "Soaking peas before sowing", "Plant-label pens"
+DAHLIAS, PEAS = "Cut dahlias in the vase", "Soaking peas before sowing"
 GHERKINS = "Crunch of bottled gherkins"
 MARIGOLDS = "Colour of dried marigolds"
 TWINES = "Garden twine through a season"
@@ -97,9 +97,26 @@ def _gauged(scorer: Camera) -> None:
     for n in range(12):
         scorer.page.get_by_text(f"{n + 1} of 12", exact=True).wait_for()
         scorer.page.get_by_role("button", name=re.compile(r"^(1|2|3|4|5) ")).nth((0, 4, 2, 1, 3)[n % 5]).click()
-    scorer.page.get_by_text("Eye against gauge.").wait_for(timeout=60_000)
+    scorer.page.get_by_text("Eye against gauge.").wait_for(timeout=600_000)
     scorer.page.wait_for_timeout(600)
     scorer.keep("training")
+
+
+TOLD = (
+    "Which twine lasts longest: hemp, nylon or jute? Jute is what we use now. 8 lengths of each in every place, on the sunny fence and "
+    "in the shaded arch. Load in kg after 4, 8 and 12 weeks."
+)
+
+
+def _told(lead: Camera) -> None:
+    """A new plan, told in words."""
+    lead.at("/").get_by_role("button", name="Begin a trial").click()
+    lead.page.get_by_label("What do you call it?").fill("Twines for the arch")
+    lead.page.get_by_role("button", name="Begin", exact=True).click()
+    lead.page.get_by_label(re.compile("^What would you tell a friend")).fill(TOLD)
+    lead.page.get_by_text("All that a plan begins with is told.").wait_for()
+    lead.page.get_by_role("heading", name="Say it").evaluate("one => one.scrollIntoView()")
+    lead.keep("plan")
 
 
 WILLOW = """Rooting in willow water, last year;;;;
@@ -121,8 +138,10 @@ def _shared(lead: Camera, phone: Camera) -> None:
     lead.at("/bring").locator("input[type=file]").set_input_files(
         {"name": "willow.csv", "mimeType": "text/csv", "buffer": WILLOW.encode()}
     )
-    lead.page.get_by_label("What Watered with is").select_option("treatment")
     lead.page.get_by_text("2 treatments on 8 samples").wait_for()
+    lead.page.get_by_role("button", name=re.compile("^Rooted")).click()
+    lead.page.get_by_role("heading", name="What the columns mean").evaluate("one => one.scrollIntoView()")
+    lead.page.wait_for_timeout(400)
     lead.keep("bring")
     lead.at("/share", PEAS).get_by_role("button", name="Publish it").click()
     address = lead.page.locator("a[href*='/p/']").inner_text()
@@ -144,7 +163,6 @@ def main(address: str) -> None:
         lead = Camera(browser, address, "lead", **DESK)
         for name, path, title in (
             ("shelf", "/", ""),
-            ("plan", "/plan/question", PENS),
             ("board", "", DAHLIAS),
             ("key", "/verdict", DAHLIAS),
             ("verdict", "/verdict", TWINES),
@@ -154,6 +172,7 @@ def main(address: str) -> None:
         ):
             lead.at(path, title)
             lead.keep(name)
+        _told(lead)
         preparer = Camera(browser, address, "preparer", **DESK)
         preparer.at("/prepare/mix", DAHLIAS)
         preparer.keep("prepare-mix")

@@ -9,6 +9,7 @@ from fieldtally.core.problems import Refused
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.bodies import CarefulParser
 from fieldtally.server.devices.api import router as devices
+from fieldtally.server.hosting.store import Away
 from fieldtally.server.log.api import router as log
 from fieldtally.server.measuring.api import router as measuring
 from fieldtally.server.panels.api import router as panels
@@ -39,6 +40,12 @@ for stage in (people, tokens, devices, plan, prepare, rounds, measuring, trainin
 def declined(request: HttpRequest, error: Declined) -> HttpResponse:
     """A request that was understood and turned down."""
     return api.create_response(request, error.body(), status=error.status)
+
+
+@api.exception_handler(Away)
+def store_away(request: HttpRequest, error: Away) -> HttpResponse:
+    """Where photos and files lie does not answer."""
+    return api.create_response(request, Declined(503, str(error)).body(), status=503)
 
 
 @api.exception_handler(Refused)

@@ -11,10 +11,11 @@ from typing import TYPE_CHECKING
 
 from psycopg import sql
 
+from fieldtally.server.hosting.place import APPLICATION
+
 if TYPE_CHECKING:
     import psycopg
 
-APPLICATION = "fieldtally_app"
 OWNERS_OWN = ("django_migrations",)
 GROWING = """
     SELECT c.relname FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid
@@ -22,15 +23,30 @@ GROWING = """
 """
 
 
+class NotLess(Exception):
+    """The application's role may do more than it should, and its owner may not take it away: a sentence."""
+
+
 def grant(there: psycopg.Connection, password: str) -> None:
-    """Make the application's role on the database ``there`` is connected to as its owner, and let it do its work."""
+    """Make the application's role on the database ``there`` is connected to as its owner, and let it do its work.
+
+    :raises NotLess: it may do more.
+    """
     role = sql.Identifier(APPLICATION)
-    told = there.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", [APPLICATION]).fetchone()
-    verb = sql.SQL("ALTER" if told else "CREATE")
+    told = there.execute(
+        "SELECT rolsuper OR rolreplication OR rolbypassrls FROM pg_roles WHERE rolname = %s", [APPLICATION]
+    ).fetchone()
+    if told and told[0]:
+        raise NotLess(
+            f"The role {APPLICATION} may do more than serve; take superuser, replication and bypassrls from it."
+        )
+    if told is None:
+        there.execute(sql.SQL("CREATE ROLE {} NOSUPERUSER NOREPLICATION NOBYPASSRLS").format(role))
+    # An owner that is no superuser may change no more than this of a role.
     there.execute(
-        sql.SQL(
-            "{} ROLE {} WITH LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOBYPASSRLS NOINHERIT PASSWORD {}"
-        ).format(verb, role, sql.Literal(password))
+        sql.SQL("ALTER ROLE {} WITH LOGIN NOCREATEDB NOCREATEROLE NOINHERIT PASSWORD {}").format(
+            role, sql.Literal(password)
+        )
     )
     (name,) = there.execute("SELECT current_database()").fetchone() or ("",)
     growing, staying = (

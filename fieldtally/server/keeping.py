@@ -32,10 +32,13 @@ from uuid import uuid4
 import psycopg
 from psycopg import sql
 
+from fieldtally.server.hosting.place import place as here
+
 FORMAT, VERSION = "field-tally-backup", 1
 DUMP, SECRET, MANIFEST = "database.dump", "secret", "manifest.json"
 BARE = b"PGDMP"
 CHUNK = 1 << 20
+ELSEWHERE = "Photos, sounds and files lie in the store (FT_STORE) and are not in it: keep a copy of the store as well."
 RENAMES = 50
 TABLES = "SELECT tablename FROM pg_tables WHERE schemaname = 'public' ORDER BY tablename"
 MIGRATIONS = "SELECT app || '.' || name FROM django_migrations ORDER BY 1"
@@ -57,14 +60,16 @@ class Place:
 
     @classmethod
     def of_environment(cls) -> Place:
-        """The one that the scripts have set."""
-        return cls(
-            os.environ.get("FT_DB_NAME", "fieldtally"),
-            "127.0.0.1",
-            os.environ["FT_DB_PORT"],
-            "fieldtally",
-            os.environ["FT_DB_PASSWORD"],
-        )
+        """The one of this place, as its owner.
+
+        :raises Wrong: the settings are.
+        """
+        at = here(checked=False).owned_by
+        host, port = at["HOST"] or "127.0.0.1", at["PORT"] or "5432"
+        for name, value in at.get("OPTIONS", {}).items():
+            # PostgreSQL's own programs take these from the environment.
+            os.environ.setdefault(f"PG{name.upper()}", value)
+        return cls(at["NAME"], host, port, at["USER"], at["PASSWORD"])
 
     def called(self, name: str) -> Place:
         """Another database beside this one."""
@@ -275,11 +280,19 @@ def _put(fresh: Place, kept: Kept, path: Path) -> None:
             raise NotKept(damaged)
     environment = {
         **os.environ,
+        "FT_DATABASE": "",
+        "FT_OWNER": "",
+        "FT_DB_HOST": fresh.host,
+        "FT_DB_PORT": fresh.port,
+        "FT_DB_USER": fresh.user,
+        "FT_DB_PASSWORD": fresh.password,
         "FT_DB_NAME": fresh.name,
+        "FT_DB_APP_PASSWORD": here(checked=False).serves_with or os.environ.get("FT_DB_APP_PASSWORD", ""),
         "FT_DEMO": "0",
         "DJANGO_SETTINGS_MODULE": "fieldtally.server.settings",
     }
-    environment.setdefault("FT_SECRET", uuid4().hex)
+    if not here(checked=False).secret.get_secret_value():
+        environment["FT_SECRET"] = uuid4().hex
     ready = subprocess.run(
         [sys.executable, "-m", "fieldtally.server.ready", "--restored"],
         env=environment,
@@ -336,6 +349,8 @@ def main(asked: list[str]) -> int:
         if verb == "backup":
             backup(place, path, secret)
             print(f"Backed up to {path}.", file=sys.stderr)
+            if here(checked=False).store:
+                print(ELSEWHERE, file=sys.stderr)
             return 0
         came, rescue = restore(place, path, secret)
     except NotKept as error:

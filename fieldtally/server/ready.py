@@ -1,8 +1,8 @@
 """Make the database ready to serve, and tell when the server answers.
 
 ``python -m fieldtally.server.ready`` creates the database where it is missing, migrates it as its owner, gives the application's role its
-rights and loads the demo; ``--restored`` checks the chain of every trial as well; ``--announce PORT`` waits for the server and prints its
-address and the demo's sign-ins.
+rights and loads the demo; ``--restored`` checks the chain of every trial as well; ``--known`` says whether this version knows all that the
+database has had; ``--announce PORT`` waits for the server and prints its address and the demo's sign-ins.
 """
 
 import os
@@ -15,12 +15,26 @@ from typing import Any
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "fieldtally.server.settings")
 
 
+def as_owner() -> None:
+    """Set Django up as the owner of the database."""
+    import django
+
+    from fieldtally.server.hosting.place import Wrong, place
+
+    try:
+        here = place()
+    except Wrong as wrong:
+        sys.exit(str(wrong))
+    if here.owner:
+        # The owner migrates, past any pooler; the password of the role that serves is told by its own address.
+        os.environ.setdefault("FT_DB_APP_PASSWORD", here.serves_with)
+        os.environ |= {"FT_DATABASE": here.owner, "FT_OWNER": "", "FT_POOLED": "0"}
+    django.setup()
+
+
 def make_ready() -> None:
     """Create, migrate, load the demo."""
-    import django
-    import psycopg
-
-    django.setup()
+    as_owner()
     from django.conf import settings
     from django.core.management import call_command
 
@@ -31,17 +45,7 @@ def make_ready() -> None:
         station()
     except BadSetting as wrong:
         sys.exit(str(wrong))
-    database: dict[str, Any] = dict(settings.DATABASES["default"])
-    with psycopg.connect(
-        host=database["HOST"],
-        port=database["PORT"],
-        user=database["USER"],
-        password=database["PASSWORD"],
-        dbname="postgres",
-        autocommit=True,
-    ) as connection:
-        if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [database["NAME"]]).fetchone():
-            connection.execute(psycopg.sql.SQL("CREATE DATABASE {}").format(psycopg.sql.Identifier(database["NAME"])))
+    _made(dict(settings.DATABASES["default"]))
     newer = _unknown_migrations()
     if newer:
         sys.exit(f"It was made by a newer Field Tally than this one ({newer[0]}).")
@@ -53,6 +57,27 @@ def make_ready() -> None:
         from fieldtally.server.demo.society import load_demo
 
         load_demo()
+
+
+def _made(database: dict[str, Any]) -> None:
+    """Make the database where it is missing."""
+    import psycopg
+
+    to: dict[str, Any] = {
+        "host": database["HOST"],
+        "port": database["PORT"],
+        "user": database["USER"],
+        "password": database["PASSWORD"],
+        **database.get("OPTIONS", {}),
+    }
+    try:
+        with psycopg.connect(dbname=database["NAME"], **to):
+            return
+    except psycopg.OperationalError as error:
+        if "does not exist" not in str(error):
+            sys.exit(f"The database cannot be reached: {error}")
+    with psycopg.connect(dbname="postgres", autocommit=True, **to) as connection:
+        connection.execute(psycopg.sql.SQL("CREATE DATABASE {}").format(psycopg.sql.Identifier(database["NAME"])))
 
 
 def _unknown_migrations() -> list[str]:
@@ -69,12 +94,15 @@ def _let_the_application_in() -> None:
     """Give the application's own role what it needs, where its password is told (``FT_DB_APP_PASSWORD``)."""
     from django.db import connection
 
-    from fieldtally.server.grants import grant
+    from fieldtally.server.grants import NotLess, grant
 
     password = os.environ.get("FT_DB_APP_PASSWORD")
     if password:
         connection.ensure_connection()
-        grant(connection.connection, password)
+        try:
+            grant(connection.connection, password)
+        except NotLess as more:
+            sys.exit(str(more))
 
 
 def _begin_chains() -> None:
@@ -103,7 +131,7 @@ def check_restored() -> None:
 def announce(port: str) -> None:
     """Wait until the server answers, then print where it is."""
     address = f"http://127.0.0.1:{port}"
-    for _ in range(150):
+    for _ in range(600):
         try:
             urllib.request.urlopen(f"{address}/api/doorstep", timeout=2)  # noqa: S310
             break
@@ -122,7 +150,11 @@ def announce(port: str) -> None:
 
 
 if __name__ == "__main__":
-    if sys.argv[1:2] == ["--announce"]:
+    if sys.argv[1:] == ["--known"]:
+        as_owner()
+        if newer := _unknown_migrations():
+            sys.exit(f"It was made by a newer Field Tally than this one ({newer[0]}).")
+    elif sys.argv[1:2] == ["--announce"]:
         announce(sys.argv[2])
     else:
         make_ready()

@@ -1,26 +1,26 @@
-"""Settings.  What differs from place to place comes from the environment; there is no secret in this file.
-
-``FT_SECRET``, ``FT_DB_PORT``, ``FT_DB_USER``, ``FT_DB_PASSWORD`` and ``FT_DB_NAME`` come from ./start and ./test.  ``FT_DEMO=1`` serves the
-demo: its accounts, and a page that shows outgoing mail instead of sending it.
-"""
+"""Settings.  What differs from place to place is told by :mod:`.hosting.place`; there is no secret in this file."""
 
 import json
 import os
 from pathlib import Path
-from urllib.parse import urlsplit
 
 from django.core.exceptions import ImproperlyConfigured
 
+from fieldtally.server.hosting.logs import logging_of
+from fieldtally.server.hosting.place import Wrong, place
+from fieldtally.server.hosting.queues import settings_for
+
 ROOT = Path(__file__).resolve().parents[2]
-SECRET_KEY = os.environ["FT_SECRET"]
-DEMO = os.environ.get("FT_DEMO") == "1"
+try:
+    PLACE = place()
+except Wrong as wrong:
+    raise ImproperlyConfigured(str(wrong)) from None
+SECRET_KEY = PLACE.secret.get_secret_value()
+DEMO = PLACE.demo
 DEBUG = False
-ALLOWED_HOSTS = os.environ.get("FT_HOSTS", "127.0.0.1,localhost").split(",")
-ORIGIN = os.environ.get("FT_ORIGIN", f"http://127.0.0.1:{os.environ.get('FT_PORT', '8000')}")
-HTTPS = ORIGIN.startswith("https://")
-if DEMO and urlsplit(ORIGIN).hostname not in ("127.0.0.1", "localhost", "::1"):
-    # Its passwords are known to all, and its letters can be read by all.
-    raise ImproperlyConfigured("The demo is for this machine alone: set FT_DEMO=0 to be reached at another address.")
+ALLOWED_HOSTS = sorted({"127.0.0.1", "localhost", PLACE.host, *PLACE.hosts})
+ORIGIN = PLACE.address
+HTTPS = PLACE.https
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -29,22 +29,29 @@ INSTALLED_APPS = [
     "allauth",
     "allauth.account",
     "allauth.headless",
+    "allauth.mfa",
+    "allauth.socialaccount",
+    "allauth.socialaccount.providers.openid_connect",
     "django_tasks",
     "django_tasks_db",
+    "fieldtally.server.hosting.apps.HostingConfig",
     "fieldtally.server.devices",
-    "fieldtally.server.people",
+    "fieldtally.server.people.apps.PeopleConfig",
     "fieldtally.server.plan",
-    "fieldtally.server.prepare",
+    "fieldtally.server.prepare.apps.PrepareConfig",
     "fieldtally.server.log",
     "fieldtally.server.rounds",
     "fieldtally.server.measuring",
     "fieldtally.server.training.apps.TrainingConfig",
     "fieldtally.server.panels",
     "fieldtally.server.verdict",
-    "fieldtally.server.share",
-    "fieldtally.server.demo",
+    "fieldtally.server.share.apps.ShareConfig",
+    "fieldtally.server.demo.apps.DemoConfig",
 ]
 MIDDLEWARE = [
+    "fieldtally.server.hosting.proxies.visitors_address",
+    "fieldtally.server.hosting.logs.each_request",
+    "fieldtally.server.hosting.health.seen_from_outside",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -67,28 +74,37 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {
-    "default": {
-        "ENGINE": "django.db.backends.postgresql",
-        "NAME": os.environ.get("FT_DB_NAME", "fieldtally"),
-        # The owner migrates; what serves is signed in as the role of grants.py, which cannot undo a record.
-        "USER": os.environ.get("FT_DB_USER", "fieldtally"),
-        "PASSWORD": os.environ.get("FT_DB_PASSWORD", ""),
-        "HOST": "127.0.0.1",
-        "PORT": os.environ.get("FT_DB_PORT", ""),
-        "CONN_MAX_AGE": 60,
-        "CONN_HEALTH_CHECKS": True,
-    }
-}
+# The owner migrates; what serves is signed in as the role of grants.py, which cannot undo a record.
+DATABASES = PLACE.databases
+DATABASE_ROUTERS = ["fieldtally.server.hosting.replica.ReadRouter"] if PLACE.replica else []
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+_QUEUES = settings_for(PLACE.queue, PLACE.redis)
+TASKS = {"default": {"BACKEND": os.environ["FT_TASKS"]}} if "FT_TASKS" in os.environ else _QUEUES["TASKS"]
+RQ_QUEUES = _QUEUES.get("RQ_QUEUES", {})
+INSTALLED_APPS += ["django_rq"] * bool(RQ_QUEUES)
 # Throttling counts must be shared by all server processes.
-TASKS = {"default": {"BACKEND": os.environ.get("FT_TASKS", "django_tasks_db.DatabaseBackend")}}
-CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "server_cache"}}
+CACHES = {
+    "default": {
+        "BACKEND": "fieldtally.server.hosting.cache.ForgivingCache",
+        "LOCATION": PLACE.redis,
+        "KEY_PREFIX": "field-tally",
+        "OPTIONS": {"socket_timeout": 1.0, "socket_connect_timeout": 0.5},
+    }
+    if PLACE.redis
+    else {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "server_cache"}
+}
+
+# Photos, sounds and files lie in their rows, or where FT_STORE says.
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+    **PLACE.stored_by,
+}
 
 # Instruments that may be read, as docs/devices.md says: [{"key", "name", "form", "at", "units"}]; and which is the weather station: the
 # key of one of them, or a device of its own.
-DEVICES = json.loads(os.environ.get("FT_DEVICES") or "[]")
-WEATHER = os.environ.get("FT_WEATHER", "").strip()
+DEVICES = json.loads(PLACE.devices or "[]")
+WEATHER = PLACE.weather.strip()
 WEATHER = json.loads(WEATHER) if WEATHER.startswith("{") else WEATHER
 
 AUTH_USER_MODEL = "people.User"
@@ -104,7 +120,7 @@ ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
 ACCOUNT_SIGNUP_FORM_CLASS = "fieldtally.server.people.joining.NameForm"
 ACCOUNT_ADAPTER = "fieldtally.server.people.joining.AccountAdapter"
 # Where letters reach people, an address is confirmed before it opens anything, so that joining tells nobody which addresses are known here.
-MAILS = DEMO or "FT_MAIL_HOST" in os.environ
+MAILS = DEMO or bool(PLACE.mails_by)
 ACCOUNT_EMAIL_VERIFICATION = "mandatory" if MAILS else "none"
 ACCOUNT_LOGIN_ON_EMAIL_CONFIRMATION = True
 ACCOUNT_PREVENT_ENUMERATION = True
@@ -112,6 +128,36 @@ ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
 ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
 # By where somebody tries from, never by whose account they try: nobody locks another out.
 ACCOUNT_RATE_LIMITS = {"login_failed": "10/m/ip,60/h/ip"}
+# A code from an app on the phone, and ten codes on paper for the day it is lost.
+MFA_ADAPTER = "fieldtally.server.people.twosteps.TwoSteps"
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes", "webauthn"]
+# A passkey signs in by itself: the device has asked for its own lock.
+MFA_PASSKEY_LOGIN_ENABLED = True
+# Browsers make none at an address without HTTPS but on this machine itself.
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = not PLACE.public
+# A sign-in of the place's own, where it has one: it is trusted to know whose an address is.
+ELSEWHERE = "elsewhere"
+SOCIALACCOUNT_ADAPTER = "fieldtally.server.people.joining.ElsewhereAdapter"
+SOCIALACCOUNT_OPENID_CONNECT_URL_PREFIX = "signed-in"
+SOCIALACCOUNT_EMAIL_AUTHENTICATION = True
+SOCIALACCOUNT_EMAIL_AUTHENTICATION_AUTO_CONNECT = True
+SOCIALACCOUNT_REQUESTS_TIMEOUT = 5
+SOCIALACCOUNT_PROVIDERS = {
+    "openid_connect": {
+        "OAUTH_PKCE_ENABLED": True,
+        "APPS": [
+            {
+                "provider_id": ELSEWHERE,
+                "name": PLACE.oidc_name,
+                "client_id": PLACE.oidc_client,
+                "secret": PLACE.oidc_secret.get_secret_value(),
+                "settings": {"server_url": PLACE.oidc},
+            }
+        ]
+        if PLACE.oidc
+        else [],
+    }
+}
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
 HEADLESS_FRONTEND_URLS = {
@@ -119,16 +165,23 @@ HEADLESS_FRONTEND_URLS = {
     "account_reset_password": ORIGIN + "/forgotten",
     "account_reset_password_from_key": ORIGIN + "/new-password/{key}",
     "account_signup": ORIGIN + "/join",
+    "socialaccount_login_error": ORIGIN + "/sign-in?back=refused",
 }
 
 EMAIL_BACKEND = (
-    "fieldtally.server.people.mailbox.MailboxBackend"
-    if DEMO or "FT_MAIL_HOST" not in os.environ
-    else "django.core.mail.backends.smtp.EmailBackend"
+    "fieldtally.server.people.posting.PostBackend"
+    if PLACE.mails_by and not DEMO
+    else "fieldtally.server.people.mailbox.MailboxBackend"
 )
-EMAIL_HOST = os.environ.get("FT_MAIL_HOST", "localhost")
-DEFAULT_FROM_EMAIL = os.environ.get("FT_MAIL_FROM", "field-tally@localhost")
+POSTS_BY = "django.core.mail.backends.smtp.EmailBackend"
+if PLACE.mails_by:
+    EMAIL_HOST, EMAIL_PORT = PLACE.mails_by.host, PLACE.mails_by.port
+    EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = PLACE.mails_by.user, PLACE.mails_by.password
+    EMAIL_USE_SSL, EMAIL_USE_TLS = PLACE.mails_by.wrapped, PLACE.mails_by.upgraded
+EMAIL_TIMEOUT = 20
+DEFAULT_FROM_EMAIL = SERVER_EMAIL = PLACE.mail_from
 
+SESSION_COOKIE_AGE = PLACE.keep_sign_in * 24 * 3600
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
@@ -136,6 +189,12 @@ CSRF_COOKIE_SAMESITE = "Lax"
 CSRF_TRUSTED_ORIGINS = [ORIGIN]
 CSRF_FAILURE_VIEW = "fieldtally.server.shell.csrf_failure"
 SECURE_REFERRER_POLICY = "same-origin"
+if HTTPS:
+    SECURE_HSTS_SECONDS = 365 * 24 * 3600
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = False
+    SECURE_SSL_REDIRECT = True
+    # Only where proxies of ours are named is anything believed that a request says of how it came (see proxies.py, which removes the rest).
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 X_FRAME_OPTIONS = "DENY"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
 FILE_UPLOAD_HANDLERS = [
@@ -148,13 +207,14 @@ CONTENT_SECURITY_POLICY = {
         "default-src": ["'none'"],
         "script-src": ["'self'"],
         "style-src": ["'self'"],
-        "img-src": ["'self'", "data:", "blob:"],
+        "img-src": ["'self'", "data:", "blob:", *([PLACE.store_public] if PLACE.store_public else [])],
         "font-src": ["'self'"],
         "connect-src": ["'self'"],
         "manifest-src": ["'self'"],
         "worker-src": ["'self'"],
         "base-uri": ["'none'"],
-        "form-action": ["'self'"],
+        # Whoever signs in elsewhere is sent there by a form of ours.
+        "form-action": ["'self'", *(["https:", PLACE.oidc] if PLACE.oidc else [])],
         "frame-ancestors": ["'none'"],
     }
 }
@@ -170,11 +230,14 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 USE_TZ = True
 TIME_ZONE = "UTC"
 USE_I18N = False
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"django.request": {"level": "ERROR"}},
-}
-SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008"]
+LOGGING = logging_of(PLACE.log)
+if PLACE.errors:
+    from fieldtally.server.hosting.errors import report_errors
+
+    report_errors(PLACE.errors)
+# What other names under the same domain do is not ours to promise; and this machine alone has no HTTPS.
+SILENCED_SYSTEM_CHECKS = (
+    ["security.W005", "security.W021"]
+    if HTTPS
+    else ["security.W004", "security.W008", "security.W012", "security.W016"]
+)

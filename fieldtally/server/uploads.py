@@ -2,14 +2,15 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.core.files.uploadhandler import FileUploadHandler
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 
-LARGEST_REQUEST = 26_000_000
-LARGEST_BROUGHT = 210_000_000
-"""A trial pack with its photos."""
+MEGABYTE = 1_000_000
+AROUND = 0.05
+"""What a request may add to its file: the frame of a form."""
 
 
 class Bounded(FileUploadHandler):
@@ -20,9 +21,9 @@ class Bounded(FileUploadHandler):
     ) -> None:
         """:raises Declined: 413, the request is too large."""
         brought = self.request is not None and self.request.path == "/api/imports"
-        most, told = (LARGEST_BROUGHT, "200 MB") if brought else (LARGEST_REQUEST, "25 MB")
-        if content_length > most:
-            raise Declined(413, Problem("file", f"This file is larger than {told}; take it smaller."))
+        most = settings.PLACE.largest_import if brought else settings.PLACE.largest_photo
+        if content_length > most * MEGABYTE * (1 + AROUND):
+            raise Declined(413, Problem("file", f"This file is larger than {most} MB; take it smaller."))
 
     def receive_data_chunk(self, raw_data: bytes, start: int) -> bytes:
         """Left to the next handler."""

@@ -7,7 +7,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import PHONE, eventually
+from tests.browser.conftest import PHONE, eventually, kept_by_the_worker
 
 DAHLIAS, PENS = "Cut dahlias in the vase", "Plant-label pens"
 PLACES = {
@@ -133,6 +133,7 @@ def test_the_finder_knows_what_the_device_has_without_a_network_and_tells_blind_
     places(page).get_by_role("button", name="Find").tap()
     page.get_by_role("combobox").fill("sugar")
     expect(page.get_by_text("Nothing called “sugar” is here.")).to_be_visible()
+    kept_by_the_worker(page)
     scorer.context.set_offline(True)
     page.get_by_role("combobox").fill("dahlias")
     page.get_by_role("option").filter(has_text=DAHLIAS).tap()

@@ -196,7 +196,7 @@ def test_what_counts_is_picked_on_the_photo_and_a_photo_without_the_card_is_refu
     expect(page.get_by_role("heading", name="1 of 2 photos measured")).to_be_visible(timeout=120_000)
     expect(
         page.get_by_text("No card was found on this photo: what counts cannot be told by its colour").first
-    ).to_be_visible()
+    ).to_be_visible(timeout=120_000)
     page.get_by_role("button", name="Keep as readings").click()
     expect(page.get_by_text("One reading written into your round.")).to_be_visible()
     log = call(lead, "GET", f"/api/trials/{trial}/log")["entries"]
@@ -233,7 +233,7 @@ def test_a_scorer_is_trained_through_two_sets_and_may_score_then(visitor):
         expect(page.get_by_role("heading", name=heading)).to_be_visible()
         expect(page.get_by_role("list", name="The set").get_by_text("True:")).to_have_count(12)
         if number == 2:
-            expect(page.get_by_text("Eye against gauge.")).to_be_visible(timeout=60_000)
+            expect(page.get_by_text("Eye against gauge.")).to_be_visible(timeout=150_000)
             found = Axe().run(page)
             assert found.violations_count == 0, found.generate_report()
         page.get_by_role("link", name="On", exact=True).click()
@@ -257,7 +257,7 @@ def test_two_scorers_grade_five_together_and_write_down_what_they_agree_on(visit
             person.page.get_by_role("button", name=re.compile(rf"^{pad} ")).click()
     expect(lead.page.get_by_text("Finished: ")).to_be_visible()
     show = lead.page.get_by_role("button", name="Look at them together")
-    expect(show).to_be_enabled(timeout=12_000)
+    expect(show).to_be_enabled()
     show.click()
     expect(lead.page.get_by_role("heading", name=re.compile(r"You were 0\.2 steps apart on average"))).to_be_visible()
     lead.page.get_by_label("What did you agree on?").fill("The middle of the head is left out.")

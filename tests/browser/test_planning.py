@@ -268,7 +268,7 @@ def test_two_editors_see_each_other_and_overwrite_nothing(visitor):
         each.page.goto(f"/trials/{each.trial(PENS)}/plan/question")
         each.page.get_by_label("Question", exact=True).wait_for()
     one.page.get_by_label("Why it is asked").fill("Half the labels are blank by May.")
-    expect(two.page.get_by_label("Why it is asked")).to_have_value("Half the labels are blank by May.", timeout=12_000)
+    expect(two.page.get_by_label("Why it is asked")).to_have_value("Half the labels are blank by May.")
     expect(two.page.get_by_text("Maren Ashdown changed Question just now.")).to_be_visible()
     # Both change the same thing before either sees the other's words.
     two.context.route("**/plan/version", lambda route: route.abort())
@@ -282,7 +282,7 @@ def test_two_editors_see_each_other_and_overwrite_nothing(visitor):
     with two.page.expect_response(lambda answer: answer.request.method == "PUT" and answer.ok):
         box.get_by_role("button", name="Put mine back").click()
     one.context.unroute("**/plan/version")
-    expect(one.page.get_by_label("What the answer would change")).to_have_value("Paint for all.", timeout=12_000)
+    expect(one.page.get_by_label("What the answer would change")).to_have_value("Paint for all.")
 
 
 def test_a_sealed_plan_is_amended_with_a_reason_and_never_silently(lead):
@@ -306,6 +306,48 @@ def test_a_sealed_plan_is_amended_with_a_reason_and_never_silently(lead):
     expect(page.get_by_text("Sealed, and amended since")).to_be_visible()
     page.goto(f"/trials/{lead.trial(DAHLIAS)}/log")
     expect(log_lines(page).filter(has_text="Plan amended: the tap ran dry")).to_be_visible()
+
+
+def test_a_new_treatment_is_added_to_a_running_trial_and_started_by_itself(lead, visitor):
+    page, trial = lead.page, lead.trial(DAHLIAS)
+    page.goto(f"/trials/{trial}/plan/treatments")
+    page.get_by_role("button", name="Amend the plan").click()
+    page.get_by_role("button", name="Add stems to the trial").click()
+    changed = page.get_by_role("list", name="What this amendment changes")
+    page.get_by_role("textbox", name="Name of the new treatment").fill("Cloudy vinegar")
+    # The control stands beside it already; nothing else does.
+    expect(changed).to_contain_text("4 of Plain tap water and 4 of Cloudy vinegar (new)")
+    expect(changed).to_contain_text("Cloudy vinegar is compared only with what is added beside it: Plain tap water.")
+    page.get_by_label("How many of Stemkin powder are added").fill("2")
+    expect(changed).to_contain_text("Added: 10 stems")
+    expect(changed).to_contain_text("hardly any difference between them can be clear")
+    page.get_by_role("button", name="Add nothing").click()
+    expect(changed).to_contain_text("Nothing yet")
+    page.get_by_role("button", name="Add stems to the trial").click()
+    page.get_by_role("textbox", name="Name of the new treatment").fill("Cloudy vinegar")
+    page.get_by_label("What this block is called").fill("Added for the show")
+    page.get_by_label("Why?", exact=True).fill("a third maker sent some")
+    expect(changed).to_contain_text("Added for the show")
+    page.get_by_role("button", name="Amend the plan").click()
+    expect(page.get_by_text("Sealed, and amended since")).to_be_visible()
+    expect(
+        page.get_by_text(re.compile("Added for the show, .*: 4 of Cloudy vinegar, 4 of Plain tap water"))
+    ).to_be_visible()
+
+    preparer = visitor(DESK)
+    preparer.sign_in("preparer@tarnlane.example")
+    preparer.page.goto(f"/trials/{trial}/prepare/start")
+    preparer.page.get_by_role("button", name="Start Added for the show").click()
+    preparer.page.get_by_role("button", name="Start the clock").click()
+    row = preparer.page.get_by_role("listitem").filter(has_text="Added for the show")
+    expect(row).to_contain_text("8 stems")
+    expect(row.get_by_label("8 of 8 started")).to_be_visible()
+
+    scorer = visitor(PHONE)
+    scorer.sign_in("scorer@tarnlane.example")
+    tags = scorer.context.request.get(f"/api/trials/{trial}/board").json()["tags"]
+    assert sum(tag["block"] != tags[0]["block"] for tag in tags) >= 8
+    assert "inegar" not in scorer.context.request.get(f"/api/trials/{trial}/log").text()
 
 
 def test_the_next_trial_begins_with_what_was_weak_about_the_last(lead):

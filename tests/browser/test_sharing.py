@@ -4,8 +4,9 @@ import openpyxl
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.conftest import PASSWORD, PHONE
+from tests.browser.conftest import PASSWORD, PHONE, put_column
 from tests.browser.led import call
+from tests.secondstep import code_of
 
 PEAS = "Soaking peas before sowing"
 
@@ -45,11 +46,11 @@ def test_a_spreadsheet_is_dropped_in_a_mapping_mended_and_a_verdict_read(visitor
     page.locator("input[type=file]").set_input_files(spreadsheet(tmp_path / "willow.xlsx"))
     expect(page.get_by_role("heading", name="willow.xlsx")).to_be_visible()
     # “Watered with” is no word for a treatment that it knows, so it is told which column that is.
-    page.get_by_label("What Watered with is").select_option("treatment")
+    put_column(page, "Watered with", "What it got")
     expect(page.get_by_text("2 treatments on 16 samples in 2 blocks, 32 readings.")).to_be_visible()
-    page.get_by_label("What Bench is").select_option("nothing")
+    put_column(page, "Bench", "Not used")
     expect(page.get_by_text("2 treatments on 16 samples, 32 readings.")).to_be_visible()
-    page.get_by_label("What Bench is").select_option("block")
+    put_column(page, "Bench", "Where it stands")
     page.get_by_label("The control is").select_option("Tap")
     expect(page.get_by_text("12 empty cells of “Watered with”")).to_be_visible()
     page.get_by_label("Call the trial").fill("Willow water")
@@ -136,6 +137,7 @@ def test_two_years_of_one_question_are_taken_together(visitor, tmp_path):
         page.goto("/bring")
         page.locator("input[type=file]").set_input_files(tmp_path / year)
         page.get_by_role("button", name="Bring it in and read the verdict").click()
+        # The worker may have verdicts to work out first.
         expect(page.get_by_text("It is in.")).to_be_visible()
     page.goto("/known")
     page.get_by_role("button", name="Take them together").click()
@@ -192,3 +194,44 @@ def test_a_receipt_is_taken_and_holds_while_the_record_grows(visitor, tmp_path):
     part.get_by_role("button", name="Check it").click()
     expect(part).to_contain_text("it names no link of 64 hexadecimal digits")
     assert axe(page) == []
+
+
+def test_somebody_signs_in_in_two_steps_with_codes_on_paper_and_turns_it_off_again(visitor):
+    one = visitor(PHONE)
+    page = one.sign_in("viewer@tarnlane.example")
+    page.goto("/account")
+    steps = page.get_by_role("region", name="Two steps")
+    steps.get_by_role("button", name="Set it up").click()
+    steps.get_by_label("Your password").fill("not it at all")
+    steps.get_by_role("button", name="Go on").click()
+    expect(steps.get_by_role("alert")).to_be_visible()
+    steps.get_by_label("Your password").fill(PASSWORD)
+    steps.get_by_role("button", name="Go on").click()
+    expect(steps.get_by_alt_text("A square that holds the key for your app")).to_be_visible()
+    assert axe(page) == [] and page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    steps.get_by_label("The code it shows now").fill("12")
+    steps.get_by_role("button", name="Turn it on").click()
+    expect(steps.get_by_role("alert")).to_be_visible()
+    steps.get_by_label("The code it shows now").fill(code_of(steps.locator(".code").first.inner_text()))
+    steps.get_by_role("button", name="Turn it on").click()
+    expect(steps.get_by_text("Keep these on paper")).to_be_visible()
+    codes = steps.get_by_role("status").get_by_role("listitem").all_inner_texts()
+    assert len(codes) == 10 and axe(page) == []
+    again = visitor(PHONE).page
+    again.goto("/sign-in")
+    again.get_by_label("E-mail").fill("viewer@tarnlane.example")
+    again.get_by_label("Password").fill(PASSWORD)
+    again.get_by_role("button", name="Sign in").click()
+    again.get_by_label("Code").fill("000 000")
+    again.get_by_role("button", name="Sign in").click()
+    expect(again.get_by_role("alert")).to_be_visible()
+    again.get_by_label("Code").fill(codes[0])
+    again.get_by_role("button", name="Sign in").click()
+    again.wait_for_url("**/")
+    again.goto("/account")
+    steps = again.get_by_role("region", name="Two steps")
+    expect(steps.get_by_text("9 of the codes on paper are left")).to_be_visible()
+    steps.get_by_role("button", name="Turn it off").click()
+    steps.get_by_label("Your password").fill(PASSWORD)
+    steps.get_by_role("button", name="Go on").click()
+    expect(steps.get_by_text("Your password alone signs you in now.")).to_be_visible()

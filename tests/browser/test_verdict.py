@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.scales import CountScale, EventScale, GradeScale, Level, MeasurementScale, PercentScale
-from tests.browser.conftest import PHONE, until
+from tests.browser.conftest import PHONE, put_column, until
 from tests.browser.led import begun, call, joined, running
 
 PLAN = Plan(
@@ -113,7 +113,7 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     # What was foreseen, then colour, then the sentence.
     expect(page.get_by_role("heading", name="The key is open.")).to_be_visible()
     expect(page.get_by_text("Oil will win by far")).to_be_visible()
-    expect(page.get_by_text("No oil did best on shine at minute 6")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text("No oil did best on shine at minute 6")).to_be_visible()
     until(page, "document.getAnimations().every((one) => one.playState !== 'running')")  # the colours have come in
     assert not axe(page)
     page.get_by_role("button", name="Read the whole verdict").click()
@@ -209,7 +209,7 @@ def brought_in(page, title, column, rows):
         {"name": "ties.csv", "mimeType": "text/csv", "buffer": text.encode()}
     )
     expect(page.get_by_role("heading", name="ties.csv")).to_be_visible()
-    page.get_by_label("What tie is").select_option("treatment")
+    put_column(page, "tie", "What it got")
     expect(page.get_by_text(re.compile("3 treatments on"))).to_be_visible()
     page.get_by_label("Call the trial").fill(title)
     page.get_by_label("Call the trial").press("Tab")
@@ -246,6 +246,17 @@ def test_two_methods_are_held_against_each_other(visitor):
     expect(page.get_by_text("at least two of them")).to_be_visible()
     page.get_by_role("button", name="Use the example").click()
     page.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.get_by_text("Between strip and meter no bias is shown")).to_be_visible()
+    expect(page.get_by_text("One reading lies between two fields of a chart")).to_be_visible()
+    page.get_by_role("button", name="meter and kit").click()
+    expect(page.get_by_text("At the limit meter and kit disagree on 2 of 8")).to_be_visible()
+    page.get_by_role("button", name="strip and meter").click()
+    page.get_by_label("Keep what was entered under a name").fill("Well water")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_text("Kept as “Well water”.")).to_be_visible()
+    page.reload()
+    page.get_by_role("button", name=re.compile("^Well water")).click()
+    expect(page.get_by_label("The table, pasted")).to_have_value(re.compile("^sample\tstrip"))
     expect(page.get_by_text("Between strip and meter no bias is shown")).to_be_visible()
     expect(page.get_by_text("strip finds something", exact=False)).to_contain_text("wrong substance in 1 of 1")
     page.get_by_text("What the columns mean").click()
@@ -309,7 +320,7 @@ def test_thirty_treatments_in_three_places_are_read_on_one_screen(visitor):
     call(lead, "POST", f"/api/trials/{trial}/key/ask", {})
     call(lead, "POST", f"/api/trials/{trial}/key/open", {"title": MULCHES.title})
     page.goto(f"/trials/{trial}/verdict")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("after hoeing")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("after hoeing", timeout=60_000)
     uses = page.get_by_role("region", name="What to use when")
     for bed in ("North bed", "South bed", "West bed"):
         says = uses.get_by_text(re.compile(f"^At {bed} .* (was best|were best together) .* (was|were) last"))

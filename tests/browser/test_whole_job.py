@@ -14,6 +14,8 @@ from tests.browser.planning import part, settle_fairness
 
 TITLE = "Rust on garden tools"
 NAMES = ("Bare steel", "Marrow oil", "Quince wax")
+# No value that is given at first (90, 75 … and up to 6 more), whatever codes are drawn.
+CORRECTED = "70"
 TRUTH = {"Bare steel": 1, "Marrow oil": 2, "Quince wax": 4}
 SURE = "four dry words here"
 
@@ -174,7 +176,7 @@ def score_on_a_sheet(page: Page, trial: str, key: dict[str, str]) -> str:
         page.keyboard.press("Enter")
     expect(page.get_by_role("img", name="15 scored, 0 to go")).to_be_visible()
     cell = page.get_by_label(f"Rust of {codes[0]}")
-    cell.fill("77")
+    cell.fill(CORRECTED)
     cell.press("Enter")
     expect(page.locator("tbody svg[aria-label='on this device only']")).to_have_count(0)
     return codes[0]
@@ -240,7 +242,7 @@ def test_the_whole_job(visitor):
     desk.sign_in("scorer@tools.example", SURE)
     corrected = score_on_a_sheet(desk.page, trial, key)
     desk.page.goto(f"/trials/{trial}/log")
-    row = log_lines(desk.page).filter(has_text=corrected).filter(has_text="77 mm²")
+    row = log_lines(desk.page).filter(has_text=corrected).filter(has_text=f"{CORRECTED} mm²")
     expect(row).to_contain_text("was")
 
     desk.page.goto(f"/trials/{trial}/verdict")

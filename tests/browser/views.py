@@ -12,6 +12,10 @@ from tests.browser.conftest import Visitor, until
 STILL = """document.getAnimations().every(
   (one) => one.playState !== "running" || one.effect.getTiming().iterations === Infinity
 )"""
+# Nothing is asked of the server, and a page that had a while to itself asked for nothing more.
+ANSWERED = """new Promise((then) => setTimeout(() => setTimeout(() => then(
+  !window.asked || (window.asked.open === 0 && performance.now() - window.asked.last > 300)
+))))"""
 LEAST = 43.5
 """A finger needs 44 px; browsers round."""
 
@@ -47,8 +51,20 @@ SIDEWAYS = """() => {
 }"""
 
 
-def barriers(page: Page) -> list[str]:
-    found = Axe().run(page).response["violations"]
+# What a program writes where it has no words.
+WORDLESS = """() => {
+  const named = [...document.querySelectorAll('[aria-label], [placeholder], [title], label')];
+  const texts = [document.body.innerText, ...named.flatMap((e) => [
+    e.getAttribute('aria-label'), e.getAttribute('placeholder'), e.getAttribute('title'), e.textContent])];
+  return texts.filter((t) => /\\[object |\\bNaN\\b|\\bundefined\\b/.test(t ?? ''))
+    .map((t) => `wordless: ${t.replace(/\\s+/g, ' ').match(/.{0,40}(\\[object |NaN|undefined).{0,20}/)[0]}`).slice(0, 3);
+}"""
+
+
+def barriers(page: Page, *rules: str) -> list[str]:
+    """What stands in somebody's way, by all rules or by those named."""
+    only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else None
+    found = Axe().run(page, options=only).response["violations"]
     return [f"{one['id']}: {one['nodes'][0]['html'][:140]}" for one in found]
 
 
@@ -98,6 +114,7 @@ VIEWS = {
     "bring in": ("lead", "/bring"),
     "known": ("lead", "/known"),
     "account": ("lead", "/account"),
+    "place": ("lead", "/place"),
     "practice": ("lead", "/practice"),
     "tasting": ("lead", "/tasting"),
     "seat": (None, "/seat"),
@@ -128,6 +145,7 @@ def address(one: Visitor, path: str) -> str:
 def shown(page: Page) -> None:
     """Wait until a view has all it shows, and has come to rest, but for what moves as long as it is there."""
     page.wait_for_load_state("networkidle")
+    until(page, ANSWERED, 30)
     until(page, STILL)
 
 

@@ -1,4 +1,4 @@
-"""Tests of the core that play many trials are slow; ``./test --quick`` leaves them out."""
+"""Tests of the core that play many trials, or make many pictures, are slow; ``./test --quick`` leaves them out."""
 
 import pytest
 
@@ -13,6 +13,15 @@ SLOW = (
     "test_verdict.py::test_clear",
     "test_rehearsal.py::test_no_layout",
     "test_library.py::test_the_package_holds",
+    "test_telling.py::test_there_are_some_hundred",
+    "test_telling.py::test_no_sentence_is_broken",
+    "test_filing.py::test_made_up_photos",
+    "test_persons.py::test_people_who_stick",
+    "test_persons.py::test_the_promised_power",
+    "test_stimuli.py::test_alike_by_person_is_promised",
+    "test_readiness.py::test_trying_again",
+    "test_doubts.py::test_each_measure",
+    "test_doubts.py::test_a_colour_is_right",
 )
 
 

@@ -135,6 +135,30 @@ def test_half_the_block_being_low_is_no_odd_reading():
     assert odd_value("s6", 9.0, alone, {}, 0.1) is not None
 
 
+def test_few_peers_are_no_excuse_a_jump_from_its_own_series_is_seen():
+    now = {"a": 1.76, "b": 1.02, "c": 1.04, "d": 0.99}
+    before = {"a": 1.03, "b": 1.01, "c": 1.02, "d": 0.98}
+    found = odd_value("a", 1.76, now, before, 0.005, [1.0, 1.01, 1.02, 1.03])
+    assert found is not None and found.against == "series" and found.high
+    assert odd_value("b", 1.02, now, before, 0.005, [0.98, 1.0, 1.0, 1.01]) is None
+
+
+def test_what_a_treatment_does_to_half_of_them_is_not_odd():
+    before = {key: 1.0 + 0.01 * i for i, key in enumerate("abcdef")}
+    now = {**before, "a": 5.0, "b": 5.3, "c": 4.8}
+    for key in "abc":
+        assert odd_value(key, now[key], now, before, 0.005, [1.0, 1.02, 0.99, before[key]]) is None
+    # Nor among many, half of which took a step.
+    many = {f"s{i}": 1.0 + 0.01 * i for i in range(16)}
+    later = {key: value + (4.0 if i % 2 else 0.0) for i, (key, value) in enumerate(many.items())}
+    assert all(
+        odd_value(key, value, later, many, 0.005, [1.0, 1.01, many[key]]) is None for key, value in later.items()
+    )
+    # One that takes another step than either is: it stands alone.
+    alone = {**later, "s3": 20.0}
+    assert odd_value("s3", 20.0, alone, many, 0.005, [1.0, 1.01, many["s3"]]) is not None
+
+
 def test_an_odd_value_is_judged_by_its_step_where_it_has_a_past():
     before = {f"s{i}": 100.0 + i for i in range(10)}
     now = {f"s{i}": 90.0 + i for i in range(10)}

@@ -251,3 +251,35 @@ def test_the_drawer_says_when_a_tool_is_too_coarse_and_what_to_do():
     )
     with pytest.raises(Refused):
         worked_out("alchemy", {})
+
+
+@pytest.mark.parametrize(
+    ("key", "given", "says"),
+    [
+        ("discharge", {"volts": "2.4 V", "ohms": "100 kohm"}, "0.024 mA flow."),
+        ("discharge", {"volts": "2.4", "ohms": "100 kohm", "capacity": ""}, "0.024 mA flow."),
+        ("discharge", {"volts": "1200 mV", "ohms": "22", "capacity": "2 Ah"}, "54.55 mA flow, for 36.67 h."),
+        ("discharge", {"volts": "1.2", "ohms": "22 ohms", "capacity": "2000"}, "54.55 mA flow, for 36.67 h."),
+        ("change", {"before": "2 kg", "after": "1500 g"}, "-25 %, that is 75 % of what was before."),
+        ("change", {"before": "20", "after": "15"}, "-25 %, that is 75 % of what was before."),
+    ],
+)
+def test_sums_take_amounts_with_their_units_and_without_and_answer_first_what_is_asked(key, given, says):
+    assert worked_out(key, given).says == says
+
+
+@pytest.mark.parametrize(
+    ("key", "given", "at", "says"),
+    [
+        ("discharge", {"volts": "2.4 kg", "ohms": "22"}, "given.volts", "measures something else"),
+        ("discharge", {"volts": "2.4", "ohms": "much"}, "given.ohms", "much"),
+        ("change", {"before": "2 kg", "after": "3 m"}, "given.after", "two different things"),
+        ("change", {"before": "20", "after": "3 m"}, "given.after", "3 m"),
+        ("change", {"before": "2 kg", "after": "3"}, "given.after", "no unit"),
+    ],
+)
+def test_sums_say_at_the_field_what_a_unit_is_not(key, given, at, says):
+    with pytest.raises(Refused) as refused:
+        worked_out(key, given)
+    problem = refused.value.problems[0]
+    assert (problem.at, says in problem.says) == (at, True), problem

@@ -26,7 +26,7 @@ from fieldtally.core.design.plan import (
     Summary,
     Treatment,
 )
-from fieldtally.core.scales import GradeScale, Level, MeasurementScale
+from fieldtally.core.scales import CurveScale, GradeScale, Level, MeasurementScale
 from fieldtally.core.scales.templates import letters, stars
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 
@@ -47,7 +47,7 @@ FAIR = replace(
     checkpoints=(Checkpoint("b", "Before", 0, baseline=True), Checkpoint("d", "Day 5", 5 * DAY)),
     pieces=3,
     piece_word="strands",
-    fairness=tuple(Stand(key, True) for key in ("one_change", "blind", "shelf_life")),
+    fairness=tuple(Stand(key, True) for key in ("one_change", "blind", "order", "shelf_life")),
 )
 
 
@@ -59,7 +59,7 @@ def test_a_fair_plan_keeps_every_item_and_a_bare_one_leaves_them_open():
     assert set(standing(FAIR).values()) == {"kept"}
     assert fairness_problems(FAIR, Known(1)) == []
     kept = {key for key, one in standing(BARE, 0).items() if one == "kept"}
-    assert kept == {"exposure", "anchored", "order"}
+    assert kept == {"exposure", "anchored"}
     assert {p.at for p in fairness_problems(BARE)} == {f"fairness.{i.key}" for i in ITEMS if i.key not in kept}
 
 
@@ -85,6 +85,16 @@ def test_what_the_plan_decides_cannot_be_ticked_only_given_up(key, change):
     assert standing(wordless)[key] == "open"
     given = replace(plan, fairness=(*plan.fairness, Stand(key, False, "no room")))
     assert standing(given)[key] == "given_up"
+
+
+def test_places_are_asked_and_what_was_sealed_before_that_is_not_asked_again():
+    drawn = replace(FAIR, fairness=tuple(stand for stand in FAIR.fairness if stand.item != "order"))
+    assert [p.at for p in fairness_problems(drawn, Known(1))] == ["fairness.order"]
+    asked = next(one for one in fairness_of(drawn) if one.key == "order")
+    assert not asked.by_plan and asked.says.endswith("be looked at in that order?")
+    assert fairness_problems(drawn, Known(1, sealed=True)) == []
+    by_hand = replace(drawn, fairness=(*drawn.fairness, Stand("order", False, "the bench is narrow")))
+    assert [reason for _, reason in given_up(by_hand, Known(1, sealed=True))] == ["the bench is narrow"]
 
 
 def test_a_reason_follows_to_the_verdict_and_mending_the_plan_takes_it_back():
@@ -244,3 +254,41 @@ def test_every_item_says_why_it_matters_and_what_is_lost_without_it(item):
     assert item.judge(Plan(""), Known()).says
     for word in ("safe", "proves"):
         assert word not in f"{item.title} {item.why} {item.limit}".casefold().split()
+
+
+STRETCH = CurveScale("mm", "kg", (1.0, 2.0, 3.0))
+PULLED = replace(SEALED, outcomes=(replace(SEALED.outcomes[0], name="Stretch", scale=STRETCH), *SEALED.outcomes[1:]))
+
+
+def pulled(scale) -> Plan:
+    return replace(PULLED, outcomes=(replace(PULLED.outcomes[0], scale=scale), *PULLED.outcomes[1:]))
+
+
+def test_steps_beyond_the_last_of_a_curve_may_be_added_and_are_told():
+    longer = pulled(replace(STRETCH, steps=(1.0, 2.0, 3.0, 4.0, 4.5)))
+    assert forbidden(PULLED, longer) == []
+    assert "Steps added to “Stretch”: 4, 4.5 kg;" in " ".join(changes(PULLED, longer))
+    # What was read to the third step is a slope as it was.
+    assert longer.outcomes[0].scale.number_of((2.0, 4.0, 6.0)) == STRETCH.number_of((2.0, 4.0, 6.0))
+
+
+@pytest.mark.parametrize(
+    "other",
+    [
+        replace(STRETCH, steps=(1.0, 2.0)),
+        replace(STRETCH, steps=(0.5, 1.0, 2.0, 3.0)),
+        replace(STRETCH, steps=(1.0, 2.0, 2.5, 3.0)),
+        replace(STRETCH, steps=(1.0, 2.0, 3.0, 4.0), unit="cm"),
+        replace(STRETCH, number="last"),
+    ],
+)
+def test_no_other_change_of_a_curve_follows_the_seal(other):
+    (found,) = [one for one in forbidden(PULLED, pulled(other)) if one.at == "outcomes.0.scale"]
+    assert "Only steps beyond the last may be added" in found.says
+
+
+def test_a_curve_that_is_judged_at_its_last_step_gets_no_further_ones():
+    at_last = replace(STRETCH, number="last")
+    before = pulled(at_last)
+    after = pulled(replace(at_last, steps=(1.0, 2.0, 3.0, 4.0)))
+    assert [one.at for one in forbidden(before, after)] == ["outcomes.0.scale"]

@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from dataclasses import replace
 from datetime import UTC, datetime
 from uuid import uuid4
 
@@ -11,11 +12,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from benchmarks.tables import UNTOLD, fate_of, made_up
 from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.core.problems import Refused
+from fieldtally.core.scales import CurveScale, Shade, ShadeScale
+from fieldtally.core.tables.choices import Choices
+from fieldtally.core.tables.columns import ColumnMeaning, Meaning
 from fieldtally.core.tables.foreign import MOST_ROWS, read_foreign
-from fieldtally.core.tables.importing import Choices, bring
-from fieldtally.core.tables.meaning import ColumnMeaning, Meaning, guess, minutes_of
+from fieldtally.core.tables.importing import bring
+from fieldtally.core.tables.meaning import guess, minutes_of
 from fieldtally.core.trialpack.study import problems_of, study_in_pack
 
 NOW = datetime(2026, 5, 1, 12, tzinfo=UTC)
@@ -166,6 +171,9 @@ def test_formulas_macros_and_links_are_left_alone():
         (b'a,b\n"1,2\n', "do not close"),
         (b"a,b\n" + b"1,2\n" * (MOST_ROWS + 30), "in parts"),
         (b"a,b\n1,2\n1,2,3\n", "more cells"),
+        (b"\x1f", "no table in it"),
+        ("\x85\u2028\x1c".encode(), "no table in it"),
+        (b" " * 140_000 + b"\na,b\n1,2\n", "letters"),
     ],
 )
 def test_what_is_no_table_is_refused(data, says):
@@ -273,3 +281,234 @@ def test_no_table_however_odd_breaks_anything(rows, delimiter):
         bring(table, guess(table), "x", "me", NOW, Choices("day first", "keep"), seed="c0ffee")
     except Refused as found:
         assert all(one.says.endswith((".", "?")) for one in found.problems)
+
+
+def test_tables_as_people_keep_them_are_whole_at_first_guess_and_none_is_wrong_without_a_word():
+    """Tried on a seed of its own, not on the one that the figures are printed from."""
+    fates = [(table, *fate_of(table)) for table in made_up(7)]
+    assert [(table.way, table.trade, says) for table, fate, says in fates if fate == "wrong"] == []
+    told = [fate for table, fate, _ in fates if table.trade != UNTOLD]
+    assert told.count("whole") >= 0.8 * len(told)
+    untold = [says for table, fate, says in fates if table.trade == UNTOLD and fate == "asked"]
+    assert len(untold) >= 30
+    assert all("that is compared" in says and says.endswith("Whole after that.") for says in untold), untold
+
+
+def test_what_could_be_compared_is_asked_and_the_answer_counts():
+    text = "item,stand,ware,yield\n" + "\n".join(
+        f"i{i},{('Kestrel', 'Heron')[i % 2]},{('Alder', 'Birch')[i // 2 % 2]},{i + 1.5}" for i in range(12)
+    )
+    assert refused(text)[0].at == "compared"
+    assert [t.name for t in brought(text, compared="ware").plan.treatments] == ["Alder", "Birch"]
+    other = brought(text, compared="stand").plan
+    assert [t.name for t in other.treatments] == ["Kestrel", "Heron"] and [b.name for b in other.layout.blocks] == [
+        "Alder",
+        "Birch",
+    ]
+
+
+def test_days_are_those_of_the_table_and_hours_are_no_days():
+    rows = "pot,treatment,date,cm\n" + "\n".join(
+        f"p{i},{'ab'[i % 2]},2026-03-{day:02},{day + i}" for day in (5, 12) for i in range(8)
+    )
+    found = brought(rows, start="2026-03-01")
+    assert [(c.name, c.offset) for c in found.plan.checkpoints] == [("Day 4", 4 * 1440), ("Day 11", 11 * 1440)]
+    trial = found.pack.trial
+    assert trial["started_at"].startswith("2026-03-01T12:00")
+    assert {row["taken_at"].date().isoformat() for row in found.pack.tables["readings"]} == {"2026-03-05", "2026-03-12"}
+    assert not any("not told" in one for one in found.warnings)
+    assert any("On which day it began is not told" in one for one in brought(rows).warnings)
+    assert refused(rows, start="2026-03-06")[0].at == "start"
+    assert refused(rows, start="2027-03-06")[0].at == "start"
+    sown = rows.replace("date", "sown,date", 1).replace(",2026", ",2026-03-02,2026")
+    own = brought(sown)
+    assert {row["started_at"].date().isoformat() for row in own.pack.tables["samples"]} == {"2026-03-02"}
+    hours = brought(
+        "pot,treatment,hours,cm\n" + "\n".join(f"p{i},{'ab'[i % 2]},{h},{i}" for h in (6, 24) for i in range(8))
+    )
+    assert [(c.name, c.offset) for c in hours.plan.checkpoints] == [("6 h", 360), ("24 h", 1440)]
+
+
+def test_words_among_values_are_asked_about():
+    rows = (
+        "pot,treatment,cm\n" + "\n".join(f"p{i},{'ab'[i % 2]},{i + 0.5}" for i in range(10)) + "\np10,a,knocked over\n"
+    )
+    (first, row) = refused(rows)
+    assert (first.at, row.at) == ("words", "row 12")
+    found = brought(rows, words="leave out")
+    assert found.readings == 10 and any("knocked over" in one for one in found.warnings)
+
+
+def test_loads_above_the_last_step_and_grades_in_words():
+    loads = brought("pot,treatment,held (kg)\n1,a,10\n2,a,> 40\n3,b,20\n4,b,40\n5,a,30\n6,b,> 40\n")
+    assert loads.plan.outcomes[0].scale.kind == "ladder" and loads.plan.outcomes[0].scale.steps == (
+        10.0,
+        20.0,
+        30.0,
+        40.0,
+    )
+    words = brought("pot,treatment,look of it\n1,a,good\n2,a,fair\n3,b,poor\n4,b,fair\n")
+    assert [level.label for level in words.plan.outcomes[0].scale.levels] == ["poor", "fair", "good"]
+
+
+def test_raised_and_ringed_digits_are_no_numbers():
+    assert parts("²,treatment\n²,a\n0,b\n")["²"] in ("nothing", "sample", "value")
+    assert parts("pot,treatment,cm\n①,a,1.5\n②,b,2.5\n")["pot"] == "sample"
+
+
+def test_shades_by_their_names_stand_in_their_order():
+    found = brought(
+        "tray,drying,petal colour\n1,attic,Orange\n2,oven,brown\n3,attic,gold\n4,oven,orange\n5,attic,gold\n6,oven,brown\n"
+    )
+    (outcome,) = found.plan.outcomes
+    assert outcome.scale == ShadeScale((Shade("gold"), Shade("orange"), Shade("brown")))
+    assert outcome.better == "none"
+    assert sorted(row["value"] for row in found.pack.tables["readings"]) == [1.0, 1.0, 2.0, 2.0, 3.0, 3.0]
+
+
+def test_words_whose_order_nobody_knows_are_told_in_their_order():
+    rows = "tray,drying,look\n1,attic,rosy\n2,oven,plum\n3,attic,rosy\n4,oven,ash\n"
+
+    def as_told(order, kind):
+        return {"look": ColumnMeaning("look", "value", "Look", kind=kind, order=order)}
+
+    told = brought(rows, edit=as_told("Ash, rosy, plum, ink", "shade"))
+    assert told.plan.outcomes[0].scale == ShadeScale(tuple(Shade(one) for one in ("ash", "rosy", "plum", "ink")))
+    assert [row["value"] for row in told.pack.tables["readings"]] == [2.0, 3.0, 2.0, 1.0]
+    graded = brought(rows, edit=as_told("ash, rosy, plum", "words"))
+    assert [row["value"] for row in graded.pack.tables["readings"]] == [1.0, 2.0, 1.0, 0.0]
+    with pytest.raises(
+        Refused, match="“ash” in “look” is no shade whose place is known; say in which order they stand"
+    ):
+        brought(rows, edit=as_told("rosy, plum", "shade"))
+
+
+def test_why_there_is_no_value_stays_with_its_sample():
+    rows = "pot,treatment,cm d4,cm d9\n" + "\n".join(
+        f"p{i},{'ab'[i % 2]},{i + 0.5},{'knocked over' if i == 3 else i + 1.5}" for i in range(10)
+    )
+    found = brought(rows, words="leave out")
+    (why,) = [one for one in found.pack.tables["readings"] if one["kind"] == "cannot"]
+    assert (why["reason"], why["value"], why["sample"]) == ("knocked over", None, "p3")
+    assert found.readings == 19 and len(found.pack.tables["readings"]) == 20
+    assert [one["reading"] for one in found.pack.tables["readings"]] == list(range(1, 21))
+    assert found.pack.tables["readings"][19] == why
+
+
+SEEN = """pot,treatment,mould seen
+p1,a,2026-04-04
+p2,a,2026-04-09
+p3,b,not yet
+p4,b,2026-04-09
+"""
+
+
+def test_the_day_on_which_something_was_seen_becomes_looks_at_which_it_was_or_was_not():
+    found = brought(SEEN, start="2026-04-01")
+    (outcome,) = found.plan.outcomes
+    assert (outcome.scale.kind, outcome.name, outcome.better) == ("event", "mould seen", "less")
+    assert [one.name for one in found.plan.checkpoints] == ["Day 3", "Day 8"]
+    told = {(one["sample"], one["checkpoint"]): one["value"] for one in found.pack.tables["readings"]}
+    assert told == {
+        ("p1", "c1"): 1.0, ("p1", "c2"): 1.0, ("p2", "c1"): 0.0, ("p2", "c2"): 1.0,
+        ("p3", "c1"): 0.0, ("p3", "c2"): 0.0, ("p4", "c1"): 0.0, ("p4", "c2"): 1.0,
+    }  # fmt: skip
+
+
+def test_days_alone_are_an_event_where_nothing_was_measured():
+    found = brought(SEEN.replace("not yet", "2026-04-12"))
+    assert found.plan.outcomes[0].scale.kind == "event" and len(found.plan.checkpoints) == 3
+
+
+def test_beside_other_looks_days_count_from_the_start_and_that_is_asked():
+    rows = SEEN.replace("mould seen", "mould seen,cm d4").replace("\np", ",\np").splitlines()
+    text = "\n".join([rows[0].rstrip(","), *(f"{row.rstrip(',')},{i}.5" for i, row in enumerate(rows[1:], 1))])
+    assert refused(text)[0].at == "start"
+    found = brought(text, start="2026-04-01")
+    assert [one.name for one in found.plan.checkpoints] == ["Day 3", "Day 4", "Day 8"]
+    assert refused(text, start="2026-04-06")[0].at == "start"
+
+
+def test_what_is_no_day_in_a_column_of_days_is_told_row_by_row():
+    table = read_foreign(SEEN.replace("2026-04-04", "soon").encode())
+    meaning = guess(table)
+    columns = tuple(
+        replace(one, part="value", kind="event") if one.name == "mould seen" else one for one in meaning.columns
+    )
+    with pytest.raises(Refused) as told:
+        bring(table, replace(meaning, columns=columns), "x", "y", NOW, seed="c0ffee")
+    assert [one.at for one in told.value.problems] == ["row 2"]
+
+
+SAG = "board,twine,sag at 1 kg [mm],sag at 2 kg [mm],sag at 4 kg [mm]\n" + "\n".join(
+    f"B{n},{'Hemp' if n % 2 else 'Jute'},{1 + n / 10},{2 + n / 5},{'' if n == 3 else 4 + n / 2.5}" for n in range(1, 7)
+)
+
+
+def test_a_column_a_step_is_one_curve_with_its_responses():
+    found = brought(SAG.encode())
+    (outcome,) = found.plan.outcomes
+    assert outcome.name == "sag" and outcome.scale == CurveScale("mm", "kg", (1.0, 2.0, 4.0))
+    rows = {row["sample"]: row for row in found.pack.tables["readings"]}
+    assert rows["B2"]["responses"] == [1.2, 2.4, 4.8] and rows["B2"]["value"] == pytest.approx(1.2)
+    # It gave way before the last step.
+    assert rows["B3"]["responses"] == [1.3, 2.6]
+    assert any("what is compared is its slope" in one for one in found.warnings)
+    assert problems_of(found.pack) == []
+    assert study_in_pack(found.pack).concluded().findings[0].outcome == outcome.key
+
+
+def test_columns_of_doses_or_of_repeats_are_no_steps_of_a_curve():
+    doses = "pot,5 mL,10 mL,20 mL\n1,3,4,5\n2,3,5,6\n"
+    assert all(one.kind != "curve" for one in guess(read_foreign(doses.encode())).columns)
+    repeats = "pot,treatment,rep 1,rep 2,rep 3\n1,A,3,4,5\n2,B,3,5,6\n3,A,3,4,4\n4,B,5,5,6\n"
+    assert all(one.kind != "curve" for one in guess(read_foreign(repeats.encode())).columns)
+    looks = "pot,treatment,height d3,height d5,height d9\n1,A,3,4,5\n2,B,3,5,6\n3,A,3,4,4\n4,B,5,5,6\n"
+    assert all(one.kind != "curve" for one in guess(read_foreign(looks.encode())).columns)
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (SAG.replace("1.3,2.6,", "1.3,,"), "is no curve with a slope"),
+        (SAG.replace("2.4", "two"), "is no curve with a slope"),
+        (SAG.replace("sag at 4 kg", "sag at 4 N"), None),
+    ],
+)
+def test_a_curve_that_cannot_be_read_is_named_by_its_row(data, says):
+    if says is None:
+        # Steps in another unit are no steps of the same curve: two are left, which make none.
+        assert {one.scale.kind for one in brought(data.encode()).plan.outcomes} == {"measurement"}
+    else:
+        assert any(says in one.says for one in refused(data.encode()))
+
+
+STAGES = ("after washing", "before washing")
+WASHED = "board,wax,day,stage,gloss\n" + "\n".join(
+    f"B{n},{'Bees' if n % 2 else 'None'},{day},{stage},{10 + n + day + 3 * k}"
+    for day in (4, 10)
+    for k, stage in enumerate(STAGES)
+    for n in range(1, 7)
+)
+
+
+def test_stages_of_a_look_are_looks_of_their_own_and_what_is_before_comes_before():
+    found = brought(WASHED)
+    told = [(look.name, look.offset // 1440, look.stage) for look in found.plan.checkpoints]
+    assert told == [(f"Day {day}", day, stage) for day in (4, 10) for stage in reversed(STAGES)]
+    assert found.readings == 24 and not any("median" in one for one in found.warnings)
+    rows = {(row["sample"], row["checkpoint"]): row["value"] for row in found.pack.tables["readings"]}
+    assert rows["B1", "c1"] == 18 and rows["B1", "c2"] == 15
+
+
+def test_a_stage_goes_with_looks_in_columns_and_without_sample_names():
+    rows = ["wax,stage,gloss d4,gloss d10"]
+    rows += [f"{'Bees' if n % 2 else 'None'},{stage},{n},{n + 5}" for stage in STAGES for n in range(1, 7)]
+    found = brought("\n".join(rows))
+    assert [(look.offset // 1440, look.stage) for look in found.plan.checkpoints] == [
+        (4, "before washing"),
+        (4, "after washing"),
+        (10, "before washing"),
+        (10, "after washing"),
+    ]
+    assert len(found.names) == 6 and found.readings == 24

@@ -1,6 +1,7 @@
 """The library's door: light to import, the same answer as the command, and a package without the server."""
 
 import json
+import re
 import shutil
 import subprocess
 import sys
@@ -14,6 +15,7 @@ from fieldtally.cli import main
 from fieldtally.core.design.document import document_of
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.scales import MeasurementScale
+from fieldtally.version import VERSION
 
 ROOT = Path(__file__).parents[2]
 ROWS = {"soak": ["dry"] * 4 + ["tea"] * 4, "sprouted": [3, 4, 2, 3, 9, 8, 7, 9]}
@@ -65,6 +67,13 @@ def test_a_plan_is_told_what_it_can_tell(tmp_path, capsys):
         fieldtally.outlook("{")
 
 
+def test_the_command_tells_its_version(capsys):
+    with pytest.raises(SystemExit) as ended:
+        main(["--version"])
+    assert ended.value.code == 0 and capsys.readouterr().out.strip() == VERSION
+    assert re.search(r"^## (Not released yet|\d+\.\d+\.\d+)", (ROOT / "CHANGELOG.md").read_text(), re.MULTILINE)
+
+
 def test_the_package_holds_the_core_and_no_server(tmp_path):
     """Built as a user's pip would; unpacked somewhere else it answers, with the server's packages out of reach."""
     source = tmp_path / "source"
@@ -79,7 +88,7 @@ def test_the_package_holds_the_core_and_no_server(tmp_path):
     with zipfile.ZipFile(wheel) as files:
         names = files.namelist()
         files.extractall(tmp_path / "there")
-    assert "fieldtally/core/verdict/strength.py" in names
+    assert "fieldtally/core/verdict/strength.py" in names and wheel.name.startswith(f"field_tally-{VERSION}-")
     assert not [name for name in names if "server" in name.split("/")]
     assert "tally = fieldtally.cli:main" in next(
         (tmp_path / "there" / name).read_text() for name in names if name.endswith("entry_points.txt")

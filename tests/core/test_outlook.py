@@ -243,3 +243,24 @@ def test_expectations_of_the_person_are_used_and_assumptions_named():
 )
 def test_too_little_to_say_anything(plan):
     assert outlook(plan, rng()) is None
+
+
+def test_how_rare_a_failure_is_looked_for_decides_how_many_are_needed():
+    fails = replace(
+        PENS, outcomes=(Outcome("o", "Snaps", PassFailScale("whole", "snapped"), better="more", rare=0.01),)
+    )
+    told = outlook(fails, rng()).rare
+    assert "1 time in 100 takes 299 of each: there are too few. All 9 together are too few, too." in told
+    assert "if none of all 9 does, up to 28 in 100 over all" in told
+    many = replace(fails, treatments=tuple(replace(t, samples=150) for t in fails.treatments))
+    assert "there are too few. All 450 together are enough." in outlook(many, rng(), whole=False).rare
+    often = replace(fails, outcomes=(replace(fails.outcomes[0], rare=0.5),), treatments=many.treatments)
+    assert outlook(often, rng(), whole=False).rare.endswith("there are enough.")
+
+
+def test_what_one_primary_outcome_less_would_bring_is_told():
+    two = replace(PENS, outcomes=(PENS.outcomes[0], Outcome("p", "Bright", GRADES, margin=1.0)))
+    found, alone = outlook(two, rng()), outlook(PENS, rng())
+    assert found.alone is not None and abs(found.alone - alone.shares.right) < 0.06
+    assert alone.alone is None and outlook(two, rng(), whole=False).alone is None
+    assert found.minutes == 0

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from fieldtally.core.charts.dots import HUES, DotsRow, MeansLine, dots_svg, means_svg, nice
 from fieldtally.core.problems import Refused
+from fieldtally.core.tables.columns import ColumnMeaning, Meaning
 from fieldtally.core.tables.foreign import read_foreign
-from fieldtally.core.tables.meaning import ColumnMeaning, Meaning, guess, kind_of
+from fieldtally.core.tables.meaning import guess, kind_of
 from fieldtally.core.tables.methods import MethodColumns, guessed, side_by_side
 from fieldtally.core.tables.table import read_table
 from fieldtally.core.trialpack.pack import guarded, sheet_of, write_pack
@@ -211,14 +212,14 @@ def test_where_counts_have_several_totals_none_is_taken():
         ("plot,variety,yield", ["block", "treatment", "value"]),
         ("rep,trt,height", ["block", "treatment", "value"]),
         ("id,group,rater,score", ["sample", "treatment", "scorer", "value"]),
-        ("date,product,remark,weight", ["checkpoint", "treatment", "nothing", "value"]),
+        ("date,product,remark,weight", ["checkpoint", "treatment", "note", "value"]),
     ],
 )
 def test_columns_by_their_usual_names(header, parts):
     words = {
         "treatment": "abab",
         "scorer": "xyxy",
-        "nothing": "pqrs",
+        "note": "pqrs",
         "value": "1234",
         "block": "1122",
         "sample": "1234",

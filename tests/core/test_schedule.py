@@ -142,6 +142,9 @@ def test_a_rule_as_people_write_it(rule, offsets):
         ("every 6 months for 1 year", ["Month 6", "Month 12"]),
         ("after 3 months at 8:00", ["Day 91"]),
         ("weekly, twice", ["Week 1", "Week 2"]),
+        ("day 1, day 3 and day 7", ["Day 1", "Day 3", "Day 7"]),
+        ("after 1 week, after 2 weeks and after 4 weeks", ["Week 1", "Week 2", "Week 4"]),
+        ("week 1, week 2", ["Week 1", "Week 2"]),
     ],
 )
 def test_looks_of_a_rule_keep_one_style_of_names(rule, names):

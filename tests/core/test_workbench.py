@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from fieldtally.core.blinding.allocation import allocate
 from fieldtally.core.blinding.checking import LETTERS, check_letter, code_on_tag
 from fieldtally.core.design.changes import changes, forbidden
-from fieldtally.core.design.plan import Block, Dose, Layout, Plan, Product, StartValues, Treatment
+from fieldtally.core.design.plan import Block, Dose, Layout, Outcome, Plan, Product, StartValues, Treatment
 from fieldtally.core.design.sound.doses import dose_problems
 from fieldtally.core.design.starting import imbalance, odd_starts
 from fieldtally.core.dosing.bench import area, by_chart, volume
@@ -19,9 +19,10 @@ from fieldtally.core.dosing.log import by_version, given_in, off_plan, setting_o
 from fieldtally.core.dosing.measuring import Tool, best_of, measured, stock_for, tool_in
 from fieldtally.core.dosing.mixing import mix_sheet
 from fieldtally.core.dosing.workbench import workbench
-from fieldtally.core.hazards.finding import DEFERS, clashes_in
+from fieldtally.core.hazards.finding import DEFERS, cautions_for, clashes_in
 from fieldtally.core.hazards.plan_uses import uses_in
 from fieldtally.core.problems import Refused
+from fieldtally.core.scales import LadderScale, PercentScale
 
 PRODUCTS = (
     Product("strong", "Stemkin", "sugar", "34 %", "250 mL", 5.0),
@@ -99,6 +100,21 @@ def test_problems_of_the_workbench_stand_at_paths_of_the_plan_and_the_rest_is_wo
     assert [len(one.doses) for one in found.treated] == [0, 0, 1]
     no_share = replace(PLAN, products=(replace(PRODUCTS[0], share="lots"), *PRODUCTS[1:]))
     assert [p.at for p in workbench(no_share).problems] == ["products.0.share"]
+
+
+@pytest.mark.parametrize("tool", ["kitchen scale: 2 kg by 1 g", "a spoon"])
+@pytest.mark.parametrize("stock", [False, True])
+def test_a_tool_that_cannot_measure_it_is_refused_at_the_tool_and_takes_no_amount_away(tool, stock):
+    dose = replace(PLAN.treatments[1].doses[0], tool=tool, stock=stock)
+    wrong = replace(
+        PLAN, treatments=(PLAN.treatments[0], replace(PLAN.treatments[1], doses=(dose,)), PLAN.treatments[2])
+    )
+    syringe = tool_in("small syringe: 1 mL by 0.01 mL")
+    found, right = workbench(wrong, [syringe]), workbench(PLAN, [syringe])
+    (problem,) = found.problems
+    assert problem.at == "treatments.1.doses.0.tool"
+    assert "measures g. Choose one that measures mL" in problem.says or "no tool" in problem.says
+    assert found.treated == right.treated
 
 
 def test_the_two_schools_stand_side_by_side_and_the_same_active_really_is_the_same():
@@ -368,3 +384,12 @@ def test_plots_vessels_and_charts_of_the_bench():
     for steps, place in (([1], 1), ([2, 1], 1), ([0, 1], 3), ([0, 1], 0.5)):
         with pytest.raises(Refused):
             by_chart(steps, place, "ppm")
+
+
+def test_the_name_of_an_outcome_raises_no_caution_a_rising_load_does():
+    plan = Plan(
+        "Stains",
+        outcomes=(Outcome("o", "Bleach marks", PercentScale()), Outcome("p", "Held", LadderScale("kg", (1.0, 2.0)))),
+    )
+    assert [one.key for one in cautions_for(uses_in(plan))] == ["load"]
+    assert cautions_for(uses_in(replace(plan, outcomes=plan.outcomes[:1]))) == ()

@@ -1,17 +1,35 @@
-"""The demo always has something due, and loading it twice makes nothing double."""
+"""The demo always has something due, loading it twice makes nothing double, and all of it prints, travels and is as it was recorded."""
 
+from collections.abc import Iterator
 from datetime import timedelta
 
 import pytest
-from django.utils import timezone
+from django.db import transaction
+from django.db.models import Count
 
+from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.demo.society import load_demo
+from fieldtally.server.measuring.models import Photo
 from fieldtally.server.panels.queries import panels_of
 from fieldtally.server.people.models import Trial, User
+from fieldtally.server.rounds.counting import MANY
+from fieldtally.server.rounds.models import Reading, Taken
+from fieldtally.server.share.pack_reader import bring_in
+from fieldtally.server.verdict.chain import faults_of
 from tests.server.conftest import signed_in
+from tests.server.test_packs import inside, packed
 from tests.server.test_paper import PAPERS, read, stand
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.usefixtures("demo")]
+
+
+@pytest.fixture(scope="module")
+def demo(django_db_setup, django_db_blocker) -> Iterator[None]:
+    """The demo, loaded once; each test's own changes are undone behind it."""
+    with django_db_blocker.unblock(), transaction.atomic():
+        load_demo()
+        yield
+        transaction.set_rollback(True)
 
 
 def shelf():
@@ -19,7 +37,6 @@ def shelf():
 
 
 def test_the_demo_is_as_described():
-    load_demo()
     load_demo()
     assert Trial.objects.count() == 6
     trials = {t["title"]: t for t in shelf()}
@@ -47,7 +64,8 @@ def test_the_demo_is_as_described():
 
 
 def test_a_demo_that_has_run_out_is_put_away_and_made_anew():
-    load_demo(timezone.now() - timedelta(days=20))
+    dahlias = Trial.objects.get(title="Cut dahlias in the vase")
+    Trial.objects.filter(pk=dahlias.pk).update(started_at=dahlias.started_at - timedelta(days=20))
     load_demo()
     assert Trial.objects.count() == 12
     assert len(shelf()) == 6
@@ -56,7 +74,6 @@ def test_a_demo_that_has_run_out_is_put_away_and_made_anew():
 
 @pytest.mark.parametrize("paper", PAPERS)
 def test_no_paper_of_the_demo_loses_anything_beyond_its_edges(paper):
-    load_demo()
     clients = {
         who: signed_in(User.objects.get(email=f"{who}@tarnlane.example")) for who in ("lead", "preparer", "scorer")
     }
@@ -84,3 +101,42 @@ def test_no_paper_of_the_demo_loses_anything_beyond_its_edges(paper):
                 if "report.pdf" in path:
                     stand(text, trial.title)
     assert printed >= {"report.pdf", "mix.pdf", "handout.pdf", "key.pdf", "scoring.pdf"}
+
+
+def test_every_trial_of_the_demo_goes_out_and_comes_back_byte_for_byte():
+    lead = User.objects.get(email="lead@tarnlane.example")
+    trials = list(Trial.objects.order_by("created_at"))
+    assert len(trials) >= 5
+    for trial in trials:
+        first = packed(trial)
+        again = packed(bring_in(read_pack(first), lead))
+        before, after = inside(first), inside(again)
+        assert before.keys() == after.keys()
+        for name in before:
+            kept = before[name].replace(b'"origin": ""', b'"origin": "pack"')
+            assert kept == after[name], (trial.title, name)
+    assert (
+        Photo.objects.filter(trial__imported_by=lead).count() == Photo.objects.exclude(trial__imported_by=lead).count()
+    )
+
+
+def test_every_trial_of_the_demo_is_as_it_was_recorded():
+    assert {trial.title: faults_of(trial) for trial in Trial.objects.all()} == {
+        trial.title: [] for trial in Trial.objects.all()
+    }
+
+
+def test_what_is_taken_is_counted_alike_a_few_at_a_time_and_many_at_once():
+    lead = User.objects.get(email="lead@tarnlane.example")
+    for trial in list(Trial.objects.all()):
+        # The demo was written a few at a time, a pack comes in at once.
+        for held in (trial, bring_in(read_pack(packed(trial)), lead)):
+            stand = Reading.objects.current().filter(trial=held, repeat=None).exclude(kind="withdrawn")
+            rows = (
+                stand.values_list("checkpoint_id", "sample_id")
+                .annotate(many=Count("outcome_id", distinct=True))
+                .order_by()
+            )
+            taken = Taken.objects.filter(trial=held, outcomes__gt=0)
+            assert set(rows) == set(taken.values_list("checkpoint_id", "sample_id", "outcomes")), trial.title
+    assert Reading.objects.values("trial").annotate(many=Count("pk")).filter(many__gte=MANY).exists()

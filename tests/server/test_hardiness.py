@@ -156,6 +156,10 @@ def test_odd_words_and_ids_find_a_sentence_everywhere():
             "/api/bench",
             {"sum": "label", "given": {"rate": "4 mL/L", "size": "1 L", "tool": "1 mL by 0.1 mL"}, "system": "us"},
         ),
+        (
+            "/api/description",
+            {"text": "jute or hemp", "righted": [{"begin": 0, "end": 4, "text": "jute", "part": "nothing"}]},
+        ),
         ("/api/looks", {"rule": "every 5 days, eight times", "cycle_word": "wash"}),
     )
     for path, body in small * 30:

@@ -7,10 +7,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.utils import timezone
 
+from fieldtally.core.design.fair.items import ITEMS
+from fieldtally.server.log.models import Deviation, LogNote
 from fieldtally.server.people.chain import entries_of
 from fieldtally.server.people.models import Trial
+from fieldtally.server.plan.models import Sample
 from fieldtally.server.rounds.models import Reading
 from fieldtally.server.share import importing, pack_reader
+from fieldtally.server.share.going_on import carry_on
 from fieldtally.server.share.models import Import
 from fieldtally.server.verdict.chain import faults_of, recorded
 from tests.core.test_importing import WIDE
@@ -158,9 +162,19 @@ def test_what_is_no_table_is_not_kept(content, says):
     assert not Import.objects.exists()
 
 
+def test_a_file_of_300_mb_is_declined_by_its_length_and_none_of_it_is_read():
+    client = make("draft").clients["outsider"]
+    body, form = b"--x\r\n", "multipart/form-data; boundary=x"
+    answer = client.generic("POST", "/api/imports", body, form, headers={"content-length": "300000000"})
+    assert answer.status_code == 413
+    assert answer.json()["problems"] == [
+        {"at": "file", "says": "This file is larger than 200 MB; take it smaller.", "asks": False}
+    ]
+    assert not Import.objects.exists()
+
+
 def test_a_long_table_begins_its_chain_in_parts_and_nothing_of_it_differs(monkeypatch):
-    monkeypatch.setattr(pack_reader, "CHAINED_AT_ONCE", 5)
-    monkeypatch.setattr(pack_reader, "COPIED_AT_ONCE", 4)
+    monkeypatch.setattr(pack_reader, "COPIED_AT_ONCE", 5)
     world = make("running")
     row = importing.keep(world.users["lead"], "beans.csv", WIDE.encode())
     Import.objects.filter(pk=row.pk).update(state="running")
@@ -174,3 +188,112 @@ def test_a_long_table_begins_its_chain_in_parts_and_nothing_of_it_differs(monkey
     with as_owner() as cursor:
         cursor.execute("UPDATE rounds_reading SET value = value + 1 WHERE trial_id = %s AND value > 5", [row.trial_id])
     assert faults_of(row.trial)
+
+
+STILL = """pot,bench,given,height d7 (cm),height d14 (cm)
+p1,north,water,3.1,5.2
+p2,north,tea,3.4,6.0
+p3,south,water,2.9,5.0
+p4,south,tea,3.6,6.3
+p5,north,water,3.0,5.1
+p6,north,tea,3.3,6.1
+p7,south,water,2.8,4.9
+p8,south,tea,3.5,
+"""
+
+
+def going_on(start: str, table=STILL):
+    world = make("draft")
+    client = world.clients["outsider"]
+    row = sent(client, table.encode(), "Beans on the bench.csv").json()
+    path = f"/api/imports/{row['id']}"
+    table = client.get(f"{path}/table").json()
+    put(client, f"{path}/table", {"meaning": table["meaning"], "choices": {"start": start}, "zone": "Europe/London"})
+    return client, path
+
+
+def test_a_table_of_a_trial_that_goes_on_becomes_a_draft_and_its_readings_come_in_with_the_seal():
+    began = timezone.now() - timedelta(days=16)
+    client, path = going_on(f"{began:%Y-%m-%d}")
+    answer = client.post(f"{path}/on")
+    assert answer.status_code == 201, answer.content
+    told = answer.json()
+    assert told["state"] == "waits"
+    trial = Trial.objects.get(pk=told["trial"])
+    held = client.get(f"/api/trials/{trial.pk}/plan").json()
+    plan = held["plan"]
+    assert plan["begun"]["taken"] == [one["key"] for one in plan["checkpoints"]]
+    # Block by block, as it is drawn and named.
+    assert [one["name"] for one in plan["begun"]["samples"]] == ["p1", "p2", "p5", "p6", "p3", "p4", "p7", "p8"]
+    assert Reading.objects.filter(trial=trial).count() == 0
+    seal_the_rest(client, trial, held)
+    carry_on.func(told["id"], Import.objects.get(pk=told["id"]).by_id)
+    assert client.get(path).json()["state"] == "done", client.get(path).json()
+    assert Reading.objects.filter(trial=trial).count() == 15
+    trial.refresh_from_db()
+    assert (trial.started_at.date(), trial.state) == (began.date(), "running")
+    days = sorted({(one.taken_at - trial.started_at).days for one in Reading.objects.filter(trial=trial)})
+    assert days == [7, 14]
+    assert not faults_of(trial)
+    assert "15 readings from before the seal" in client.get(f"/api/trials/{trial.pk}/log").content.decode()
+    # It is done once, however often the worker is asked.
+    carry_on.func(told["id"], Import.objects.get(pk=told["id"]).by_id)
+    assert Reading.objects.filter(trial=trial).count() == 15
+
+
+def seal_the_rest(client, trial, held):
+    """What is still to come is planned, and the plan sealed as of now."""
+    plan = held["plan"]
+    plan |= {
+        "question": "Does tea help?",
+        "fairness": [{"item": i.key, "kept": False, "reason": "a test"} for i in ITEMS],
+    }
+    plan["begun"]["how"] = "as they came to hand"
+    plan["checkpoints"].append({**plan["checkpoints"][-1], "key": "c-last", "name": "Day 21", "offset": 21 * 24 * 60})
+    for outcome in plan["outcomes"]:
+        outcome["checkpoints"] = []
+    saved = put(client, f"/api/trials/{trial.pk}/plan", {"plan": plan, "version": held["version"]})
+    assert saved.status_code == 200, saved.content
+    body = {"version": saved.json()["version"], "stay_blind": False}
+    sealed = client.post(f"/api/trials/{trial.pk}/seal", body, content_type="application/json")
+    assert sealed.status_code == 200, sealed.content
+
+
+@pytest.mark.parametrize("named", ["p", "planter-"])
+def test_remarks_and_samples_set_aside_come_in_with_what_goes_on(named):
+    head, *rows = STILL.strip().replace("\np", f"\n{named}").split("\n")
+    said = {f"{named}2": "pale,", f"{named}3": ",slugs"}
+    told_rows = [f"{row},{said.get(row.split(',')[0], ',')}" for row in rows]
+    began = timezone.now() - timedelta(days=16)
+    client, path = going_on(f"{began:%Y-%m-%d}", "\n".join([f"{head},note,left out", *told_rows]))
+    told = client.post(f"{path}/on").json()
+    trial = Trial.objects.get(pk=told["trial"])
+    seal_the_rest(client, trial, client.get(f"/api/trials/{trial.pk}/plan").json())
+    carry_on.func(told["id"], Import.objects.get(pk=told["id"]).by_id)
+    assert client.get(path).json()["state"] == "done", client.get(path).json()
+    trial = Trial.objects.get(pk=trial.pk)
+    (deviation,) = Deviation.objects.filter(trial=trial, sample__isnull=False)
+    assert (deviation.kind, deviation.reason, deviation.after_key) == ("set_aside", "slugs", False)
+    notes = [one.text for one in LogNote.objects.filter(trial=trial)]
+    (told,) = [text for text in notes if "pale" in text]
+    # Under the code that it has in this trial; the codes that the table got would be those of others.
+    assert told.split(",")[0].split(":")[0] in {sample.code for sample in Sample.objects.filter(trial=trial)}
+    assert not any("got codes" in text for text in notes), notes
+    assert not faults_of(trial)
+
+
+def test_without_its_day_a_table_does_not_go_on_and_a_draft_that_is_thrown_away_leaves_the_table():
+    client, path = going_on("")
+    answer = client.post(f"{path}/on")
+    assert answer.status_code == 422
+    assert answer.json()["problems"][0]["at"] == "start"
+    put(client, f"{path}/table", {**client.get(f"{path}/table").json(), "choices": {"start": "2026-01-05"}})
+    told = client.post(f"{path}/on").json()
+    # What waits is neither changed nor brought in a second way.
+    table = client.get(f"{path}/table").json()
+    assert client.post(f"{path}/on").status_code == client.post(f"{path}/in").status_code == 409
+    assert put(client, f"{path}/table", {"meaning": table["meaning"]}).status_code == 409
+    assert client.get(path).json()["state"] == "waits"
+    assert client.delete(f"/api/trials/{told['trial']}").status_code == 204
+    assert client.get(path).json()["state"] == "new"
+    assert client.post(f"{path}/on").status_code == 201

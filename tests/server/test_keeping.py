@@ -192,26 +192,47 @@ def test_a_restore_while_the_application_is_connected_takes_its_place_all_the_sa
     assert titles(place) == ["Beans to keep"]
 
 
-def test_the_last_release_s_data_are_taken_over(place, tmp_path, monkeypatch):
-    """A backup of release 0.1.0 comes back under today's tables, row for row, with every chain whole."""
-    kept = ROOT / "tests" / "server" / "releases" / "0.1.0.backup"
-    there = place.called(f"{place.name}_last")
-    for name, value in (("FT_DB_NAME", there.name), ("FT_DEMO", "0"), ("FT_SECRET", "only-for-tests")):
-        monkeypatch.setenv(name, value)
-    monkeypatch.setenv("FT_DB_PORT", place.port)
-    monkeypatch.setenv("FT_DB_PASSWORD", place.password)
-    restore(there, kept)
-    with tarfile.open(kept) as tar:
-        was = json.load(tar.extractfile("manifest.json"))["rows"]
+@pytest.fixture
+def taken_over(place, monkeypatch):
+    """The backup of a release, put back under today's tables: the place, and how many rows each table had."""
+
+    def take(release: str):
+        kept = ROOT / "tests" / "server" / "releases" / f"{release}.backup"
+        there = place.called(f"{place.name}_last")
+        for name, value in (("FT_DB_NAME", there.name), ("FT_DEMO", "0"), ("FT_SECRET", "only-for-tests")):
+            monkeypatch.setenv(name, value)
+        monkeypatch.setenv("FT_DB_PORT", place.port)
+        monkeypatch.setenv("FT_DB_PASSWORD", place.password)
+        restore(there, kept)
+        with tarfile.open(kept) as tar:
+            return there, json.load(tar.extractfile("manifest.json"))["rows"]
+
+    return take
+
+
+def rows_of(there, table: str) -> int:
     with there.connected() as now:
-        (readings,) = now.execute("SELECT count(*) FROM rounds_reading").fetchone()
-        (deviations,) = now.execute("SELECT count(*) FROM log_deviation").fetchone()
-        (photos,) = now.execute("SELECT count(*) FROM measuring_photofile").fetchone()
-        (answers,) = now.execute("SELECT count(*) FROM training_traininganswer").fetchone()
-    assert (readings, deviations, photos, answers) == (
-        was["rounds_reading"],
-        was["rounds_deviation"],
-        was["rounds_photofile"],
-        was["rounds_traininganswer"],
-    )
-    assert readings == 715
+        return now.execute(sql.SQL("SELECT count(*) FROM {}").format(sql.Identifier(table))).fetchone()[0]
+
+
+def test_the_first_release_s_data_are_taken_over(taken_over):
+    """A backup of release 0.1.0 comes back under today's tables, row for row, with every chain whole."""
+    there, was = taken_over("0.1.0")
+    renamed = {
+        "rounds_reading": "rounds_reading",
+        "log_deviation": "rounds_deviation",
+        "measuring_photofile": "rounds_photofile",
+        "training_traininganswer": "rounds_traininganswer",
+    }
+    assert {now: rows_of(there, now) for now in renamed} == {now: was[before] for now, before in renamed.items()}
+    assert was["rounds_reading"] == 715
+
+
+def test_the_last_release_s_data_are_taken_over(taken_over):
+    """Of release 0.2.0 every table comes back row for row; only what migrating itself writes down grows."""
+    there, was = taken_over("0.2.0")
+    grows = {"django_migrations", "django_content_type", "auth_permission"}
+    assert {table: rows_of(there, table) for table in was if table not in grows} == {
+        table: rows for table, rows in was.items() if table not in grows
+    }
+    assert was["measuring_photofile"] == 91 and was["rounds_reading"] > 700

@@ -22,7 +22,6 @@ from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.core.trialpack.schema import SCHEMAS
 from fieldtally.core.trialpack.study import study_in_pack
-from fieldtally.server.demo.society import load_demo
 from fieldtally.server.log.models import Condition, LogNote
 from fieldtally.server.measuring.models import Photo
 from fieldtally.server.people.models import Membership, Trial, User
@@ -78,24 +77,6 @@ def edited(pack: bytes, table: str, row: int, **cells: str) -> bytes:
     writer.writeheader()
     writer.writerows(rows)
     return changed(pack, **{f"{table}__csv": out.getvalue().encode()})
-
-
-def test_every_trial_of_the_demo_goes_out_and_comes_back_byte_for_byte():
-    load_demo()
-    lead = User.objects.get(email="lead@tarnlane.example")
-    trials = list(Trial.objects.order_by("created_at"))
-    assert len(trials) >= 5
-    for trial in trials:
-        first = packed(trial)
-        again = packed(bring_in(read_pack(first), lead))
-        before, after = inside(first), inside(again)
-        assert before.keys() == after.keys()
-        for name in before:
-            kept = before[name].replace(b'"origin": ""', b'"origin": "pack"')
-            assert kept == after[name], (trial.title, name)
-    assert (
-        Photo.objects.filter(trial__imported_by=lead).count() == Photo.objects.exclude(trial__imported_by=lead).count()
-    )
 
 
 LETTERS = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs")), max_size=12)

@@ -16,6 +16,7 @@ from fieldtally.core.design.document import document_of
 from fieldtally.core.design.plan import (
     Block,
     Checkpoint,
+    Earlier,
     EndingRule,
     Factor,
     FactorLevel,
@@ -309,6 +310,34 @@ def test_an_amendment_is_a_new_version_with_its_reason_beside_the_sealed_one():
     assert [e["reason"] for e in log if e["what"] == "amended"][-1] == "rain Added: look “Day 5”."
 
 
+def test_an_amendment_that_was_decided_earlier_says_both_moments():
+    world = make("running")
+    sealed, now = sealed_plan(world.trial).at, timezone.now()
+    body = {"plan": as_json(replace(plan_of(world.trial), hazards="boots")), "reason": "rain"}
+
+    def sent(decided, **more):
+        told = {**body, **more, "decided": decided.isoformat()}
+        return post(world.clients["lead"], f"/api/trials/{world.trial.pk}/amend", told)
+
+    for never in (sealed - timedelta(hours=1), now + timedelta(hours=1)):
+        assert "since the plan was sealed" in says(sent(never))["decided"]
+    assert not Amendment.objects.exists()
+    # A field for day and hour knows no seconds.
+    then = (sealed + (now - sealed) / 2).replace(microsecond=0)
+    assert sent(then).status_code == 200
+    (one,) = world.get("lead", "/plan").json()["amendments"]
+    assert datetime.fromisoformat(one["decided"]) == then < datetime.fromisoformat(one["at"])
+    # It is sealed with it, and the log tells both.
+    amendment = Amendment.objects.get()
+    assert datetime.fromisoformat(json.loads(amendment.canonical)["decided"]) == then
+    (entry,) = [e for e in world.get("scorer", "/log").json()["entries"] if e["what"] == "amended"]
+    assert datetime.fromisoformat(entry["since"]) == then
+    # The next one cannot have been decided before it was written down.
+    world.trial.refresh_from_db()
+    again = {"plan": as_json(replace(plan_of(world.trial), hazards="gloves"))}
+    assert "decided" in says(sent(then, **again))
+
+
 def test_an_amendment_without_reason_without_change_or_against_the_seal_changes_nothing():
     world = make("running")
     assert "reason" in says(amended(world, reason=" ", hazards="boots"))
@@ -350,6 +379,33 @@ def test_the_next_trial_begins_with_the_weaknesses_of_this_one():
     assert plan["earlier"]["title"] == PLAN.title
     assert any("only a test" in weakness for weakness in plan["earlier"]["weaknesses"])
     assert plan["fairness"] == []
+
+
+def test_a_follow_up_asks_some_of_them_again_with_what_its_parent_found_as_the_reference():
+    world = make("opened")
+    begun = world.call("lead", "post", "/again", {"only": ["t-quartz", "t-zebra"]})
+    assert begun.status_code == 201
+    plan = world.clients["lead"].get(f"/api/trials/{begun.json()['id']}/plan").json()["plan"]
+    assert [one["key"] for one in plan["treatments"]] == ["t-zebra", "t-quartz"]
+    assert plan["title"] == f"{PLAN.title}, followed up"
+    claims = [one["sentence"] for one in world.get("lead", "/verdict").json()["findings"] if one["claim"]]
+    assert claims and plan["earlier"]["found"] == claims
+    for only in (["t-zebra"], ["t-zebra", "gone"]):
+        assert "treatments" in says(world.call("lead", "post", "/again", {"only": only}))
+
+
+def test_the_verdict_of_a_follow_up_tells_what_its_parent_found():
+    parent = Earlier("Its parent", (), ("Zebra mulch did best.",))
+    child = make("opened", replace(PLAN, earlier=parent))
+    assert child.get("lead", "/verdict").json()["earlier"]["found"] == ["Zebra mulch did best."]
+    assert "Zebra mulch did best." in child.get("viewer", "/report.html").content.decode()
+
+
+def test_a_follow_up_of_a_trial_whose_key_is_sealed_has_nothing_found_yet():
+    world = make("running")
+    begun = world.call("lead", "post", "/again", {"only": ["t-quartz", "t-zebra"]})
+    plan = world.clients["lead"].get(f"/api/trials/{begun.json()['id']}/plan").json()["plan"]
+    assert plan["earlier"]["found"] == []
 
 
 def test_before_the_key_opens_only_the_lead_begins_the_next_trial():
@@ -522,3 +578,20 @@ def test_what_must_not_meet_is_told_while_it_is_planned():
     assert (clash["first"], clash["second"]) == ("treatments.0", "held_equal.0")
     assert "chlorine gas" in clash["says"] and "label and safety data sheet" in clash["says"]
     assert post(client, "/api/outlook", {"plan": as_json(PLAN)}).json()["clashes"] == []
+
+
+def test_a_plan_begins_as_in_an_earlier_trial_without_what_happened_there():
+    world = make("opened")
+    lead = world.clients["lead"]
+    assert lead.get("/api/patterns/earlier").json() == [{"trial": str(world.trial.pk), "title": PLAN.title}]
+    like = world.call("lead", "get", "/pattern").json()
+    assert [one["name"] for one in like["treatments"]] == [one.name for one in PLAN.treatments]
+    assert (like["title"], like["fairness"], like["starts_on"], like["earlier"]) == ("", [], None, None)
+    assert world.call("outsider", "get", "/pattern").status_code == 404
+
+
+def test_nobody_who_is_blind_begins_with_the_treatments_of_a_trial():
+    world = make("running")
+    assert world.clients["scorer"].get("/api/patterns/earlier").json() == []
+    assert world.call("scorer", "get", "/pattern").status_code == 403
+    assert world.call("lead", "get", "/pattern").status_code == 200

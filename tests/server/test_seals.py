@@ -19,7 +19,6 @@ from fieldtally.cli import main
 from fieldtally.core.blinding.chain import Entry, faults, numbered
 from fieldtally.core.problems import Refused
 from fieldtally.core.trialpack.reading import read_pack
-from fieldtally.server.demo.society import load_demo
 from fieldtally.server.grants import APPLICATION
 from fieldtally.server.people.chain import append, entries_of
 from fieldtally.server.people.models import ChainEntry, Membership, Trial, User
@@ -68,13 +67,6 @@ def test_what_was_only_ever_recorded_has_no_fault(state):
     world = make(state)
     assert faults_of(world.trial) == []
     assert (ChainEntry.objects.filter(trial=world.trial).count() > 0) == (state != "draft")
-
-
-def test_every_trial_of_the_demo_is_as_it_was_recorded():
-    load_demo()
-    assert {trial.title: faults_of(trial) for trial in Trial.objects.all()} == {
-        trial.title: [] for trial in Trial.objects.all()
-    }
 
 
 CHANGES = {

@@ -21,11 +21,12 @@ from fieldtally.server.api import api
 from fieldtally.server.measuring.models import Photo
 from fieldtally.server.panels import planning
 from fieldtally.server.panels.models import Assessor, Panel, Serving
-from fieldtally.server.people.models import Invitation
+from fieldtally.server.people.models import Invitation, User
 from fieldtally.server.people.sight import HIDDEN, blacked_out
-from fieldtally.server.plan.models import KeyEntry, Sample
+from fieldtally.server.plan.models import KeyEntry, Lent, Sample, SharedThing
 from fieldtally.server.share.models import MadeFile
-from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make, replace
+from fieldtally.server.verdict.models import MethodsKept
+from tests.server.conftest import PLAN, SECRETS, STATES, as_owner, make, replace, user
 from tests.server.pictures import picture
 
 pytestmark = pytest.mark.django_db
@@ -49,6 +50,20 @@ def leads_file(world):
         },
     )
     return found
+
+
+def somebodys_shared(kind):
+    """What somebody with no part in the trial keeps for everybody: nobody else may take it away."""
+    other = User.objects.filter(email="lends@x.example").first() or user("lends")
+    return SharedThing.objects.get_or_create(kind=kind, name="Theirs", defaults={"document": [], "by": other})[0].pk
+
+
+def somebodys_methods(world):
+    """A comparison of methods that the lead has kept: nobody else may open it or throw it away."""
+    given = {"text": "a,b\n1,2\n2,3\n3,5"}
+    return MethodsKept.objects.get_or_create(
+        user=world.users["lead"], name="Zebra strips", defaults={"given": given, "at": timezone.now()}
+    )[0].pk
 
 
 def calls(world):
@@ -77,8 +92,13 @@ def calls(world):
         ("get", "/api/shelf"): ("/api/shelf", None),
         ("post", "/api/trials"): ("/api/trials", {"title": "Another", "zone": "UTC"}),
         ("post", "/api/outlook"): ("/api/outlook", {"plan": {"title": "Another"}}),
+        ("get", "/api/patterns"): ("/api/patterns", None),
+        ("get", "/api/patterns/earlier"): ("/api/patterns/earlier", None),
+        ("get", "/api/trials/{trial_id}/pattern"): (f"{trial}/pattern", None),
+        ("post", "/api/description"): ("/api/description", {"text": "jute or hemp, five of each"}),
         ("post", "/api/looks"): ("/api/looks", {"rule": "daily, 3 times"}),
         ("post", "/api/layout"): ("/api/layout", {"plan": {"title": "Another"}, "draw": 1}),
+        ("post", "/api/given"): ("/api/given", {"plan": {"title": "Another"}, "text": "A"}),
         ("post", "/api/calendar"): (
             "/api/calendar",
             {"plan": {"title": "Another", "starts_on": "2026-01-01T08:00"}, "trial": None},
@@ -115,6 +135,10 @@ def calls(world):
         ("delete", "/api/trials/{trial_id}/people/{membership_id}"): (
             f"{trial}/people/{world.trial.memberships.last().pk}",
             None,
+        ),
+        ("post", "/api/trials/{trial_id}/invitations/team"): (
+            f"{trial}/invitations/team",
+            {"team": 1, "role": "scorer"},
         ),
         ("post", "/api/trials/{trial_id}/invitations"): (
             f"{trial}/invitations",
@@ -193,7 +217,30 @@ def calls(world):
             {"meaning": {"columns": []}},
         ),
         ("post", "/api/imports/{import_id}/in"): (f"/api/imports/{practised}/in", {}),
+        ("post", "/api/imports/{import_id}/on"): (f"/api/imports/{practised}/on", {}),
         ("post", "/api/methods"): ("/api/methods", {"text": "a,b\n1,2\n2,3\n3,5"}),
+        ("get", "/api/place"): ("/api/place", None),
+        ("get", "/api/place/members"): ("/api/place/members", None),
+        ("post", "/api/place/members/{user_id}"): ("/api/place/members/1", {"on": False}),
+        ("get", "/api/place/audit"): ("/api/place/audit", None),
+        ("post", "/api/scales/shared"): (
+            "/api/scales/shared",
+            {"name": "Leaf", "attributes": [{"name": "Leaf", "scale": {"kind": "passfail"}}]},
+        ),
+        ("delete", "/api/scales/shared/{thing_id}"): (f"/api/scales/shared/{somebodys_shared(Lent.SCALES)}", None),
+        ("get", "/api/sites"): ("/api/sites", None),
+        ("post", "/api/sites"): ("/api/sites", {"name": "Ours", "places": [{"name": "Bed 1"}]}),
+        ("delete", "/api/sites/{thing_id}"): (f"/api/sites/{somebodys_shared(Lent.SITES)}", None),
+        ("get", "/api/place/teams"): ("/api/place/teams", None),
+        ("post", "/api/place/teams"): ("/api/place/teams", {"name": "All", "members": [1]}),
+        ("put", "/api/place/teams/{team_id}"): ("/api/place/teams/1", {"name": "All", "members": [1]}),
+        ("delete", "/api/place/teams/{team_id}"): ("/api/place/teams/1", None),
+        ("post", "/api/account/square"): ("/api/account/square", {"text": "otpauth://totp/x?secret=ABC"}),
+        ("post", "/api/methods/trial"): ("/api/methods/trial", {"text": "a,b\n1,2\n2,3\n3,5", "title": "Two strips"}),
+        ("get", "/api/methods/kept"): ("/api/methods/kept", None),
+        ("post", "/api/methods/kept"): ("/api/methods/kept", {"text": "a,b\n1,2\n2,3\n3,5", "name": "Two strips"}),
+        ("get", "/api/methods/kept/{kept_id}"): (f"/api/methods/kept/{somebodys_methods(world)}", None),
+        ("delete", "/api/methods/kept/{kept_id}"): (f"/api/methods/kept/{somebodys_methods(world)}", None),
         ("get", "/api/trials/{trial_id}/readings.csv"): (f"{trial}/readings.csv", None),
         ("get", "/api/trials/{trial_id}/pack.zip"): (f"{trial}/pack.zip", None),
         ("post", "/api/understood"): ("/api/understood", {"text": "4 mL/L", "wants": "rate"}),
@@ -268,6 +315,14 @@ def calls(world):
         ("post", "/api/photos/{photo_id}/away"): (f"/api/photos/{photo}/away", {"reason": "blurred"}),
         ("get", "/api/photos/{photo_id}.jpg"): (f"/api/photos/{photo}.jpg", None),
         ("get", "/api/photos/{photo_id}/against/{other_id}"): (f"/api/photos/{photo}/against/{photo}", None),
+        ("get", "/api/trials/{trial_id}/tray"): (f"{trial}/tray", None),
+        ("post", "/api/trials/{trial_id}/tray"): (f"{trial}/tray", tray_form()),
+        ("post", "/api/trials/{trial_id}/tray/known"): (f"{trial}/tray/known", {"digests": ["0" * 64]}),
+        ("post", "/api/trials/{trial_id}/tray/say"): (f"{trial}/tray/say", {"photos": [str(uuid4())], "code": "1"}),
+        ("post", "/api/trials/{trial_id}/tray/file"): (f"{trial}/tray/file", {"photos": [str(uuid4())]}),
+        ("post", "/api/trials/{trial_id}/tray/out"): (f"{trial}/tray/out", {"photos": [str(uuid4())]}),
+        ("get", "/api/tray/{photo_id}.jpg"): (f"/api/tray/{photo}.jpg", None),
+        ("get", "/api/time-code.svg"): ("/api/time-code.svg", None),
         ("get", "/api/weather"): ("/api/weather", None),
         ("get", "/api/feed"): ("/api/feed", None),
         ("put", "/api/feed"): ("/api/feed", {"letters": True}),
@@ -366,6 +421,12 @@ def photo_form(**said):
     """A photo of the whole board at the first look."""
     file = SimpleUploadedFile("Zebra mulch.png", picture(), content_type="image/png")
     return Multipart(id=str(uuid4()), taken_at=NOW, checkpoint="c-1", file=file, **said)
+
+
+def tray_form():
+    """A photo for the tray."""
+    file = SimpleUploadedFile("Zebra mulch.png", picture(), content_type="image/png")
+    return Multipart(id=str(uuid4()), copied_at=NOW, file=file)
 
 
 def api_plan():
@@ -588,6 +649,7 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("put", "/api/trials/{trial_id}/plan"): {"lead"},
         ("post", "/api/trials/{trial_id}/seal"): {"lead"},
         ("post", "/api/trials/{trial_id}/invitations"): {"lead"},
+        ("post", "/api/trials/{trial_id}/invitations/team"): {"lead"},
         ("post", "/api/trials/{trial_id}/key/ask"): {"lead"},
         ("get", "/api/trials/{trial_id}/progress"): {"lead"},
         ("post", "/api/trials/{trial_id}/interim"): {"lead"},
@@ -608,6 +670,12 @@ def test_nobody_is_let_do_what_is_not_theirs(state):
         ("get", "/api/trials/{trial_id}/second-codes"): {"preparer"},
         ("post", "/api/trials/{trial_id}/photos"): {"lead", "preparer", "scorer"},
         ("post", "/api/trials/{trial_id}/unplanned-looks"): {"lead", "scorer"},
+        ("get", "/api/trials/{trial_id}/tray"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/tray"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/tray/known"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/tray/say"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/tray/file"): {"lead", "preparer", "scorer"},
+        ("post", "/api/trials/{trial_id}/tray/out"): {"lead", "preparer", "scorer"},
     }
     if state in ("sealed", "running"):
         may["post", "/api/panels/{panel_id}/begin"] = {"lead"}

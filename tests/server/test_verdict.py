@@ -14,7 +14,7 @@ from fieldtally.core.compare.columns import Column, compare_columns
 from fieldtally.core.trialpack.schema import SCHEMAS
 from fieldtally.server.plan.models import KeyEntry, Sample
 from fieldtally.server.rounds.models import Reading
-from fieldtally.server.verdict.models import InterimLook, KeyOpening
+from fieldtally.server.verdict.models import InterimLook, KeyOpening, MethodsKept
 from tests.server.conftest import PLAN, make, replace, score
 
 pytestmark = pytest.mark.django_db
@@ -268,9 +268,36 @@ def test_methods_in_a_table_are_guessed_compared_and_can_be_corrected():
     assert plain["found"]["against_truth"] == []
 
 
+KITS = "sample,Kit,Meter [g/L],Strip (mg/L)\n1,pass,0.009,0-10\n2,fail,0.03,25\n3,fail,0.012,10\n4,pass,0.04,50\n"
+
+
+def test_a_comparison_is_kept_opened_again_by_whoever_kept_it_and_thrown_away():
+    world = make("draft")
+    scorer, lead = world.clients["scorer"], world.clients["lead"]
+    body = {"text": KITS, "limit": 20, "name": "  Well   water "}
+    told = scorer.post("/api/methods", {"text": KITS, "limit": 20}, content_type="application/json").json()
+    assert told["between"] == 1 and told["found"]["unit"] == "g/L" and told["found"]["methods"][0] == "Kit"
+    refused = scorer.post("/api/methods/kept", {**body, "text": "a\n1"}, content_type="application/json")
+    assert refused.status_code == 422 and scorer.get("/api/methods/kept").json() == {"kept": []}
+    one = scorer.post("/api/methods/kept", body, content_type="application/json").json()
+    again = scorer.post("/api/methods/kept", {**body, "limit": 21}, content_type="application/json").json()
+    assert (one["id"], one["name"]) == (again["id"], "Well water")
+    opened = scorer.get(f"/api/methods/kept/{one['id']}").json()
+    assert (opened["text"], opened["limit"]) == (KITS, 21)
+    assert lead.get("/api/methods/kept").json() == {"kept": []}
+    for ask in (lead.get, lead.delete):
+        assert ask(f"/api/methods/kept/{one['id']}").status_code == 404
+    nameless = scorer.post("/api/methods/kept", {**body, "name": " "}, content_type="application/json")
+    assert nameless.json()["problems"][0]["at"] == "name"
+    assert scorer.delete(f"/api/methods/kept/{one['id']}").status_code == 204
+    assert not MethodsKept.objects.exists()
+
+
 @pytest.mark.parametrize(
     ("body", "at", "says"),
     [
+        ({"text": "a (pH),b (mg/L)\n1,2\n2,3\n2,3"}, "unit", "b reads mg/L, which is no amount of pH"),
+        ({"text": "a,b\npass,2\nfail,3\npass,3"}, "limit", "from which reading of b"),
         ({"text": ""}, "line 1", "empty"),
         ({"text": "a,b\n1,2\n2,x\n3,3", "meaning": {"a": "method", "b": "method"}}, "line 3", "not a number"),
         ({"text": "a,b\n1,2\n2,3"}, "rows", "nothing to compare"),

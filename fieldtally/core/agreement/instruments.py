@@ -2,7 +2,8 @@
 
 Bias and limits of agreement: Bland & Altman 1986 (Lancet 327:307), with the t quantile for few samples; the limits' own intervals by
 their approximate standard error s·√(1/n + t²/(2(n − 1))).  Does one read more, the more there is: the slope of the differences over the
-means.  Pass or fail at a limit: the share that disagree (Wilson) and whether one fails more often (McNemar, exact).
+means.  Pass or fail at a limit: the share that disagree (Wilson) and whether one fails more often (McNemar, exact).  What says no more than
+pass or fail is held against the others at the limit, and has neither bias nor limits of agreement.
 """
 
 from __future__ import annotations
@@ -22,6 +23,7 @@ from fieldtally.core.problems import Refused
 from fieldtally.core.scales import honest
 
 FEWEST = 3
+ALPHA = 0.05
 
 
 @dataclass(frozen=True)
@@ -113,15 +115,15 @@ def methods_compared(
     other: Flags | None = None,
     limit: float | None = None,
     alarm: float | None = None,
-    alpha: float = 0.05,
+    flags: Sequence[bool] = (),
 ) -> MethodsCompared:
     """Compare ``methods`` (k names) by their ``values`` (n, k) of the same n samples, NaN where one has not read.
 
     ``truth`` (n,) is what is really in each, in the same unit: 0 is a blank, NaN unknown.  ``other`` (n,) marks blanks that hold another
     substance instead.  At ``limit`` and above a sample fails.  From ``alarm`` on (default: the limit, else anything above 0) a method
-    says that there is something.
+    says that there is something.  ``flags`` (k) marks methods that say no more than pass (0) or fail (1).
 
-    :raises Refused: fewer than two methods, or no two that have read the same three samples.
+    :raises Refused: fewer than two methods; no two that have read the same three samples; a kit beside a number, without a limit.
     """
     if len(methods) < 2:
         raise Refused("To compare methods takes at least two of them.", "methods")
@@ -131,18 +133,35 @@ def methods_compared(
     if limit is not None and not math.isfinite(limit):
         raise Refused("The limit is a number in the unit of the readings.", "limit")
     rings = alarm if alarm is not None else limit if limit is not None else np.nextafter(0.0, 1.0)
+    kits = list(flags) if flags else [False] * len(named)
+    if any(kits) and not all(kits) and limit is None:
+        number = named[kits.index(False)]
+        raise Refused(
+            f"{named[kits.index(True)]} says pass or fail: say from which reading of {number} a sample fails.", "limit"
+        )
+    fails = [values[:, k] >= (0.5 if kits[k] else np.inf if limit is None else limit) for k in range(len(named))]
     pairs = tuple(
-        _pair(named[a], named[b], values[:, a], values[:, b], unit, limit, alpha)
+        _of_kits((named[a], named[b]), (values[:, a], values[:, b]), (fails[a], fails[b]))
+        if kits[a] or kits[b]
+        else _pair(named[a], named[b], values[:, a], values[:, b], unit, limit)
         for a, b in combinations(range(len(named)), 2)
     )
-    if all(pair.bias is None for pair in pairs):
+    if all(pair.bias is None and pair.limit is None for pair in pairs):
         raise Refused(f"No two methods have read the same {FEWEST} samples, so there is nothing to compare.", "rows")
     known = (
         ()
         if truth is None
         else tuple(
             _truth(
-                name, values[:, k], truth, np.zeros(len(truth), bool) if other is None else other, rings, unit, alpha
+                name,
+                values[:, k],
+                values[:, k] >= (0.5 if kits[k] else rings),
+                truth,
+                np.zeros(len(truth), bool) if other is None else other,
+                # What says no more than pass or fail is to fail from the limit on, and is asked for no less.
+                limit if kits[k] and limit is not None else rings,
+                unit,
+                kits[k],
             )
             for k, name in enumerate(named)
         )
@@ -152,9 +171,7 @@ def methods_compared(
     )
 
 
-def _pair(
-    a: str, b: str, ours: Floats, theirs: Floats, unit: str, limit: float | None, alpha: float
-) -> AgainstEachOther:
+def _pair(a: str, b: str, ours: Floats, theirs: Floats, unit: str, limit: float | None) -> AgainstEachOther:
     both = ~np.isnan(ours) & ~np.isnan(theirs)
     x, y = ours[both], theirs[both]
     n, apart = len(x), x - y
@@ -162,13 +179,13 @@ def _pair(
     if n < FEWEST:
         says = f"{a} and {b} have read {n} of the same samples: too few to compare."
         return AgainstEachOther(a, b, n, None, None, None, None, None, None, None, *points, says)
-    bias, lower, upper = _limits(apart, alpha)
+    bias, lower, upper = _limits(apart)
     slope = slope_p = None
     middle = (x + y) / 2
     if n > FEWEST and np.ptp(middle) > 0 and np.ptp(apart) > 0:
         line = linregress(middle, apart)
         slope, slope_p = float(line.slope), float(line.pvalue)
-    told = None if limit is None else _at_limit(x >= limit, y >= limit, alpha)
+    told = None if limit is None else _at_limit(x >= limit, y >= limit)
     found = AgainstEachOther(
         a,
         b,
@@ -183,12 +200,31 @@ def _pair(
         *points,
         "",
     )
-    return replace(found, says=_pair_says(found, bias, (lower, upper), unit, alpha))
+    return replace(found, says=_pair_says(found, bias, (lower, upper), unit))
 
 
-def _limits(apart: Floats, alpha: float) -> tuple[WithEnds, WithEnds, WithEnds]:
+def _of_kits(names: tuple[str, str], read: tuple[Floats, Floats], fails: tuple[Flags, Flags]) -> AgainstEachOther:
+    """Two methods of which one at least says no more than pass or fail."""
+    both = ~np.isnan(read[0]) & ~np.isnan(read[1])
+    n = int(both.sum())
+    if n < FEWEST:
+        says = f"{names[0]} and {names[1]} have read {n} of the same samples: too few to compare."
+        return AgainstEachOther(*names, n, None, None, None, None, None, None, None, (), (), says)
+    told = _at_limit(fails[0][both], fails[1][both])
+    if told.apart.many:
+        first = f"{told.only_a or 'none'} {'fail' if told.only_a > 1 else 'fails'} by {names[0]} alone"
+        alone = f"{first}, {told.only_b or 'none'} by {names[1]} alone"
+        says = f"At the limit {names[0]} and {names[1]} disagree on {told.apart.many} of {n}: {alone}."
+    else:
+        says = f"{names[0]} and {names[1]} say the same of all {n}."
+    if told.p <= ALPHA:
+        says += f" {names[0] if told.only_a > told.only_b else names[1]} fails more of them."
+    return AgainstEachOther(*names, n, None, None, None, None, None, None, told, (), (), says)
+
+
+def _limits(apart: Floats) -> tuple[WithEnds, WithEnds, WithEnds]:
     n, mean, spread = len(apart), float(apart.mean()), float(apart.std(ddof=1))
-    out = float(t.ppf(1 - alpha / 2, n - 1))
+    out = float(t.ppf(1 - ALPHA / 2, n - 1))
     half, reach = out * spread / math.sqrt(n), out * spread * math.sqrt(1 + 1 / n)
     own = out * spread * math.sqrt(1 / n + out**2 / (2 * (n - 1)))
     low, high = mean - reach, mean + reach
@@ -199,50 +235,60 @@ def _limits(apart: Floats, alpha: float) -> tuple[WithEnds, WithEnds, WithEnds]:
     )
 
 
-def _share(many: int, of: int, alpha: float) -> OfMany:
-    low, high = wilson(many, of, alpha)
+def _share(many: int, of: int) -> OfMany:
+    low, high = wilson(many, of)
     return OfMany(many, of, low, high)
 
 
-def _at_limit(a: Flags, b: Flags, alpha: float) -> Disagreement:
+def _at_limit(a: Flags, b: Flags) -> Disagreement:
     only_a, only_b = int((a & ~b).sum()), int((~a & b).sum())
     apart = only_a + only_b
     p = float(binomtest(only_a, apart, 0.5).pvalue) if apart else 1.0
-    return Disagreement(only_a, only_b, _share(apart, len(a), alpha), p)
+    return Disagreement(only_a, only_b, _share(apart, len(a)), p)
 
 
-def _pair_says(
-    found: AgainstEachOther, bias: WithEnds, limits: tuple[WithEnds, WithEnds], unit: str, alpha: float
-) -> str:
+def _signed(value: float) -> str:
+    """With a minus as it is written in a sentence."""
+    return honest(value, 2).replace("-", "−")
+
+
+def _pair_says(found: AgainstEachOther, bias: WithEnds, limits: tuple[WithEnds, WithEnds], unit: str) -> str:
     of = f" {unit}" if unit else ""
     surely = bias.low > 0 or bias.high < 0
     way = "more" if bias.value > 0 else "less"
     first = (
         f"{found.a} reads {honest(abs(bias.value), 2)}{of} {way} than {found.b} on average"
         if surely
-        else f"Between {found.a} and {found.b} no bias is shown ({honest(bias.value, 2)}{of} on average)"
+        else f"Between {found.a} and {found.b} no bias is shown ({_signed(bias.value)}{of} on average)"
     )
-    between = " and ".join(honest(one.value, 2) for one in limits)
-    rest = f"; {round(100 * (1 - alpha))} in 100 single differences lie between {between}{of}."
-    more = " The gap changes with how much there is." if found.slope_p is not None and found.slope_p <= alpha else ""
+    between = " and ".join(_signed(one.value) for one in limits)
+    rest = f"; {round(100 * (1 - ALPHA))} in 100 single differences lie between {between}{of}."
+    more = " The gap changes with how much there is." if found.slope_p is not None and found.slope_p <= ALPHA else ""
     if found.limit is not None:
         more += f" At the limit they disagree on {found.limit.apart.many} of {found.n}."
     return first + rest + more
 
 
 def _truth(
-    method: str, read: Floats, truth: Floats, other: Flags, rings: float, unit: str, alpha: float
+    method: str,
+    read: Floats,
+    heard: Flags,
+    truth: Floats,
+    other: Flags,
+    rings: float,
+    unit: str,
+    kit: bool,
 ) -> AgainstTruth | None:
+    """One method against what is there; a ``kit`` says no more than pass or fail, and has no bias."""
     known = ~np.isnan(read) & ~np.isnan(truth)
     if not known.any():
         return None
     blank, holds, wrong = known & (truth == 0) & ~other, known & (truth > 0), known & other
     off = (read - truth)[holds]
-    bias = _limits(off, alpha)[0] if len(off) >= FEWEST else None
-    heard = read >= rings
+    bias = _limits(off)[0] if not kit and len(off) >= FEWEST else None
 
     def share(rows: Flags, hit: Flags) -> OfMany | None:
-        return _share(int((rows & hit).sum()), int(rows.sum()), alpha) if rows.any() else None
+        return _share(int((rows & hit).sum()), int(rows.sum())) if rows.any() else None
 
     # Nothing found is a miss only where there was enough to be found.
     enough = holds & (truth >= rings)
@@ -251,12 +297,11 @@ def _truth(
     if alarms:
         told.append(f"finds something in {alarms.many} of {alarms.of} blanks")
     if misses:
-        told.append(f"misses {misses.many} of {misses.of} that hold some")
+        amount = f"{honest(rings, 3)}{f' {unit}' if unit else ''} or more" if rings >= 1e-12 else "some"
+        told.append(f"misses {misses.many} of {misses.of} that hold {amount}")
     if bias:
         of = f" {unit}" if unit else ""
-        told.append(
-            f"is off by {honest(bias.value, 2)}{of} on average ({honest(bias.low, 2)} to {honest(bias.high, 2)})"
-        )
+        told.append(f"is off by {_signed(bias.value)}{of} on average ({_signed(bias.low)} to {_signed(bias.high)})")
     if wrongly:
         told.append(
             f"reacts to the wrong substance in {wrongly.many} of {wrongly.of}"

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
+from datetime import timedelta
 
 from fieldtally.core.blinding.codes import draw_codes
-from fieldtally.core.design.layout import Slot, lay_out, starts_in
+from fieldtally.core.design.given import given_slots, given_starts
+from fieldtally.core.design.layout import Slot, drawn_in, lay_out, starts_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.starting import imbalance
 from fieldtally.core.randomness import Draw
@@ -29,12 +32,29 @@ class Allotted:
 
 
 def allocate(plan: Plan, seed: str) -> tuple[Allotted, ...]:
-    """The samples of ``plan``, block by block and place by place; codes are drawn apart from the layout."""
-    slots = slots_of(plan, seed)
+    """The samples of ``plan``, block by block and place by place; codes are drawn apart from the layout.  Of a trial that has begun the
+    layout is the one that stands, and starts are those that were."""
+    if plan.begun is not None and plan.begun.samples:
+        slots = given_slots(plan, plan.begun)
+        began = given_starts(plan, plan.begun)
+        starts = tuple(round((at - min(began)) / timedelta(minutes=1)) for at in began)
+    else:
+        slots = slots_of(plan, seed)
+        starts = starts_in(plan, slots)
     codes = draw_codes(len(slots), Draw(seed, "codes"))
     return tuple(
-        Allotted(code, slot.block, slot.place, slot.treatment, slot.plot, slot.row, slot.column, starts)
-        for code, slot, starts in zip(codes, slots, starts_in(plan, slots), strict=True)
+        Allotted(code, slot.block, slot.place, slot.treatment, slot.plot, slot.row, slot.column, later)
+        for code, slot, later in zip(codes, slots, starts, strict=True)
+    )
+
+
+def allocate_added(plan: Plan, block: str, seed: str, taken: Collection[str]) -> tuple[Allotted, ...]:
+    """The samples that an amendment added as ``block`` (key) of ``plan``, place by place, under codes that are not ``taken``."""
+    slots = drawn_in(plan, seed, block)
+    codes = draw_codes(len(slots), Draw(seed, "codes"), taken)
+    return tuple(
+        Allotted(code, slot.block, slot.place, slot.treatment, slot.plot, slot.row, slot.column)
+        for code, slot in zip(codes, slots, strict=True)
     )
 
 

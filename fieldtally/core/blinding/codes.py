@@ -8,6 +8,7 @@ hangs either way.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Collection
 from functools import cache
 
 from fieldtally.core.randomness import Draw
@@ -35,9 +36,9 @@ def plain_codes(digits: int) -> tuple[str, ...]:
     return tuple(c for c in (str(n) for n in range(10 ** (digits - 1), 10**digits)) if is_plain(c))
 
 
-def draw_codes(count: int, draw: Draw) -> list[str]:
-    """``count`` different codes in random order, as short as can be."""
+def draw_codes(count: int, draw: Draw, taken: Collection[str] = ()) -> list[str]:
+    """``count`` different codes in random order, as short as can be; none that is ``taken``."""
     digits = 3
-    while len(plain_codes(digits)) < count:
+    while len(left := [code for code in plain_codes(digits) if code not in taken]) < count:
         digits += 1
-    return draw.shuffled(plain_codes(digits))[:count]
+    return draw.shuffled(left)[:count]

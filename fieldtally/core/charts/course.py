@@ -9,9 +9,11 @@ from html import escape
 
 from fieldtally.core.charts.dots import FONT, INK, LINE, SOFT
 
-TALL, LEFT, RIGHT, AXIS = 138.0, 14.0, 14.0, 66.0
+TALL, LEFT, RIGHT, AXIS = 150.0, 14.0, 14.0, 78.0
 NAME_APART = 46.0
 """Names of looks nearer than so many units are told on lines of their own."""
+MOMENT_APART = 68.0
+"""The same of what is written above the line."""
 
 
 @dataclass(frozen=True)
@@ -54,11 +56,15 @@ def course_svg(
         f"<title>{escape(title)}</title>",
         f'<line x1="{LEFT}" x2="{width - RIGHT}" y1="{AXIS}" y2="{AXIS}" stroke="{INK}" stroke-width="2.5"/>',
     ]
-    for at, word, anchor in ((sealed, "sealed", "start"), (0.0, "start", "middle"), (opened, "key opened", "end")):
+    rows: dict[float, list[float]] = {36.0: [], 48.0: [], 60.0: []}
+    for at, word in ((sealed, "sealed"), (opened, "key opened"), (0.0, "start")):
         parts.append(
             f'<line x1="{x(at):.1f}" x2="{x(at):.1f}" y1="{AXIS - 30}" y2="{AXIS + 8}" stroke="{INK}" stroke-width="1.5"/>'
         )
-        dy = 48.0 if word == "start" else 36.0
+        # What happened at nearly the same moment stands one above the other, and nothing beyond the edge.
+        anchor = "start" if x(at) < MOMENT_APART / 2 else "end" if x(at) > width - MOMENT_APART / 2 else "middle"
+        dy = next(up for up, taken in rows.items() if all(abs(x(at) - other) > MOMENT_APART for other in taken))
+        rows[dy].append(x(at))
         parts.append(
             f'<text x="{x(at):.1f}" y="{AXIS - dy:.1f}" text-anchor="{anchor}" fill="{INK}" font-weight="700">{word}</text>'
         )

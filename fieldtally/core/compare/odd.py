@@ -2,10 +2,10 @@
 
 A value is odd where it lies more than 3.5 robust standard deviations (0.6745·|x − median| / MAD; Iglewicz & Hoaglin 1993) from its
 peers, the other samples at the same look; or where its step from the sample's own last value is that far from the steps of its peers,
-so that a sample that was always low is not called odd for staying so.  With too few peers it is held against the sample's own series, as
-soon as that has three values; what counts there is at least its largest step so far, so that steady growth is not odd.  Nothing here
-knows treatments: peers are all samples of the block, whatever they were given, and so an odd value tells nothing of its own.  Where they
-lie in two groups nothing is odd among them.
+so that a sample that was always low is not called odd for staying so.  Where too few peers tell a usual step, it is held against the
+sample's own series, as soon as that has three values; what counts there is at least its largest step so far, so that steady growth is not
+odd, and it is none either where another sample took a step like it.  Nothing here knows treatments: peers are all samples of the block,
+whatever they were given, and so an odd value tells nothing of its own.  Where they lie in two groups nothing is odd among them.
 """
 
 from __future__ import annotations
@@ -84,6 +84,11 @@ def from_series(value: float, series: Sequence[float], smallest: float) -> float
     return 0.6745 * (value - middle) / spread if spread > 0 else None
 
 
+def steps_of_others(sample: str, now: Mapping[str, float], before: Mapping[str, float]) -> list[float]:
+    """The steps that the others took from the look ``before``."""
+    return [other - before[key] for key, other in now.items() if key != sample and key in before]
+
+
 def odd_value(
     sample: str,
     value: float,
@@ -93,21 +98,37 @@ def odd_value(
     series: Sequence[float] = (),
 ) -> Odd | None:
     """Whether ``value`` of ``sample`` is odd, given the values of the other samples at this look (``now``), of all at the look
-    before, and its own ``series`` so far.  Where the sample has a past, its step is judged and not its level."""
+    before, and its own ``series`` so far.
+
+    Where the sample has a past and enough others took one step alike, its step is judged.  Else it is held against its own series, but is
+    not odd where another sample took a step like it; and where it has none, against the level of the others.  Among others that lie in
+    two groups nothing is odd."""
     peers = {key: other for key, other in now.items() if key != sample}
+    steps = steps_of_others(sample, now, before)
     if sample in before:
-        steps = [other - before[key] for key, other in peers.items() if key in before]
-        step = distance_from(value - before[sample], steps, smallest)
+        own = value - before[sample]
+        step = distance_from(own, steps, smallest) if one_cluster([*steps, own]) else None
         if step is not None:
             return Odd("past", abs(step), step > 0) if abs(step) > BEYOND else None
+    alone = from_series(value, series, smallest)
+    if alone is not None:
+        shared = sample in before and _taken_too(value - before[sample], steps)
+        return Odd("series", abs(alone), alone > 0) if abs(alone) > BEYOND and not shared else None
     others = list(peers.values())
-    own = from_series(value, series, smallest) if len(others) < FEWEST_PEERS else None
-    if own is not None and abs(own) > BEYOND:
-        return Odd("series", abs(own), own > 0)
     level = distance_from(value, others, smallest) if one_cluster([*others, value]) else None
     if level is not None and abs(level) > BEYOND:
         return Odd("peers", abs(level), level > 0)
     return None
+
+
+def _taken_too(step: float, others: Sequence[float]) -> bool:
+    """Whether another took a step at least half as far, to the same side: what befell it befell others too, as a treatment that begins to
+    work does.
+
+    >>> _taken_too(0.7, [0.01, 0.02, 0.02]), _taken_too(4.0, [0.1, 3.5, -0.2])
+    (False, True)
+    """
+    return any(one * step > 0 and 2 * abs(one) >= abs(step) for one in others)
 
 
 def odd_among(values: Floats, labels: Ints) -> Flags:

@@ -6,12 +6,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import asdict, replace
 from typing import Any, Protocol
 
+from fieldtally.core.design.later import addition_problems, additions_told, without_new
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan
 from fieldtally.core.problems import Problem
+from fieldtally.core.scales import CurveScale, Scale, honest
 
 FIXED = {
     "start_values": "What samples measured at the start went into the allocation, which is drawn already.",
-    "treatments": "Treatments and their numbers are drawn into the codes; another set of treatments is another trial.",
+    "treatments": "Treatments and their numbers are drawn into the codes. More samples, of a new treatment too, are added as a block of "
+    "their own.",
     "factors": "The factors stand behind the treatments, which are drawn already.",
     "layout": "The layout is drawn; moving samples about would break the key.",
     "alpha": "The risk of a false alarm was fixed with the seal.",
@@ -22,7 +25,9 @@ FIXED = {
     "interim": "When the end may come early, and what that costs, was fixed with the seal.",
     "repeats": "How many samples come back under a second code was fixed with the seal.",
     "show_previous": "Whether scorers see what they gave before was fixed with the seal.",
+    "begun": "What was done before the seal was written down with it, and stays so.",
     "fairness": "What was given up was fixed with the seal.",
+    "agreement": "Whether instruments are held against each other, and at which limit, was fixed with the seal.",
 }
 WORDS = {
     "why": "the reason why it is asked",
@@ -39,6 +44,8 @@ WORDS = {
     "cycle_minutes": "how long a cycle takes",
     "money": "the currency",
     "sample_cost": "the cost of a sample",
+    "shared_costs": "what is bought once for many",
+    "outside": "what costs are set beside",
     "system": "whose gallons and spoons are meant",
     "sample_size": "the size of a sample",
     "carrier": "what doses are given in",
@@ -75,7 +82,9 @@ class _Keyed(Protocol):
 def forbidden(before: Plan, after: Plan, taken: frozenset[str] = frozenset()) -> list[Problem]:
     """Why ``after`` may not follow ``before``: it touches what is fixed, claims that were not made, or looks (keys in
     ``taken``) that have readings."""
-    found = [Problem(part, says) for part, says in FIXED.items() if _fixed(before, part) != _fixed(after, part)]
+    same = without_new(before, after)
+    found = [Problem(part, says) for part, says in FIXED.items() if _fixed(before, part) != _fixed(same, part)]
+    found += addition_problems(before, after)
     old = {outcome.key: outcome for outcome in before.outcomes}
     for i, outcome in enumerate(after.outcomes):
         was = old.pop(outcome.key, None)
@@ -114,8 +123,11 @@ def _outcome(was: Outcome | None, now: Outcome) -> Iterator[Problem]:
         return
     if now.primary != was.primary:
         yield Problem("primary", "What carries a claim was fixed with the seal.")
+    if was.scale != now.scale and not more_steps(was.scale, now.scale):
+        longer = isinstance(was.scale, CurveScale) and was.scale.number == "slope"
+        also = " Only steps beyond the last may be added." if longer else ""
+        yield Problem("scale", f"The scale was fixed with the seal; add another outcome instead.{also}")
     for part, says in (
-        ("scale", "The scale was fixed with the seal; add another outcome instead."),
         ("better", "Which way is better was fixed with the seal."),
         ("target", "The target was fixed with the seal."),
         ("margin", "The smallest difference that matters was fixed with the seal."),
@@ -125,6 +137,32 @@ def _outcome(was: Outcome | None, now: Outcome) -> Iterator[Problem]:
     ):
         if getattr(was, part) != getattr(now, part):
             yield Problem(part, says)
+
+
+def more_steps(was: Scale, now: Scale) -> tuple[float, ...]:
+    """The steps that ``now`` has beyond the last of ``was``, both curves that give their slope and differ in nothing else; else none.
+
+    A slope of the first steps stands beside one of more of them; what stands at the last step would be another thing.
+    """
+    if not isinstance(was, CurveScale) or not isinstance(now, CurveScale) or was.number != "slope":
+        return ()
+    many = len(was.steps)
+    if now.steps[:many] != was.steps or replace(now, steps=was.steps) != was:
+        return ()
+    return now.steps[many:]
+
+
+def _steps(before: Plan, after: Plan) -> Iterator[str]:
+    """Which steps were added to curves."""
+    old = {outcome.key: outcome.scale for outcome in before.outcomes}
+    for outcome in after.outcomes:
+        more = more_steps(old[outcome.key], outcome.scale) if outcome.key in old else ()
+        if more and isinstance(outcome.scale, CurveScale):
+            listed = ", ".join(honest(step, 6) for step in more)
+            yield (
+                f"Steps added to “{outcome.name}”: {listed} {outcome.scale.step_unit}; curves read before end at the step they were read "
+                "to, and their slope stands beside those of longer ones."
+            )
 
 
 def changes(before: Plan, after: Plan) -> tuple[str, ...]:
@@ -142,7 +180,9 @@ def changes(before: Plan, after: Plan) -> tuple[str, ...]:
         ("cycle_settings", "setting of a cycle"),
     ):
         found += _entries(word, getattr(before, part), getattr(after, part))
+    found += _steps(before, after)
     found += _doses(before, after)
+    found += additions_told(before, after)
     return tuple(found)
 
 

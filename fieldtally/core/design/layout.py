@@ -20,6 +20,7 @@ from dataclasses import dataclass
 
 from fieldtally.core.design.grid import Spot, spots_of
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.starts import last_given
 from fieldtally.core.randomness import Draw
 
 
@@ -52,13 +53,18 @@ def lay_out(plan: Plan, seed: str) -> tuple[Slot, ...]:
             return tuple(slot for block in _blocks(plan) for slot in _mixed(plan, seed, block))
 
 
+def drawn_in(plan: Plan, seed: str, block: str | None) -> tuple[Slot, ...]:
+    """The places of one ``block`` (key) of a plan that mixes treatments over places, with a treatment drawn for each."""
+    return tuple(_mixed(plan, seed, block))
+
+
 def _blocks(plan: Plan) -> list[str | None]:
     return [block.key for block in plan.layout.blocks] if plan.layout.in_blocks else [None]
 
 
 def _mixed(plan: Plan, seed: str, block: str | None) -> Iterator[Slot]:
     draw = Draw(seed, f"layout/{block or ''}")
-    counts = {treatment.key: treatment.samples for treatment in plan.treatments}
+    counts = plan.counts_in(block)
     labels = [key for key, samples in counts.items() for _ in range(samples)]
     spots = spots_of(plan.layout.grid)[: len(labels)] if plan.layout.grid else ()
     edged = plan.layout.grid is not None and plan.layout.grid.edge == "shared"
@@ -130,7 +136,10 @@ def starts_in(plan: Plan, slots: Sequence[Slot]) -> tuple[int, ...]:
 
 
 def last_start(plan: Plan) -> int:
-    """When the last sample is planned to start, in minutes after the first one."""
+    """When the last sample is planned to start, in minutes after the first one; of a trial that has begun, when it did."""
+    given = last_given(plan)
+    if given is not None:
+        return given
     layout, blocks = plan.layout, plan.layout.blocks if plan.layout.in_blocks else ()
     inside = max(0, plan.sample_count // max(1, plan.block_count) - 1) * layout.stagger
     return inside + max((block.starts for block in blocks), default=0)

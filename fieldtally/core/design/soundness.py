@@ -7,10 +7,13 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from fieldtally.core.design.plan import MOST_REPEATED, Plan
+from fieldtally.core.design.sound.agreement import agreement_problems
+from fieldtally.core.design.sound.begun import begun_problems
 from fieldtally.core.design.sound.checkpoints import checkpoint_problems
 from fieldtally.core.design.sound.doses import dose_problems
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.outcomes import outcome_problems
+from fieldtally.core.design.sound.partial import partial_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
 from fieldtally.core.problems import Problem
 
@@ -28,6 +31,9 @@ def problems_in(plan: Plan) -> list[Problem]:
         *layout_problems(plan),
         *outcome_problems(plan),
         *checkpoint_problems(plan),
+        *partial_problems(plan),
+        *begun_problems(plan),
+        *agreement_problems(plan),
     ]
 
 

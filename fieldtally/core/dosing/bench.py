@@ -28,17 +28,22 @@ def alcohol(original: float, final: float) -> Worked:
     )
 
 
+def current(volts: float, ohms: float) -> Worked:
+    """The current in mA that flows at ``volts`` across a resistor of ``ohms``."""
+    _above_zero(volts=volts, resistance=ohms)
+    found = 1000 * volts / ohms
+    return Worked(found, "mA", (f"I = U/R = {told(volts, 'V')} / {told(ohms, 'Ω')} = {told(found, 'mA')}.",))
+
+
 def discharge(volts: float, ohms: float, milliamp_hours: float) -> Worked:
     """Hours that a battery of ``milliamp_hours`` lasts at ``volts`` across a resistor of ``ohms``."""
     _above_zero(volts=volts, resistance=ohms, capacity=milliamp_hours)
-    current = 1000 * volts / ohms
+    flows = current(volts, ohms)
+    hours = milliamp_hours / flows.value
     return Worked(
-        milliamp_hours / current,
+        hours,
         "h",
-        (
-            f"I = U/R = {told(volts, 'V')} / {told(ohms, 'Ω')} = {told(current, 'mA')}.",
-            f"Hours = {told(milliamp_hours, 'mAh')} / {told(current, 'mA')} = {told(milliamp_hours / current, 'h')}.",
-        ),
+        (*flows.steps, f"Hours = {told(milliamp_hours, 'mAh')} / {told(flows.value, 'mA')} = {told(hours, 'h')}."),
     )
 
 

@@ -11,6 +11,7 @@ from fieldtally.core.dosing.bench import (
     alcohol,
     area,
     by_chart,
+    current,
     discharge,
     percent_change,
     percent_of_control,
@@ -95,6 +96,39 @@ def _number(given: Given, key: str) -> float:
     return _field(given, key, written_number)
 
 
+def _in(given: Given, key: str, system: System, unit: str) -> float:
+    """What was written, in ``unit``: a bare number is in it already.
+
+    :raises Refused: it is no amount, or measures something else.
+    """
+
+    def read(text: str) -> float:
+        try:
+            return written_number(text)
+        except Refused:
+            return amount_in(text, system).to(unit)
+
+    return _field(given, key, read)
+
+
+def _alike(given: Given, first: str, second: str, system: System) -> tuple[float, float, str]:
+    """Two numbers, or two amounts of one kind: both in the unit of the first (empty: bare numbers).
+
+    :raises Refused: one has a unit and the other none, or they measure different things.
+    """
+    try:
+        return written_number(given[first]), _number(given, second), ""
+    except Refused as refused:
+        if refused.problems[0].at == f"given.{second}":
+            raise
+    one, other = _amount(given, first, system), _amount(given, second, system)
+    if one.dimension != other.dimension:
+        raise Refused(
+            f"“{given[second].strip()}” and “{given[first].strip()}” measure two different things.", f"given.{second}"
+        )
+    return one.value, other.to(one.unit), one.unit
+
+
 def _told(worked: Worked) -> str:
     return told(worked.value, worked.unit)
 
@@ -166,9 +200,12 @@ def _alcohol(given: Given, system: System) -> Answer:
 
 
 def _discharge(given: Given, system: System) -> Answer:
-    del system
-    found = discharge(_number(given, "volts"), _number(given, "ohms"), _number(given, "capacity"))
-    return _answer(f"{_told(found)}.", found)
+    volts, ohms = _in(given, "volts", system, "volt"), _in(given, "ohms", system, "ohm")
+    flows = current(volts, ohms)
+    if not given.get("capacity", "").strip():
+        return _answer(f"{_told(flows)} flow.", flows)
+    found = discharge(volts, ohms, _in(given, "capacity", system, "milliampere*hour"))
+    return _answer(f"{_told(flows)} flow, for {_told(found)}.", found)
 
 
 def _beam(given: Given, system: System) -> Answer:
@@ -180,8 +217,7 @@ def _beam(given: Given, system: System) -> Answer:
 
 
 def _change(given: Given, system: System) -> Answer:
-    del system
-    before, after = _number(given, "before"), _number(given, "after")
+    before, after, _ = _alike(given, "before", "after", system)
     change, share = percent_change(before, after), percent_of_control(after, before)
     return _answer(
         f"{_told(change)}, that is {_told(share)} of what was before.", change, (*change.steps, *share.steps)
@@ -298,7 +334,11 @@ DRAWER: tuple[Sum, ...] = (
         "discharge",
         "Battery through a resistor",
         "I = U/R, hours = capacity / I",
-        (Asked("volts", "Volts", "1.2"), Asked("ohms", "Ohms", "22"), Asked("capacity", "Capacity in mAh", "2000")),
+        (
+            Asked("volts", "Voltage", "1.2 V"),
+            Asked("ohms", "Resistance", "22 ohm"),
+            Asked("capacity", "Capacity, for how long it lasts", "2000 mAh", True),
+        ),
         _discharge,
     ),
     Sum(

@@ -19,7 +19,7 @@ from fieldtally.core.dosing.workbench import DoseTold, Treated, Workbench, batch
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.quantities.amounts import amount_in, told
 
-StepKind = Literal["clean", "stock", "fill", "measure", "top_up", "share_out", "handle"]
+StepKind = Literal["care", "clean", "stock", "fill", "measure", "rinse", "check", "top_up", "share_out", "handle"]
 
 
 @dataclass(frozen=True)
@@ -130,11 +130,15 @@ def _steps(plan: Plan, treatment: Treatment, treated: Treated) -> Iterator[MixSt
         else f"each of {plan.sample.counted(plan.per_treatment(treatment))}"
     )
     carrier = plan.carrier.strip()
-    if plan.cleaning.strip():
-        clean = f"Clean tools and vessels with {plan.cleaning.strip()}, rinse and dry them; no tool goes on to the next treatment."
+    group = next((one for one in plan.groups if one.key == treatment.group), None)
+    if group is not None and group.hazards.strip():
+        yield MixStep(f"{treatment.key}/care", "care", f"{group.name.strip()}: {group.hazards.strip()}.", group.hazards)
+    cleaning = (group.cleaning.strip() if group is not None else "") or plan.cleaning.strip()
+    if cleaning:
+        clean = f"Clean tools and vessels with {cleaning}, rinse and dry them; no tool goes on to the next treatment."
     else:
         clean = "Take tools and vessels for this treatment alone, clean and dry; none goes on to the next one."
-    yield MixStep(f"{treatment.key}/clean", "clean", clean, plan.cleaning)
+    yield MixStep(f"{treatment.key}/clean", "clean", clean, cleaning)
     for told_dose in treated.doses:
         if told_dose.stock:
             words = f"{told_dose.product}. {carrier}"
@@ -152,6 +156,7 @@ def _steps(plan: Plan, treatment: Treatment, treated: Treated) -> Iterator[MixSt
         )
     for told_dose in treated.doses:
         yield _measure(plan, treatment, doses[told_dose.dose], told_dose, batched, each)
+        yield from _before_the_next(treatment, doses[told_dose.dose], each)
     if treated.top_up_says:
         times = told(treated.top_up * batch_of(plan, treatment), "mL")
         says = (
@@ -186,12 +191,29 @@ def _measure(plan: Plan, treatment: Treatment, dose: Dose, one: DoseTold, batche
         )
     else:
         amount = one.measures if one.stock else one.says
-        says = f"Give each {each} {amount} of {one.product}{tool}{again}."
+        says = f"Give each {each} {amount} of {one.product}{tool}{_in_what(plan, dose)}{again}."
     product = plan.product_named[dose.product]
     # With several doses the treatment's name may tell of another one than this.
     named = treatment.name if len(treatment.doses) == 1 else ""
     words = f"{product.name}. {product.active}. {named}. {treatment.note}"
     return MixStep(f"{treatment.key}/{dose.key}/measure", "measure", says, words)
+
+
+def _in_what(plan: Plan, dose: Dose) -> str:
+    """What a dose is given in, and for how long."""
+    water = f", in {dose.water.strip()} of {plan.carrier.strip() or 'water'}" if dose.water.strip() else ""
+    vessel = f", in {dose.vessel.strip()}" if dose.vessel.strip() else ""
+    left = f"; leave it for {told(dose.minutes, 'min')}" if dose.minutes else ""
+    return f"{water}{vessel}{left}"
+
+
+def _before_the_next(treatment: Treatment, dose: Dose, each: str) -> Iterator[MixStep]:
+    """What is done between a dose and the next: rinsing, and looking."""
+    if dose.rinse.strip():
+        says = f"Rinse each {each} with {dose.rinse.strip()}."
+        yield MixStep(f"{treatment.key}/{dose.key}/rinse", "rinse", says, dose.rinse)
+    if dose.check.strip():
+        yield MixStep(f"{treatment.key}/{dose.key}/check", "check", f"Go on once: {dose.check.strip()}.", "")
 
 
 def _is_volume(plan: Plan) -> bool:

@@ -5,7 +5,7 @@ handling, and the two honest schools side by side: *as the label says*, and *the
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from fieldtally.core.design.plan import Dose, Plan, Treatment
 from fieldtally.core.dosing.giving import given_by, share_of
@@ -98,6 +98,11 @@ def workbench(plan: Plan, tools: Sequence[Tool] = ()) -> Workbench:
                 told_by[treatment.key].append(dose_told(plan, treatment, dose, tools))
             except Refused as refused:
                 problems += [Problem(_where(plan, i, j, dose, p.at), p.says) for p in refused.problems]
+                if all(p.at == "tool" for p in refused.problems):
+                    # The amount stands whatever it was to be measured with.
+                    told_by[treatment.key].append(
+                        dose_told(plan, treatment, replace(dose, tool="", stock=False), tools)
+                    )
     adds = {key: sum(d.value for d in doses if d.unit == "mL") for key, doses in told_by.items()}
     most = max(adds.values(), default=0.0) if plan.top_up else 0.0
     treated = tuple(
@@ -136,7 +141,10 @@ def dose_told(plan: Plan, treatment: Treatment, dose: Dose, tools: Sequence[Tool
     ways: tuple[str, ...] = ()
     if tool is not None and at_once > 0:
         if tool.unit != unit:
-            raise Refused(f"The dose is told in {unit}; {tool.name or 'this'} measures something else.", "tool")
+            raise Refused(
+                f"The dose is told in {unit}; {tool.name or 'this'} measures {tool.unit}. Choose one that measures {unit}.",
+                "tool",
+            )
         if dose.stock:
             made = stock_for(value, tool, tools, value * doses)
             stock, standing = made.says, "fine"

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from fieldtally.core.design.asked import part_for, planned_for, readings_of
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import MOST_SAMPLES
@@ -25,8 +26,11 @@ from fieldtally.core.scales import (
     honest,
     unit_of,
 )
+from fieldtally.core.schedule.pace import minutes_for
 
 HARDLY = 0.5
+USUALLY_RARE = 0.05
+"""The share of failures that is told of where nobody said which is looked for."""
 LOOKS = 5
 
 
@@ -58,6 +62,10 @@ class Outlook:
     """The other primary outcomes, which share the level with the first."""
     whole: bool = True
     """Whether ``found_8_in_10`` and ``advice`` were looked for."""
+    minutes: int = 0
+    """How long all readings take, at the pace of somebody who has not scored yet."""
+    alone: float | None = None
+    """Of several primary outcomes: how often the first would name the best one were it the only one; None where it is."""
     unpriced: tuple[str, ...] = ()
     """Of what no price is known, so that ``cost``, in the plan's money, is without it."""
 
@@ -71,17 +79,28 @@ class OtherPrimary:
 
 
 def outlook(plan: Plan, rng: np.random.Generator, *, whole: bool = True) -> Outlook | None:
-    """The outlook of ``plan`` on its first primary outcome; None while there is too little to say anything.  Without the ``whole`` of it
+    """The outlook of ``plan`` on its first primary outcome; None while there is too little to say anything.  None where instruments
+    are what is asked about, and nothing wins.  Without the ``whole`` of it
     what would be found and what would help are not looked for, which takes longest; all else is the same.
 
     Needs two treatments with at least one sample each, a layout that can be drawn, and an outcome with a sound scale.
     """
+    amended, plan = plan, plan.first_drawn
     outcome = next((o for o in plan.outcomes if o.primary and o.compared), None)
-    if outcome is None or outcome.scale.problems() or len(plan.treatments) < 2 or not 0 < plan.alpha < 1:
+    if (
+        plan.agreement is not None
+        or outcome is None
+        or outcome.scale.problems()
+        or len(plan.treatments) < 2
+        or not 0 < plan.alpha < 1
+    ):
         return None
     if any(t.samples < 1 for t in plan.treatments) or plan.sample_count > MOST_SAMPLES or plan.block_count < 1:
         return None
     if plan.layout.kind in ("latin", "split", "pairs") and [*layout_problems(plan)]:
+        return None
+    all_of_it, plan = plan, part_for(plan, outcome)
+    if len(plan.treatments) < 2:
         return None
     truth, assumed = expectation(plan, outcome)
     others = [o for o in plan.outcomes if o.primary and o.compared and o.key != outcome.key and not o.scale.problems()]
@@ -91,7 +110,7 @@ def outlook(plan: Plan, rng: np.random.Generator, *, whole: bool = True) -> Outl
     seeds = rng.integers(2**63, size=3)
     shares, *rest = play_each(design, truths, np.random.default_rng(seeds[0]))
     standing = _standing(smallest, plan.level, shares)
-    costs = all_samples(plan)
+    costs = all_samples(amended)
     found = None if smallest > plan.level or not whole else _found(design, truths, int(seeds[1]))
     return Outlook(
         standing=standing,
@@ -109,13 +128,38 @@ def outlook(plan: Plan, rng: np.random.Generator, *, whole: bool = True) -> Outl
         if shares.right >= ENOUGH or not whole
         else advice_for(plan, outcome, truths, found, (int(seeds[0]), int(seeds[2]))),
         rare=_rare(plan, outcome),
-        steps=_steps(plan, outcome, truth, smallest, shares, (a, b)),
-        samples=plan.sample_count,
+        steps=(
+            *_steps(plan, outcome, truth, smallest, shares, (a, b)),
+            *_on_some(all_of_it, outcome, others),
+            *_without_added(amended),
+        ),
+        samples=amended.sample_count,
         cost=costs[0] if costs else None,
         unpriced=costs[1] if costs else (),
+        minutes=minutes_for(readings_of(amended), None),
+        alone=play(design, [truth], np.random.default_rng(seeds[0]), QUICK).right if others and whole else None,
         others=tuple(OtherPrimary(one.name, own) for one, own in zip(others, rest, strict=True)),
         whole=whole,
     )
+
+
+def _on_some(plan: Plan, outcome: Outcome, others: list[Outcome]) -> tuple[str, ...]:
+    """What is played otherwise than it is planned, where an outcome is read on some samples only."""
+    own = planned_for(plan, outcome)
+    said = [f"{outcome.name} is read on {sum(own)} of {plan.sample_count} {plan.sample.many}: these are played."]
+    said += [
+        f"{one.name} is read on other {plan.sample.many}; it is played as if it were read on these."
+        for one in others
+        if planned_for(plan, one) != own
+    ]
+    return tuple(said if sum(own) != plan.sample_count else said[1:])
+
+
+def _without_added(plan: Plan) -> tuple[str, ...]:
+    added = plan.sample_count - plan.first_drawn.sample_count
+    if not added:
+        return ()
+    return (f"Played as it was drawn at first, without the {plan.sample.counted(added)} that were added later.",)
 
 
 def expectation(plan: Plan, outcome: Outcome) -> tuple[Truth, list[str]]:
@@ -211,10 +255,33 @@ def _found(design: Design, truths: list[Truth], seed: int) -> float | None:
 def _rare(plan: Plan, outcome: Outcome) -> str | None:
     if not isinstance(outcome.scale, PassFailScale | EventScale):
         return None
-    n = min(plan.per_treatment(t) for t in plan.treatments)
+    n, all_of_them = min(plan.per_treatment(t) for t in plan.treatments), plan.sample_count
+    rate = outcome.rare or USUALLY_RARE
+    told = f"If none of {n} fails, up to {honest(100 * still_possible(n), 2)} in 100 may still fail"
+    if len({plan.per_treatment(t) for t in plan.treatments}) == 1 and len(plan.treatments) > 1:
+        told += (
+            f"; if none of all {all_of_them} does, up to {honest(100 * still_possible(all_of_them), 2)} in 100 over all"
+        )
+    needed = samples_to_see_one(rate)
+    told += f". To see a failure that comes {_one_in(rate)} takes {needed} of each"
+    if outcome.rare is None:
+        return f"{told}."
+    if n >= needed:
+        return f"{told}: there are enough."
+    together = "enough" if all_of_them >= needed else "too few, too"
+    return f"{told}: there are too few. All {all_of_them} together are {together}."
+
+
+def _one_in(rate: float) -> str:
+    """A share as people say it.
+
+    >>> _one_in(0.05), _one_in(0.3)
+    ('1 time in 20', '30 times in 100')
+    """
     return (
-        f"If none of {n} fails, up to {honest(100 * still_possible(n), 2)} in 100 may still fail. "
-        f"To see a failure that comes 1 time in 20 takes {samples_to_see_one(0.05)} of each."
+        f"1 time in {round(1 / rate)}"
+        if abs(1 / rate - round(1 / rate)) < 1e-6
+        else f"{honest(100 * rate)} times in 100"
     )
 
 

@@ -60,7 +60,7 @@ class Design:
         free = tuple(i for i, t in enumerate(plan.treatments) if not t.is_control)
         candidates = free or tuple(range(len(plan.treatments)))
         match plan.layout.kind:
-            case "random" | "blocks":
+            case "random" | "blocks" if plan.begun is None:
                 return cls.of(tuple(t.samples for t in plan.treatments), plan.block_count, candidates)
             case "pairs":
                 return cls.of((1, 1), plan.treatments[0].samples, candidates)

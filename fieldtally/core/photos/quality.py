@@ -32,7 +32,7 @@ SHEEN_PEAK = 2.2
 """How much more there is than a smooth surface shows: a reflected lamp is steeper."""
 CRUMBS = 5
 BENT_SAID = 0.03
-PATCHY_SAID, PATCHY_REFUSED = 1.0, 1.9
+PATCHY_SAID, PATCHY_REFUSED = 1.0, 1.25
 APART = "turn card and sample so that both lie in the same light, or shade both"
 STOPS_APART, WARMTH_APART = 2.0, 1.6
 

@@ -40,6 +40,8 @@ PATCHY = (0.5, 0.8)
 LEAST_SPREAD = 0.3
 LEAST_INK = 0.35
 """CIELAB that is always left of a colour which is not on the card."""
+OTHER_INK = 1.35
+"""A thing's colour is none of the card's: so many times more of its a* and b* is left than of those that the fit was made of."""
 
 
 def from_card(pixels: Pixels, found: Found) -> Correction:
@@ -167,7 +169,7 @@ class _Fit:
             return LEAST_INK, LEAST_INK, LEAST_INK
         used_up = np.sqrt(len(rest) * 3 / max(3.0, len(rest) * 3 - 9))
         first, second, third = (float(max(LEAST_INK, used_up * np.sqrt((rest[:, i] ** 2).mean()))) for i in range(3))
-        return first, second, third
+        return first, OTHER_INK * second, OTHER_INK * third
 
 
 def _quick_lab(light: Reals) -> Reals:

@@ -13,6 +13,8 @@ from inflect import engine
 
 ENDS_SINGULAR = ("ss", "us", "is", "gas", "lens", "canvas", "atlas", "series", "species")
 """Words that end so are one of a kind, though they end as plurals do."""
+SIGNS = ("km", "mm", "cm", "kg", "mg", "min", "kWh")
+"""Signs of units, which have no plural: 100 km."""
 BEHIND = re.compile(r"^(\D*?[^\W\d_])(\s+(?:(?:of|with|in|from|for|on)\b|\d).*)$")
 """A word with what it is of, or its size, behind it: ``box of seed``, ``bolt 12 mm``."""
 
@@ -53,7 +55,7 @@ def noun(word: str, many: str = "") -> Noun:
     if head:
         inner = noun(head[1])
         return Noun(inner.one + head[2], inner.many + head[2])
-    if not said[-1].isalpha():
+    if not said[-1].isalpha() or said in SIGNS:
         return Noun(said, said)
     if said[-1].isupper():
         return Noun(said, f"{said}s")

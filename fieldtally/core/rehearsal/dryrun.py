@@ -114,6 +114,7 @@ def _played(
     shown = tuple(
         ImaginedSample(letters[slot.treatment], names.get(slot.block or "", ""), float(value))
         for slot, value in zip(slots, column, strict=True)
+        if not np.isnan(value)
     )
     return findings, shown
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.compare.laid_out import numbered
+from fieldtally.core.design.asked import asks_some, carried, done_after, left_to_read, spots_of
 from fieldtally.core.design.layout import Slot
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.outlook.outlook import expectation
@@ -51,6 +52,10 @@ def refuse_nonsense(plan: Plan, imagined: Sequence[Imagined]) -> None:
 
     :raises Refused: a truth that no sample could show, each at its field.
     """
+    if plan.agreement is not None:
+        raise Refused(
+            "A dry run plays out which treatment wins; where instruments are held against each other none does."
+        )
     problems = []
     outcomes = {outcome.key: outcome for outcome in plan.outcomes if outcome.compared}
     for i, one in enumerate(imagined):
@@ -106,7 +111,29 @@ def readings(
             new = rng.standard_normal(len(slots)) * one.spread * np.sqrt(1 - LASTING)
             moved = middle + (target - middle) * _part(checkpoint.offset, judged.offset)
             found[outcome.key, checkpoint.key] = on_scale(moved + own + new, outcome.scale)
-    return found
+    return as_asked(plan, slots, found) if asks_some(plan) else found
+
+
+def as_asked(plan: Plan, slots: Sequence[Slot], values: dict[tuple[str, str], Floats]) -> dict[tuple[str, str], Floats]:
+    """``values`` as they would be read: NaN where a sample is not asked for them, or is done by then."""
+    spots = dict(enumerate(spots_of(plan, [(slot.treatment, slot.block) for slot in slots])))
+    outcomes = {outcome.key: outcome for outcome in plan.outcomes}
+    done: dict[int, int] = {}
+    found = dict(values)
+    for checkpoint in plan.in_time:
+        left = left_to_read(plan, checkpoint, spots, done)
+        for key, outcome in outcomes.items():
+            if (key, checkpoint.key) not in values:
+                continue
+            asked = np.array([key in left.get(at, ()) for at in spots])
+            column = np.where(asked, values[key, checkpoint.key], np.nan)
+            found[key, checkpoint.key] = column
+            if outcome.done is not None:
+                read = [(at, key, checkpoint.key, float(column[at])) for at in spots if asked[at]]
+                done = {**done_after(plan, read), **done}
+    read_on = {look: {at: float(one) for at, one in enumerate(own) if not np.isnan(one)} for look, own in found.items()}
+    to_the_end = carried(plan, read_on)
+    return {look: np.array([to_the_end.get(look, {}).get(at, np.nan) for at in spots]) for look in found}
 
 
 def _part(offset: int, judged: int) -> float:

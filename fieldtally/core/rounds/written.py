@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from uuid import UUID
 
 from fieldtally.core.design.plan import Outcome
@@ -106,6 +106,20 @@ def _value_refusal(one: Written, scale: Scale) -> tuple[str, str] | None:
                 return "words", "Words do not go with this value: write them as a note."
             says = "There is no value." if one.value is None else scale.refusal(one.value)
             return ("value", says) if says else None
+
+
+CLOCK_OFF = timedelta(hours=1)
+"""So far may the clock of a device be off without anybody being asked."""
+
+
+def date_refusal(one: Written, earliest: datetime, latest: datetime) -> str | None:
+    """What is wrong with the day and hour that somebody gave for ``one``, which was copied from paper: it lies before there was anything to
+    read, or ahead.  A clock that is a little off is put right without a word (:func:`moment_of`)."""
+    if one.source != "paper":
+        return None
+    if one.taken_at > latest + CLOCK_OFF:
+        return "That day and hour lie in the future, or after the seal before which this look was taken."
+    return "That was before there was anything to look at." if one.taken_at < earliest - CLOCK_OFF else None
 
 
 def moment_of(claimed: datetime, earliest: datetime, stored_at: datetime) -> datetime:

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.starts import first_given
 from fieldtally.core.problems import Refused
 from fieldtally.core.schedule.standing import times_of
 
@@ -36,7 +37,10 @@ class Dated:
 
 
 def planned_start(plan: Plan) -> datetime | None:
-    """The moment meant for the start, on the clocks of the plan's zone; None while there is none or it cannot be read."""
+    """The moment meant for the start, on the clocks of the plan's zone, or of a trial that has begun, when it did; None while there is none
+    or it cannot be read."""
+    if plan.begun is not None:
+        return first_given(plan)
     if not plan.starts_on:
         return None
     try:

@@ -181,6 +181,10 @@ def _every(text: str, cycle_word: str) -> tuple[list[float], int | None] | None:
 
 
 def _listed(text: str, cycle_word: str) -> tuple[list[float], int | None] | None:
+    told = [re.fullmatch(rf"{NUMBER} ?{UNIT}", piece) for piece in _pieces(text)]
+    if len(told) > 1 and len({one[2].removesuffix("s") for one in told if one}) == 1 and None not in told:
+        # The same unit with each of them, as in a list of names: day 1, day 3.
+        text = f"{', '.join(one[1] for one in told if one)} {told[0][2] if told[0] else ''}"
     each = _each_with_its_unit(text, cycle_word)
     if each is not None:
         return each, 1
@@ -199,9 +203,16 @@ def _listed(text: str, cycle_word: str) -> tuple[list[float], int | None] | None
     return numbers, unit
 
 
+def _pieces(text: str) -> list[str]:
+    """The pieces of a list, each as its amount and its unit: day 3 is 3 day."""
+    plain = [re.sub(r"^(?:after|on|at) ", "", piece.strip()) for piece in re.split(r", and | and |, ?", text)]
+    return [re.sub(rf"^{UNIT} ({NUMBER})$", r"\2 \1", piece) for piece in plain]
+
+
 def _each_with_its_unit(text: str, cycle_word: str) -> list[float] | None:
-    """Minutes of a list in which more than one amount has a unit (``2 h and 24 h``, ``2, 4 h and 1 day``); None where it is none."""
-    pieces = re.split(r", and | and |, ?", re.sub(r"^(?:after|on|at) ", "", text))
+    """Minutes of a list in which more than one amount has a unit (``2 h and 24 h``, ``2, 4 h and 1 day``, ``day 1, day 3``); None where it
+    is none."""
+    pieces = _pieces(text)
     told = [re.fullmatch(rf"{NUMBER} ?{UNIT}?", piece.strip()) for piece in pieces]
     if (
         len(pieces) < 2

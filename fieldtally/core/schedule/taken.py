@@ -149,8 +149,9 @@ def slips_told(plan: Plan, taken: Mapping[str, Taken], most: int = 6) -> tuple[s
 
 
 def late_starts_told(plan: Plan, starts: Mapping[str, datetime], most: int = 6) -> tuple[str, ...]:
-    """Which samples came under their treatment later than the plan has any start, by how much; ``starts`` by sample (code)."""
-    if len(starts) < 2:
+    """Which samples came under their treatment later than the plan has any start, by how much; ``starts`` by sample (code).  None of
+    a trial that had begun before it was planned: its starts are what they were."""
+    if len(starts) < 2 or plan.begun is not None:
         return ()
     last = min(starts.values()) + timedelta(minutes=last_start(plan))
     longest = max((checkpoint.offset for checkpoint in plan.checkpoints), default=0)

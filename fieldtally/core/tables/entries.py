@@ -11,8 +11,8 @@ import numpy as np
 
 from fieldtally.core.compare.arrays import Ints
 from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.tables.columns import BLANK, PLUSES, ColumnMeaning, Meaning, Part
 from fieldtally.core.tables.foreign import Foreign, Rows
-from fieldtally.core.tables.meaning import BLANK, ColumnMeaning, Meaning, Part
 
 MOST_TOLD = 20
 LONGEST_NAME = 80
@@ -26,7 +26,9 @@ class Coded:
     codes: Ints
 
     def at(self, which: Ints) -> Coded:
-        """Those of some things."""
+        """Those of some things, in the order ``which``; of all of them as they are this is the same again."""
+        if len(which) == len(self.codes) and bool((which[1:] > which[:-1]).all()):
+            return self
         return first_come(self.words, self.codes[which])
 
     def told(self, write: Callable[[str], str]) -> Coded:
@@ -103,6 +105,25 @@ class Entries:
     def __len__(self) -> int:
         return len(self.cells)
 
+    def told_of(self, at: int) -> dict[str, str]:
+        """What the value at a place belongs to, in words: its sample, outcome, checkpoint and scorer."""
+        parts = {name: getattr(self, name) for name in ("sample", "outcome", "checkpoint", "scorer")}
+        return {name: part.words[int(part.codes[at])] for name, part in parts.items()}
+
+    def without(self, gone: Sequence[int]) -> Entries:
+        """All but those at the places ``gone``."""
+        left = np.setdiff1d(np.arange(len(self)), np.asarray(gone, dtype=np.int64))
+        kept, place = np.unique(self.treatment[left], return_inverse=True)
+        return replace(
+            self,
+            lines=self.lines[left],
+            cells=[self.cells[i] for i in left.tolist()],
+            column=self.column[left],
+            combos=[self.combos[one] for one in kept.tolist()],
+            treatment=place,
+            **{name: getattr(self, name).at(left) for name in ("block", "sample", "checkpoint", "scorer", "outcome")},
+        )
+
 
 def entries_of(table: Foreign, rows: Rows, meaning: Meaning, by: str, warnings: list[str]) -> Entries:
     """The values in ``rows``; those without a scorer of their own are ``by`` whoever brings them.
@@ -110,24 +131,30 @@ def entries_of(table: Foreign, rows: Rows, meaning: Meaning, by: str, warnings: 
     :raises Refused: a cell that must say something is empty, no row holds a value, or a sample changes its treatment.
     """
     at = {name: i for i, name in enumerate(table.header)}
-    _filled(rows, [(one.name, rows.columns[at[one.name]]) for part in _MUST for one in meaning.those(part)])
+    _filled(rows, [(one, rows.columns[at[one.name]]) for part in _MUST for one in meaning.those(part)])
     one_word = {part: _joined(rows, [at[one.name] for one in meaning.those(part)]) for part in _PARTS}
     combos, treatment = crossed(*(coded(rows.columns[at[one.name]]) for one in meaning.those("treatment")))
     named = bool(meaning.those("sample"))
-    several = bool(meaning.those("checkpoint") or meaning.those("outcome"))
+    several = any(meaning.those(part) for part in ("checkpoint", "stage", "outcome"))
     sample = one_word["sample"]
     if not named or "" in sample.words:
-        sample = _numbered(rows, combos, treatment, one_word, several=several)
+        told_apart = {**one_word, "checkpoint": staged(one_word["checkpoint"], one_word["stage"])}
+        sample = _numbered(rows, combos, treatment, told_apart, several=several)
     if not named and several:
         warnings.append("No column names the samples, so they were told apart by their order in the table.")
     measured = meaning.those("value")
     table_cells = [rows.columns[at[one.name]] for one in measured]
     blank = {word for own in table_cells for word in set(own) if word.casefold() in BLANK}
-    held = np.array([[cell not in blank for cell in own] for own in table_cells], dtype=bool).T
+    # Among pluses a minus says that there is none of it.
+    gaps = [blank - set(PLUSES) if one.kind == "words" and "+" in one.order else blank for one in measured]
+    held = np.array(
+        [[cell not in empty for cell in own] for empty, own in zip(gaps, table_cells, strict=True)], dtype=bool
+    ).T
     row, column = np.nonzero(held)
     if not len(row):
         raise Refused("No row holds a value.", "meaning")
     looks = _with_column(one_word["checkpoint"].at(row), column, [one.checkpoint.strip() for one in measured])
+    looks = staged(looks, one_word["stage"].at(row))
     outcomes = _with_column(one_word["outcome"].at(row), column, [one.outcome.strip() or one.name for one in measured])
     kept, place = np.unique(treatment[row], return_inverse=True)
     found = Entries(
@@ -147,19 +174,42 @@ def entries_of(table: Foreign, rows: Rows, meaning: Meaning, by: str, warnings: 
 
 
 _MUST: tuple[Part, ...] = ("treatment", "block", "checkpoint")
-_PARTS: tuple[Part, ...] = ("block", "checkpoint", "outcome", "sample", "scorer")
+_PARTS: tuple[Part, ...] = ("block", "checkpoint", "stage", "outcome", "sample", "scorer")
+STAGE = "\x1f"
+"""Between a look and the stage of it, in the word for both."""
 
 
-def _filled(rows: Rows, must: Sequence[tuple[str, list[str]]]) -> None:
+def staged(looks: Coded, stages: Coded) -> Coded:
+    """Each look with its stage; as it is where there is none."""
+    if stages.words == [""]:
+        return looks
+    combos, which = crossed(looks, stages)
+    told = coded([f"{look}{STAGE}{stage}" if stage else look for look, stage in combos])
+    return first_come(told.words, told.codes[which])
+
+
+def unstaged(word: str) -> tuple[str, str]:
+    """A look's own word, and its stage.
+
+    >>> unstaged("Day 4"), unstaged(f"Day 4{STAGE}washed")
+    (('Day 4', ''), ('Day 4', 'washed'))
+    """
+    look, _, stage = word.partition(STAGE)
+    return look, stage
+
+
+def _filled(rows: Rows, must: Sequence[tuple[ColumnMeaning, list[str]]]) -> None:
     """:raises Refused: a cell that must say something is empty."""
     empty = [
-        (line, i, name)
-        for i, (name, own) in enumerate(must)
-        for line, cell in zip(rows.lines, own, strict=True)
-        if not cell
+        (line, i) for i, (_, own) in enumerate(must) for line, cell in zip(rows.lines, own, strict=True) if not cell
     ]
     if empty:
-        raise Refused([Problem(f"row {line}", f"“{name}” is empty.") for line, _, name in sorted(empty)[:MOST_TOLD]])
+        raise Refused([Problem(f"row {line}", _says_empty(must[i][0])) for line, i in sorted(empty)[:MOST_TOLD]])
+
+
+def _says_empty(column: ColumnMeaning) -> str:
+    got = column.part == "treatment"
+    return f"“{column.name}” is empty; where it got nothing, write “nothing”." if got else f"“{column.name}” is empty."
 
 
 def _joined(rows: Rows, places: Sequence[int]) -> Coded:

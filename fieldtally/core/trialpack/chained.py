@@ -23,7 +23,7 @@ from fieldtally.core.blinding.chain import (
     item,
     link_of,
 )
-from fieldtally.core.blinding.seal import canonical
+from fieldtally.core.blinding.seal import canonical, whole_allocation
 from fieldtally.core.panels.sealing import recorded_of
 from fieldtally.core.problems import Problem
 from fieldtally.core.trialpack.pack import Cell, Sheet, sheet_of
@@ -70,7 +70,8 @@ def chain_in(pack: TrialPack) -> tuple[list[Entry], Entry | None]:
 
 def chain_problems(pack: TrialPack, sealed: Mapping[str, Any]) -> Iterator[Problem]:
     """What of ``pack`` is not as it was recorded and packed; ``sealed`` is its sealed document."""
-    for says in allocation_faults(sealed["allocation"], _stood(pack), _shuffle(pack)):
+    documents = [one["document"] for one in pack.plan.get("amendments") or []]
+    for says in allocation_faults(whole_allocation(sealed, documents), _stood(pack), _shuffle(pack)):
         yield Problem("samples.csv", says)
     if not pack.tables[TABLE]:
         return

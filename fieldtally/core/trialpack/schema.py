@@ -50,8 +50,9 @@ SCHEMAS: dict[str, TableSchema] = {
     ),
     "rounds": TableSchema(
         "Each scorer's pass over the samples at a checkpoint, and how blind it was",
-        _fields("checkpoint scorer opened_at:datetime blinding"),
+        _fields("checkpoint scorer opened_at:datetime blinding looked_by"),
         ("checkpoint", "scorer"),
+        ("looked_by",),
     ),
     "second_codes": TableSchema(
         "Samples that came back under a second code", _fields("code checkpoint sample"), ("code",)
@@ -75,8 +76,10 @@ SCHEMAS: dict[str, TableSchema] = {
     "conditions": TableSchema(
         "What it was like around the samples",
         _fields(
-            "place at:datetime temperature_c:number humidity_percent:number rain_mm:number light_lx:number device by"
+            "place at:datetime temperature_c:number humidity_percent:number rain_mm:number light_lx:number device by "
+            "stored_at:datetime"
         ),
+        added=("stored_at",),
     ),
     "costs": TableSchema("What it costs", _fields("treatment what amount:number money")),
     "panels": TableSchema(

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from datetime import datetime
 from typing import Any, cast
 
-from fieldtally.core.blinding.seal import FORMAT, seal_of
+from fieldtally.core.blinding.seal import FORMAT, added_as_drawn, seal_of
 from fieldtally.core.design.document import plan_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.problems import Problem, Refused
@@ -91,6 +91,13 @@ def _seals(pack: TrialPack) -> Iterator[Problem]:
         if follows != one.get("seal"):
             yield Problem("plan.json", f"Amendment {number} is not the one that was sealed.")
             return
+    try:
+        drawn = added_as_drawn(sealed_in(pack), [one["document"] for one in amendments])
+    except (Refused, KeyError, ValueError, TypeError):
+        yield Problem("plan.json", "What was added by an amendment cannot be read.")
+        return
+    if not drawn:
+        yield Problem("plan.json", "The samples that an amendment added are not those that were drawn for it.")
 
 
 def _references(pack: TrialPack, plan: Plan) -> Iterator[Problem]:

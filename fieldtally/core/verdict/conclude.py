@@ -19,13 +19,16 @@ from fieldtally.core.compare.places import Where, who_wins_early_and_late, who_w
 from fieldtally.core.compare.ranks import midranks
 from fieldtally.core.compare.scores import block_log_rank
 from fieldtally.core.compare.structure import Structure
-from fieldtally.core.design.plan import Outcome, Plan
+from fieldtally.core.design.asked import asks_some, planned_for
+from fieldtally.core.design.later import never_beside
+from fieldtally.core.design.plan import Outcome, Plan, Treatment
 from fieldtally.core.kinds import Kind
 from fieldtally.core.scales import EventScale, LadderScale, Scale, honest
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.strength import UNDIRECTED, Circumstances, Strength, judge, leader_p, nearest_rival
 from fieldtally.core.verdict.summing import Summed, ladder_spans, summed
 from fieldtally.core.verdict.telling.headline import luck, sentence
+from fieldtally.core.verdict.telling.names import listed
 
 
 @dataclass(frozen=True)
@@ -114,14 +117,33 @@ def conclude(
         spans={j: one.spans for j, (_, _, one) in enumerate(wanted) if one.spans is not None},
         references=references,
     )
-    around = Circumstances(planned=planned, controls=tuple(t.name for t in plan.treatments if t.is_control))
+    around = Circumstances(
+        planned=planned,
+        controls=tuple(t.name for t in plan.treatments if t.is_control),
+        apart={late.name: f"added later, and never beside {_either(apart)}" for late, apart in never_beside(plan)},
+    )
+    some = planned is not None and asks_some(plan)
     judged = [
-        Compared(outcome, checkpoint, one, comparison, replace(around, key_known=outcome.key in key_known))
+        Compared(
+            outcome,
+            checkpoint,
+            one,
+            comparison,
+            replace(
+                around,
+                key_known=outcome.key in key_known,
+                planned=planned_for(plan, outcome) if some else planned,
+            ),
+        )
         for (outcome, checkpoint, one), comparison in zip(wanted, compared, strict=True)
     ]
     levels = _shared_level(plan, judged)
     where = _where(plan, samples, judged, rng)
     return [_finding(plan, one, levels, where) for one in judged]
+
+
+def _either(treatments: Sequence[Treatment]) -> str:
+    return listed([one.name.strip() for one in treatments]).replace(" and ", " or ")
 
 
 Wanted = tuple[Outcome, str | None, Summed]

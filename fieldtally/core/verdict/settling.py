@@ -50,6 +50,8 @@ def what_would_settle(
         return ()
     if finding.strength.level == "depends":
         return _asked_apart(plan, finding)
+    # The next trial is planned from what was drawn at first; what was added later had numbers of its own.
+    plan = plan.first_drawn
     outcome = next(o for o in plan.outcomes if o.key == finding.outcome)
     apart = [one for one in where if one.changes and one.p is not None and one.p <= plan.alpha]
     found = [*(_places(plan, apart[0]) if apart else _samples(plan, finding)), *_control(plan), *_blocks(plan)]

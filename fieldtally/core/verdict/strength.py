@@ -21,8 +21,8 @@ An outcome on which neither more nor less is better is told without a winner: ``
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from fieldtally.core.compare.columns import FEWEST, FEWEST_IN_BLOCKS, Comparison, Estimate, Pair
@@ -79,11 +79,12 @@ class Strength:
 @dataclass(frozen=True)
 class Circumstances:
     """What the comparison alone does not know: samples planned for each treatment, controls (by name), whether the key
-    was known while scoring."""
+    was known while scoring; and the treatments (by name) that never stood beside all others, with the reason."""
 
     planned: tuple[int, ...] | None = None
     controls: tuple[str, ...] = ()
     key_known: bool = False
+    apart: Mapping[str, str] = field(default_factory=dict)
 
 
 UNDIRECTED = Strength(
@@ -172,6 +173,8 @@ def _claimed(comparison: Comparison, around: Circumstances) -> tuple[list[Estima
             out.append(LeftOut(one.treatment, "it has no reading"))
         elif one.n == 1:
             out.append(LeftOut(one.treatment, "it has one sample"))
+        elif one.treatment in around.apart:
+            out.append(LeftOut(one.treatment, around.apart[one.treatment]))
         else:
             kept.append(one)
     return kept, tuple(out)

@@ -12,14 +12,18 @@ from datetime import datetime
 
 import numpy as np
 
+from fieldtally.core.agreement.instruments import MethodsCompared
 from fieldtally.core.compare.arrays import Floats
 from fieldtally.core.compare.columns import References, compared_as
 from fieldtally.core.compare.odd import odd_among
 from fieldtally.core.compare.persample import averaged, settled
+from fieldtally.core.design.asked import carried, planned_for
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.starts import told_by_starts
 from fieldtally.core.scales import CurveScale
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.schedule.taken import Taken, late_starts_told, plan_as_taken, slips_told, taken_looks
+from fieldtally.core.verdict.agreeing import instruments_held
 from fieldtally.core.verdict.conclude import Finding, Samples, conclude
 from fieldtally.core.verdict.interim import Looked, interim_look
 from fieldtally.core.verdict.supporting import SupportingAnalysis, supporting
@@ -79,6 +83,8 @@ class Concluded:
     by_scorer: dict[str, list[Finding]]
     behind: list[SupportingAnalysis]
     tally: WholeTally | None
+    instruments: MethodsCompared | None = None
+    """Of a trial that asks whether instruments agree: how they do; None of others, and where too little was read."""
 
 
 @dataclass(frozen=True)
@@ -102,6 +108,7 @@ class StudyData:
     taken: Mapping[str, Taken] = field(default_factory=dict)
     """How each look (key) was taken, where that is known."""
     late_starts: tuple[str, ...] = ()
+    starts_tell: tuple[str, ...] = ()
     """Which samples started later than planned, in a sentence."""
 
     @property
@@ -122,7 +129,10 @@ class StudyData:
         summaries_only: bool = False,
         references: References | None = None,
     ) -> list[Finding]:
-        """The findings without what is left out, or ``with_all``; of other ``values`` where they are given."""
+        """The findings without what is left out, or ``with_all``; of other ``values`` where they are given.  None where instruments are
+        what is asked about: no treatment wins there."""
+        if self.plan.agreement is not None:
+            return []
         placed = list(self.placed) if with_all else self.kept
         source = self.all_values if with_all else values or self.values
         return conclude(
@@ -138,6 +148,8 @@ class StudyData:
 
     def concluded(self, first: list[Finding] | None = None, shared: References | None = None) -> Concluded:
         """The whole verdict; ``first`` are its findings, where they are known already, and ``shared`` what they were drawn from."""
+        if self.plan.agreement is not None:
+            return Concluded([], [], [], {}, [], None, self.instruments)
         shared = {} if shared is None else shared
         without = self.findings(references=shared) if first is None else first
         plain = self._without_odd()
@@ -153,8 +165,15 @@ class StudyData:
             self.tally(without),
         )
 
+    @property
+    def instruments(self) -> MethodsCompared | None:
+        """How the instruments agree, where that is what is asked, without the samples that are set aside."""
+        return instruments_held(self.plan, [(one.code, one.treatment) for one in self.kept], self.values)
+
     def tally(self, findings: list[Finding], weights: dict[str, float] | None = None) -> WholeTally | None:
         """The tally over outcomes of what was found without what is left out."""
+        if self.plan.agreement is not None:
+            return None
         return tallied(self.plan, _laid(self.kept), findings, np.random.default_rng([self.seed, 2]), weights)
 
     def interim(self, checkpoint: str) -> Looked:
@@ -179,7 +198,8 @@ class StudyData:
                 continue
             own = self.values.get((outcome.key, self.plan.judged_at(outcome) or ""), {})
             read = {one.treatment for one in self.kept if one.code in own}
-            none = [treatment.name for treatment in self.plan.treatments if treatment.key not in read]
+            asked = zip(self.plan.treatments, planned_for(self.plan, outcome), strict=True)
+            none = [treatment.name for treatment, many in asked if many and treatment.key not in read]
             if none and read:
                 look = lowered(names.get(self.plan.judged_at(outcome) or "", "the end"))
                 found.append(
@@ -227,20 +247,34 @@ def study_in(
             curves[one.look[0]][one.sample] = one.responses
     each = _each(still, plan)
     values = _together(each, plan)
+    ends = any(outcome.done for outcome in plan.outcomes)
+
+    def to_the_end(found: Values) -> Values:
+        return carried(plan, found) if ends else found
+
     return StudyData(
         plan=replace(plan, outcomes=kept) if kept else plan,
         seed=int(seed, 16),
         placed=tuple(placed),
         decisions=decisions,
-        values=values,
-        all_values=values if len(still) == len(read) else _together(_each(read, plan), plan),
-        by_scorer={name: _alone(each, name) for name in scorers} if len(scorers) > 1 else {},
+        values=to_the_end(values),
+        all_values=to_the_end(values if len(still) == len(read) else _together(_each(read, plan), plan)),
+        by_scorer={name: to_the_end(_alone(each, name)) for name in scorers} if len(scorers) > 1 else {},
         key_known=_key_known(plan, still, seen_by),
         curves=dict(curves),
         slips=slips,
         taken=taken,
-        late_starts=late_starts_told(planned, starts or {}),
+        late_starts=late_starts_told(planned, _first_drawn(planned, placed, starts or {})),
+        starts_tell=told_by_starts(
+            (one.treatment, starts[one.code]) for one in placed if starts and one.code in starts
+        ),
     )
+
+
+def _first_drawn(plan: Plan, placed: Sequence[Placed], starts: Mapping[str, datetime]) -> dict[str, datetime]:
+    """The starts of samples that were not added later."""
+    added = {block.key for block in plan.added_blocks}
+    return {one.code: starts[one.code] for one in placed if one.code in starts and one.block not in added}
 
 
 def _key_known(plan: Plan, read: Sequence[CountedReading], seen_by: Collection[tuple[str, str]]) -> frozenset[str]:

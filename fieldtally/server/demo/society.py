@@ -73,6 +73,8 @@ def load_demo(now: datetime | None = None) -> None:
     with transaction.atomic():
         people = {person.email: _account(person.email, person.name) for person in PEOPLE}
         lead = people[LEAD.email]
+        # Somebody looks after the place; here it is who leads.
+        User.objects.filter(pk=lead.pk).update(administers=True)
         for person in (lead, people[PREPARER.email]):
             for text in TOOLS:
                 MeasuringTool.objects.get_or_create(by=person, text=text)
@@ -177,7 +179,13 @@ def _run(
     for entry in planned.held_equal:
         prepare.tick_held(trial, people[PREPARER.email], entry.key, at=started - timedelta(minutes=25))
     for i, block in enumerate(blocks or (None,)):
-        prepare.start_exposure(trial, people[PREPARER.email], block=block, at=started + i * BETWEEN_BLOCKS)
+        prepare.start_exposure(
+            trial,
+            people[PREPARER.email],
+            block=block,
+            at=started + i * BETWEEN_BLOCKS,
+            now=started + i * BETWEEN_BLOCKS,
+        )
         trial.refresh_from_db()
     samples = {sample.code: sample for sample in samples_of(trial)}
     key = key_of(trial)

@@ -15,7 +15,7 @@ from fieldtally.server.log.deviating import deviate
 from fieldtally.server.log.models import Deviation
 from fieldtally.server.log.models.deviation import Accident, DeviationKind
 from fieldtally.server.log.queries import given_up_outcomes, out_of_play, split_outcomes
-from fieldtally.server.log.reasons import given_reason
+from fieldtally.server.log.reasons import before_it, given_reason
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import plan_of
@@ -52,8 +52,8 @@ def record_accident(
         problems.append(Problem("effect", "Say what is to be done with the samples."))
     if since > now:
         problems.append(Problem("since", "That lies in the future."))
-    elif trial.sealed_at and since < trial.sealed_at:
-        problems.append(Problem("since", "That was before the plan was sealed."))
+    elif trial.first_moment and since < trial.first_moment:
+        problems.append(Problem("since", before_it(trial)))
     wanted = list(dict.fromkeys(code.strip() for code in codes if code.strip()))
     samples = {sample.code: sample for sample in Sample.objects.filter(trial=trial, code__in=wanted)}
     unknown = [code for code in wanted if code not in samples]
@@ -110,8 +110,8 @@ def give_up_method(
             raise Declined(409, "It is split already; withdraw it if the new way fails too.")
         if since > now:
             raise Declined(422, Problem("since", "That lies in the future."))
-        if trial.sealed_at and since < trial.sealed_at:
-            raise Declined(422, Problem("since", "That was before the plan was sealed."))
+        if trial.first_moment and since < trial.first_moment:
+            raise Declined(422, Problem("since", before_it(trial)))
     return deviate(
         trial=trial,
         about=outcome,

@@ -24,6 +24,7 @@ PLAUSIBLE: dict[str, tuple[float, float, str]] = {
     "light": (0, 200_000, "lx"),
 }
 """What is measured, between which ends it can lie, and its unit."""
+A_YEAR = timedelta(days=366)
 NOT_AGAIN_FOR = timedelta(minutes=55)
 BY_ITSELF_AFTER = timedelta(hours=6)
 """How long after the last note the station is read without anybody asking."""
@@ -48,6 +49,8 @@ def note_conditions(
         raise Declined(409, "Seal the plan first; conditions are noted while the trial runs.")
     if place and place not in {block.key for block in plan_of(trial).layout.blocks}:
         raise Declined(422, Problem("place", "There is no such place in this trial."))
+    if at is not None and trial.first_moment is not None and at < trial.first_moment - A_YEAR:
+        raise Declined(422, Problem("at", "That was more than a year before anything began here."))
     if all(value is None for value in values.values()):
         raise Declined(422, Problem("temperature", "Note at least one of them."))
     problems = []
@@ -68,7 +71,9 @@ def note_conditions(
         ):
             return sent
         raise Declined(409, "These conditions carry an id that is taken; they were not stored.")
-    return Condition.objects.create(pk=id or uuid4(), trial=trial, place=place, by=user, at=min(at or now, now), **told)
+    return Condition.objects.create(
+        pk=id or uuid4(), trial=trial, place=place, by=user, at=min(at or now, now), stored_at=now, **told
+    )
 
 
 def read_station(trial: Trial, user: User, *, at: datetime | None = None) -> Condition | None:
@@ -91,6 +96,7 @@ def read_station(trial: Trial, user: User, *, at: datetime | None = None) -> Con
         device=device.name,
         by=user,
         at=now,
+        stored_at=now,
     )
 
 

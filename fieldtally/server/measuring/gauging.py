@@ -320,8 +320,8 @@ def newest(row: GaugeRecipe, user: User, photos: Iterable[Photo]) -> dict[UUID, 
     return {one.photo_id: one for one in rows.order_by("at", "pk")}
 
 
-def begin_run(row: GaugeRecipe, user: User, checkpoint: str) -> GaugeRun:
-    """Measure all photos of a look in the background.
+def begin_run(row: GaugeRecipe, user: User, checkpoint: str, *, beside: bool = False) -> GaugeRun:
+    """Measure all photos of a look in the background, instead of what the person had begun before, or ``beside`` it.
 
     :raises Declined: 404 where there is no such look; 409 where it has no photos of samples, or the key is open.
     """
@@ -335,7 +335,8 @@ def begin_run(row: GaugeRecipe, user: User, checkpoint: str) -> GaugeRun:
     if not photos:
         raise Declined(409, "There are no photos of samples at this look yet.")
     with transaction.atomic():
-        GaugeRun.objects.filter(by=user, trial=trial, ended_at=None).update(cancelled=True)
+        before = GaugeRun.objects.filter(by=user, trial=trial, ended_at=None)
+        (before.filter(recipe=row, checkpoint=look) if beside else before).update(cancelled=True)
         run = GaugeRun.objects.create(trial=trial, recipe=row, checkpoint_id=look, by=user, total=len(photos))
         transaction.on_commit(lambda: gauge_all.enqueue(str(run.pk)))
     return run

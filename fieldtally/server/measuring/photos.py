@@ -75,7 +75,7 @@ def keep_photo(
             brightness=picture.light.brightness,
             tint=[picture.light.red, picture.light.blue],
             by=user,
-            taken_at=min(max(taken_at, trial.created_at), now),
+            taken_at=min(max(taken_at, min(trial.created_at, trial.first_moment or now)), now),
             stored_at=now,
             **place,
         )

@@ -5,9 +5,11 @@ Where it was taken, with which device and when, comments, previews and anything 
 
 from __future__ import annotations
 
+import hashlib
 import io
 import re
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta, timezone, tzinfo
 
 import numpy as np
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
@@ -24,6 +26,9 @@ QUALITY, SMALL_QUALITY = 86, 78
 FORMATS = ("JPEG", "PNG", "WEBP")
 SIGNS = (b"\xff\xd8\xff", b"\x89PNG\r\n\x1a\n", b"RIFF")
 ZIP_END = b"PK\x05\x06"
+EXIF, MAKER, MODEL, SERIAL = 0x8769, 0x010F, 0x0110, 0xA431
+TAKEN, DIGITISED, TAKEN_OFFSET = 0x9003, 0x9004, 0x9011
+OFFSET = re.compile(r"^([+-])(\d\d):(\d\d)$")
 OTHER = re.compile(rb"<script|<\?php|<!doctype html|<html[\s>]|<iframe", re.IGNORECASE)
 
 
@@ -71,6 +76,42 @@ def picture_in(sent: bytes) -> Picture:
     return Picture(
         _jpeg(kept, QUALITY), _jpeg(small, SMALL_QUALITY), kept.width, kept.height, light_of(np.asarray(small))
     )
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What a file tells of its photo: the moment (UTC; None: nothing), and a name that tells photos of one camera apart."""
+
+    at: datetime | None
+    camera: str
+
+
+def taken_in(sent: bytes, zone: tzinfo) -> Taken:
+    """When a photo was taken, by its file; a moment without a zone of its own counts in ``zone``.  Nothing else of it is looked at."""
+    try:
+        with Image.open(io.BytesIO(sent), formats=FORMATS) as opened:
+            told = opened.getexif()
+            own = told.get_ifd(EXIF)
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return Taken(None, "")
+    made = "|".join(str(told.get(tag, "")) for tag in (MAKER, MODEL)) + "|" + str(own.get(SERIAL, ""))
+    camera = hashlib.sha256(made.encode()).hexdigest()[:12] if made.strip("|") else ""
+    when, off = str(own.get(TAKEN) or own.get(DIGITISED) or ""), OFFSET.match(str(own.get(TAKEN_OFFSET) or ""))
+    if off:
+        minutes = (int(off[2]) * 60 + int(off[3])) * (-1 if off[1] == "-" else 1)
+        zone = timezone(timedelta(minutes=minutes))
+    try:
+        at = datetime.strptime(when.strip("\0 "), "%Y:%m:%d %H:%M:%S").replace(tzinfo=zone)
+    except ValueError:
+        return Taken(None, camera)
+    return Taken(at.astimezone(UTC), camera)
+
+
+def opened_large(sent: bytes, side: int) -> Image.Image:
+    """A picture that :func:`picture_in` took, upright and grey, at least ``side`` pixels a side where it has as many."""
+    with Image.open(io.BytesIO(sent), formats=FORMATS) as opened:
+        opened.draft("L", (side, side))
+        return ImageOps.exif_transpose(opened).convert("L")
 
 
 def _refused(says: str) -> Declined:

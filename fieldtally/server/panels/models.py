@@ -6,6 +6,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from fieldtally.server.hosting.store import KeptField
+
 
 def fresh_token() -> str:
     """A token nobody guesses."""
@@ -156,7 +158,7 @@ class Material(models.Model):
     thing = models.CharField(max_length=80)
     stimulus = models.PositiveSmallIntegerField(default=0)
     name = models.CharField(max_length=200, blank=True)
-    content = models.BinaryField()
+    content = KeptField()
     seconds = models.FloatField(null=True)
 
     class Meta:

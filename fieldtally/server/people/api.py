@@ -3,11 +3,14 @@
 from datetime import datetime
 from uuid import UUID
 
+import segno
 from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
+from ninja.security import SessionAuth
 
-from fieldtally.server.answers import ProblemsOut, missing
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.people import services
 from fieldtally.server.people.joining import INVITED_AS
 from fieldtally.server.people.models import Invitation, Mail, Membership
@@ -15,6 +18,7 @@ from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 
 router = Router(tags=["people"])
+LONGEST_SQUARE = 400
 
 
 class Me(Schema):
@@ -24,25 +28,60 @@ class Me(Schema):
     name: str
     email: str
     demo: bool
+    administers: bool
+    may_begin: bool
+    """Whether they may begin trials here."""
 
 
 @router.get("/me", response={200: Me, 401: ProblemsOut})
 def me(request: SignedIn) -> Me:
     """The person who asks."""
     user = request.user
-    return Me(id=user.pk, name=user.called, email=user.email, demo=settings.DEMO)
+    return Me(
+        id=user.pk,
+        name=user.called,
+        email=user.email,
+        demo=settings.DEMO,
+        administers=user.administers,
+        may_begin=user.may_begin,
+    )
 
 
 class Doorstep(Schema):
     """What may be known before signing in."""
 
     demo: bool
+    open: bool
+    """Whether whoever comes may join, without an invitation."""
+    elsewhere: str
+    """What people call the sign-in of this place's own; empty where it has none."""
 
 
 @router.get("/doorstep", response=Doorstep, auth=None)
 def doorstep(request: HttpRequest) -> Doorstep:
     """Whether this is the demo, with its accounts and mailbox."""
-    return Doorstep(demo=settings.DEMO)
+    elsewhere = settings.PLACE.oidc_name if settings.PLACE.oidc else ""
+    return Doorstep(demo=settings.DEMO, open=settings.PLACE.sign_up == "open", elsewhere=elsewhere)
+
+
+class SquareIn(Schema):
+    """What an app on a phone is to read: an ``otpauth://`` address."""
+
+    text: str
+
+
+class SquareOut(Schema):
+    """A square for a phone's camera, as an address of a picture."""
+
+    picture: str
+
+
+@router.post("/account/square", response={200: SquareOut, 422: ProblemsOut}, auth=SessionAuth())
+def square(request: SignedIn, body: SquareIn) -> SquareOut:
+    """Draw the square that sets a second step up; nothing is kept."""
+    if not body.text.startswith("otpauth://") or len(body.text) > LONGEST_SQUARE:
+        raise Declined(422, Problem("text", "Only the address of a second step is drawn here."))
+    return SquareOut(picture=segno.make(body.text, error="m").svg_data_uri(scale=4, border=4))
 
 
 class MailOut(Schema):
@@ -82,12 +121,27 @@ class InvitationOut(Schema):
     sent_at: datetime
 
 
+class MadeInvitation(InvitationOut):
+    """An invitation that was just made; its ``link`` is told where no letters go out, now and never again."""
+
+    link: str
+
+
+class TeamOut(Schema):
+    """A team that may be invited, and how many belong to it."""
+
+    id: int
+    name: str
+    many: int
+
+
 class PeopleOut(Schema):
     """Who is in a trial; open invitations are shown to the lead alone."""
 
     members: list[MemberOut]
     invitations: list[InvitationOut]
     may_invite: bool
+    teams: list[TeamOut]
 
 
 @router.get("/trials/{trial_id}/people", response={200: PeopleOut, 404: ProblemsOut})
@@ -105,6 +159,9 @@ def people(request: SignedIn, trial_id: UUID) -> PeopleOut:
         ],
         invitations=[InvitationOut(id=i.pk, email=i.email, role=i.role, sent_at=i.sent_at) for i in invitations],
         may_invite=seen.may("invite"),
+        teams=[TeamOut(id=pk, name=name, many=many) for pk, name, many in services.teams()]
+        if seen.may("invite")
+        else [],
     )
 
 
@@ -117,14 +174,49 @@ class InviteIn(Schema):
 
 @router.post(
     "/trials/{trial_id}/invitations",
-    response={201: InvitationOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+    response={201: MadeInvitation, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
 def invite(request: SignedIn, trial_id: UUID, body: InviteIn) -> Status[InvitationOut]:
-    """Invite somebody by mail."""
+    """Invite somebody, by mail where there is one."""
     seen = sight(request, trial_id)
     seen.need("invite")
-    sent = services.invite(seen.trial, request.user, body.email, body.role)
-    return Status(201, InvitationOut(id=sent.pk, email=sent.email, role=sent.role, sent_at=sent.sent_at))
+    sent, link = services.invite(seen.trial, request.user, body.email, body.role)
+    return Status(201, MadeInvitation(id=sent.pk, email=sent.email, role=sent.role, sent_at=sent.sent_at, link=link))
+
+
+class InviteTeamIn(Schema):
+    """Which team to invite, and as what."""
+
+    team: int
+    role: str
+
+
+class InvitedLink(Schema):
+    """Where no letters go out: what opens the invitation of an address, told once."""
+
+    email: str
+    link: str
+
+
+class InvitedTeam(Schema):
+    """How many were invited, how many have a part in it or an invitation already."""
+
+    invited: int
+    already: int
+    links: list[InvitedLink]
+
+
+@router.post(
+    "/trials/{trial_id}/invitations/team",
+    response={201: InvitedTeam, 403: ProblemsOut, 404: ProblemsOut, 422: ProblemsOut},
+)
+def invite_team(request: SignedIn, trial_id: UUID, body: InviteTeamIn) -> Status[InvitedTeam]:
+    """Invite everybody of a team."""
+    seen = sight(request, trial_id)
+    seen.need("invite")
+    many, already, links = services.invite_team(seen.trial, request.user, body.team, body.role)
+    told = [InvitedLink(email=email, link=link) for email, link in links]
+    return Status(201, InvitedTeam(invited=many, already=already, links=told))
 
 
 @router.delete(
@@ -134,7 +226,7 @@ def withdraw(request: SignedIn, trial_id: UUID, invitation_id: int) -> Status[No
     """Withdraw an open invitation."""
     seen = sight(request, trial_id)
     seen.need("withdraw_invitation")
-    services.withdraw(seen.trial, invitation_id)
+    services.withdraw(seen.trial, request.user, invitation_id)
     return Status(204, None)
 
 

@@ -3,9 +3,13 @@
 from typing import Any
 
 from allauth.account.adapter import DefaultAccountAdapter
+from allauth.socialaccount.adapter import DefaultSocialAccountAdapter
+from allauth.socialaccount.models import SocialLogin
 from django import forms
+from django.conf import settings
 from django.http import HttpRequest
 
+from fieldtally.server.people.auditing import refused
 from fieldtally.server.people.models import User
 
 INVITED_AS = "invited_as"
@@ -21,6 +25,23 @@ class NameForm(forms.Form):
         """Called by the account library once the account is made."""
 
 
+class ElsewhereAdapter(DefaultSocialAccountAdapter):  # type: ignore[misc]
+    """Accounts of people who sign in elsewhere."""
+
+    def is_open_for_signup(self, request: HttpRequest, sociallogin: SocialLogin) -> bool:
+        """Whether somebody who has no account yet may join by it: whoever may, or as everybody else may."""
+        return bool(settings.PLACE.oidc_joins or AccountAdapter(request).is_open_for_signup(request))
+
+    def populate_user(self, request: HttpRequest, sociallogin: SocialLogin, data: dict[str, Any]) -> User:
+        """Their name as they are called there."""
+        user: User = super().populate_user(request, sociallogin, data)
+        told = sociallogin.account.extra_data or {}
+        told = {**(told.get("id_token") or {}), **(told.get("userinfo") or {}), **told}
+        whole = f"{data.get('first_name') or ''} {data.get('last_name') or ''}"
+        user.name = " ".join(str(told.get("name") or data.get("name") or whole).split())[:80]
+        return user
+
+
 class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]
     """How the account library fills our accounts."""
 
@@ -29,6 +50,14 @@ class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]
         user.name = form.cleaned_data["name"].strip()
         saved: User = super().save_user(request, user, form, commit)
         return saved
+
+    def authentication_failed(self, request: HttpRequest, **credentials: Any) -> None:
+        """Write down that somebody tried."""
+        refused(str(credentials.get("email") or credentials.get("username") or ""))
+
+    def is_open_for_signup(self, request: HttpRequest) -> bool:
+        """Whether whoever asks may join: everybody, or who has opened an invitation in this browser."""
+        return bool(settings.PLACE.sign_up == "open" or request.session.get(INVITED_AS))
 
     def is_email_verified(self, request: HttpRequest, email: str) -> bool:
         """Whether the address needs no letter of its own: its owner came by one that invited them."""

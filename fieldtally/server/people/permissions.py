@@ -49,6 +49,7 @@ Permission = Literal[
     "see_held",
     "record_difference",
     "score",
+    "score_again",
     "guess",
     "skip_checkpoint",
     "look_unplanned",
@@ -182,6 +183,9 @@ GRANTS: dict[Permission, Grant] = {
     "see_held": Grant(_given((_PART, AFTER)), "The sheet is there once the plan is sealed."),
     "record_difference": Grant(_TAKES_PART, "Those who prepare or score record what differed."),
     "score": Grant(_SCORES, "Only scorers score."),
+    "score_again": Grant(
+        _given(((Role.LEAD, Role.SCORER), BEFORE)), "Only scorers read a sample again, until the key is open."
+    ),
     "guess": Grant(_SCORES, "Only scorers write down what they believe."),
     "skip_checkpoint": Grant(_SCORES, "Those who score decide whether a look is skipped."),
     "look_unplanned": Grant(_SCORES, "Those who score may take an unplanned look."),

@@ -9,17 +9,26 @@ from django.conf import settings
 from django.core.mail import send_mail
 from django.core.validators import EmailValidator
 from django.db import transaction
+from django.db.models import Count, Q
 from django.utils import timezone
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, missing
-from fieldtally.server.people.models import Invitation, Membership, Role, Trial, User
+from fieldtally.server.people.auditing import audited
+from fieldtally.server.people.models import Happening, Invitation, Membership, Role, Team, Trial, User
 
 INVITED_ROLES = (Role.LEAD, Role.PREPARER, Role.SCORER, Role.VIEWER)
 
 
 def begin_trial(user: User, title: str, zone: str) -> Trial:
-    """A new draft, led by ``user``."""
+    """A new draft, led by ``user``.
+
+    :raises Declined: 403 where they may not begin trials; 422 without a name.
+    """
+    if not user.may_begin:
+        raise Declined(
+            403, "Here trials are begun by chosen members. Ask whoever administers this place to choose you."
+        )
     if not title.strip():
         raise Declined(422, Problem("title", "The trial needs a name."))
     with transaction.atomic():
@@ -28,8 +37,9 @@ def begin_trial(user: User, title: str, zone: str) -> Trial:
     return trial
 
 
-def invite(trial: Trial, by: User, email: str, role: str) -> Invitation:
-    """Send a letter with a link that gives ``role`` to whoever follows it signed in."""
+def invite(trial: Trial, by: User, email: str, role: str) -> tuple[Invitation, str]:
+    """Send a letter with a link that gives ``role`` to whoever follows it signed in; the invitation and, where no letters go out, the link,
+    told once, to be passed on by hand."""
     address = email.strip().lower()
     try:
         EmailValidator()(address)
@@ -42,6 +52,7 @@ def invite(trial: Trial, by: User, email: str, role: str) -> Invitation:
     if Invitation.objects.filter(trial=trial, email=address, taken_at=None).exists():
         raise Declined(409, Problem("email", f"{address} has an open invitation already; withdraw it to send another."))
     token = secrets.token_urlsafe(32)
+    link = f"{settings.ORIGIN}/invited/{token}"
     with transaction.atomic():
         invitation = Invitation.objects.create(
             trial=trial, email=address, role=role, token_hash=Invitation.hash_of(token), invited_by=by
@@ -49,12 +60,37 @@ def invite(trial: Trial, by: User, email: str, role: str) -> Invitation:
         send_mail(
             f"{by.called} asks you to help with a trial",
             f"{by.called} asks you to be {_as(role)} in a trial on Field Tally.\n\n"
-            f"Follow this link, sign in or join, and it is on your shelf:\n\n{settings.ORIGIN}/invited/{token}\n\n"
+            f"Follow this link, sign in or join, and it is on your shelf:\n\n{link}\n\n"
             "If you do not know them, ignore this letter.\n",
             settings.DEFAULT_FROM_EMAIL,
             [address],
         )
-    return invitation
+    audited(Happening.INVITED, by.pk, trial.pk)
+    return invitation, "" if settings.MAILS else link
+
+
+def teams() -> list[tuple[int, str, int]]:
+    """The teams that may be invited: number, name, and how many belong to each."""
+    rows = Team.objects.annotate(many=Count("members", filter=Q(members__is_active=True)))
+    return [(one.pk, one.name, one.many) for one in rows if one.many]
+
+
+def invite_team(trial: Trial, by: User, team_id: int, role: str) -> tuple[int, int, list[tuple[str, str]]]:
+    """Invite everybody of a team who has no part in ``trial`` and no open invitation to it: how many were, how many have one already,
+    and where no letters go out each address with its link.  All of them, or nobody."""
+    team = Team.objects.filter(pk=team_id).first()
+    if team is None:
+        raise Declined(422, Problem("team", "There is no such team any more."))
+    links, already = [], 0
+    with transaction.atomic():
+        for user in team.members.filter(is_active=True).order_by("pk"):
+            in_it = Membership.objects.filter(trial=trial, user=user).exists()
+            if in_it or Invitation.objects.filter(trial=trial, email=user.email, taken_at=None).exists():
+                already += 1
+                continue
+            _, link = invite(trial, by, user.email, role)
+            links.append((user.email, link))
+    return len(links), already, [one for one in links if one[1]]
 
 
 def _as(role: str) -> str:
@@ -89,14 +125,16 @@ def take_up(token: str, user: User) -> UUID:
         # Who comes to lead a trial that is sealed already has chosen nothing, and stays blind.
         late = invitation.role == Role.LEAD and invitation.trial.sealed_at is not None
         Membership.objects.create(trial=invitation.trial, user=user, role=invitation.role, blind=late)
+    audited(Happening.CAME, user.pk, invitation.trial_id)
     return invitation.trial_id
 
 
-def withdraw(trial: Trial, invitation_id: int) -> None:
+def withdraw(trial: Trial, by: User, invitation_id: int) -> None:
     """Make an open invitation worthless."""
     deleted, _ = Invitation.objects.filter(trial=trial, pk=invitation_id, taken_at=None).delete()
     if not deleted:
         raise missing()
+    audited(Happening.WITHDRAWN, by.pk, trial.pk)
 
 
 @transaction.atomic
@@ -108,6 +146,7 @@ def leave_out(trial: Trial, membership_id: int) -> None:
     leads = Membership.objects.select_for_update().filter(trial=trial, role=Role.LEAD)
     if membership.role == Role.LEAD and leads.count() < 2:
         raise Declined(409, "A trial needs its lead.")
+    audited(Happening.LEFT_OUT, membership.user_id, trial.pk)
     membership.delete()
 
 

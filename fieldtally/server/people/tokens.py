@@ -14,7 +14,8 @@ from ninja.security import HttpBearer, SessionAuth
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut, missing
-from fieldtally.server.people.models import AccessToken, Membership, User
+from fieldtally.server.people.auditing import audited
+from fieldtally.server.people.models import AccessToken, Happening, Membership, User
 from fieldtally.server.people.signedin import SignedIn
 
 Scope = Literal["read", "write"]
@@ -119,6 +120,7 @@ def make(request: SignedIn, body: AccessTokenIn) -> Status[MadeTokenOut]:
     row = AccessToken.objects.create(
         by=request.user, name=body.name.strip(), hash=AccessToken.hash_of(token), scope=body.scope, trial_id=body.trial
     )
+    audited(Happening.TOKEN_MADE, request.user.pk, body.trial)
     return Status(201, MadeTokenOut(**_out(row).dict(), token=token))
 
 
@@ -127,4 +129,5 @@ def revoke(request: SignedIn, token_id: UUID) -> Status[None]:
     """Make a token worthless, at once."""
     if not AccessToken.objects.filter(by=request.user, pk=token_id).delete()[0]:
         raise missing()
+    audited(Happening.TOKEN_REVOKED, request.user.pk)
     return Status(204, None)

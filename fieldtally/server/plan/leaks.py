@@ -1,10 +1,11 @@
-"""Where the words of a plan would tell a blind scorer what is compared."""
+"""Where the words of a plan, or its starts, would tell a blind scorer what is compared."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.starts import given_away
 from fieldtally.core.problems import Problem
 from fieldtally.core.scales import (
     CountScale,
@@ -18,14 +19,25 @@ from fieldtally.core.scales import (
 )
 from fieldtally.server.people.sight import blacked_out
 
+STARTS = "begun.samples"
+
 
 def leaks_in(plan: Plan) -> list[Problem]:
-    """The texts that scorers read and that name a treatment; they are shown blacked out."""
+    """The texts that scorers read and that name a treatment, which are shown blacked out; and starts that go by treatment, which cannot
+    be hidden."""
     names = plan.telling_names
+    told = [t.name for t in plan.treatments if t.key in given_away(plan)]
     return [
         Problem(at, "This names a treatment; scorers will see it blacked out.")
         for at, text in read_by_scorers(plan)
         if blacked_out(text, names) != text
+    ] + [
+        Problem(
+            STARTS,
+            f"{name}: its samples began at a moment of their own. A round says which samples are later and which are over, and so shows "
+            "who scores that they belong together. It cannot be hidden, and the verdict will say so.",
+        )
+        for name in told
     ]
 
 
@@ -35,6 +47,8 @@ def read_by_scorers(plan: Plan) -> Iterator[tuple[str, str]]:
     yield "question", plan.question
     yield "sample_word", plan.sample_word
     yield "sample_words", plan.sample_words
+    for i, kind in enumerate(plan.kinds):
+        yield f"kinds.{i}", kind
     for i, block in enumerate(plan.layout.blocks):
         yield f"layout.blocks.{i}.name", block.name
         yield f"layout.blocks.{i}.note", block.note

@@ -14,6 +14,7 @@ from fieldtally.core.design.document import plan_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.soundness import problems_in
 from fieldtally.core.dosing.workbench import workbench
+from fieldtally.core.hazards.plan_uses import clash_problems
 from fieldtally.core.problems import Problem
 from fieldtally.core.schedule.calendar import Engagement, planned_start
 from fieldtally.core.schedule.standing import times_of
@@ -101,6 +102,8 @@ class Amended:
     reason: str
     changes: tuple[str, ...]
     seal: str
+    decided: datetime | None = None
+    """When it was decided, where it was written down later."""
 
 
 def amendments_of(trial: Trial) -> list[Amended]:
@@ -108,8 +111,17 @@ def amendments_of(trial: Trial) -> list[Amended]:
     found = []
     for row in Amendment.objects.filter(trial=trial).select_related("by"):
         document = json.loads(row.canonical)
+        then = document.get("decided")
         found.append(
-            Amended(row.number, row.at, row.by.called, document["reason"], tuple(document["changes"]), row.seal)
+            Amended(
+                row.number,
+                row.at,
+                row.by.called,
+                document["reason"],
+                tuple(document["changes"]),
+                row.seal,
+                datetime.fromisoformat(then) if then else None,
+            )
         )
     return found
 
@@ -166,10 +178,10 @@ def versions_of(trial: Trial) -> int:
 
 
 def flaws_in(plan: Plan) -> list[Problem]:
-    """Why ``plan`` may not be sealed: what is wrong in itself, and doses that cannot be worked out."""
+    """Why ``plan`` may not be sealed: what is wrong in itself, doses that cannot be worked out, and what must not meet."""
     sound = problems_in(plan)
     known = {problem.at for problem in sound}
-    return [*sound, *(p for p in workbench(plan).problems if p.at not in known)]
+    return [*sound, *(p for p in workbench(plan).problems if p.at not in known), *clash_problems(plan)]
 
 
 def outcomes_of(trial: Trial) -> Mapping[str, int]:

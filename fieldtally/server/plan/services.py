@@ -11,15 +11,20 @@ from typing import Protocol
 from django.db import transaction
 from django.utils import timezone
 
-from fieldtally.core.blinding.allocation import allocate
+from fieldtally.core.blinding.allocation import Allotted, allocate, allocate_added
 from fieldtally.core.blinding.chain import item
-from fieldtally.core.blinding.seal import amended_document, canonical, seal_of, sealed_document
+from fieldtally.core.blinding.seal import More, amended_document, canonical, seal_of, sealed_document
 from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import fairness_problems
+from fieldtally.core.design.following import followed
+from fieldtally.core.design.later import new_blocks
 from fieldtally.core.design.plan import Earlier, Plan
-from fieldtally.core.problems import Problem
+from fieldtally.core.design.sound.treatments import MOST_SAMPLES
+from fieldtally.core.design.starts import first_given
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.schedule.standing import times_of
 from fieldtally.server.answers import Declined
 from fieldtally.server.people import services as people
 from fieldtally.server.people.chain import append
@@ -34,10 +39,14 @@ from fieldtally.server.plan.models import (
     Sample,
     SealedPlan,
 )
-from fieldtally.server.plan.queries import checkpoints_of, flaws_in, outcomes_of, plan_of, predictions_of
+from fieldtally.server.plan.queries import checkpoints_of, flaws_in, outcomes_of, plan_of, predictions_of, shuffle_of
+from fieldtally.server.plan.signals import plan_sealed
 
 LONGEST_TEXT = 5_000
 LONGEST_PREDICTION = 2_000
+NOT_DECIDED_THEN = (
+    "It can have been decided at any moment since the plan was sealed, or amended last, and not in the future."
+)
 MOST_ENTRIES = 400
 
 
@@ -101,12 +110,43 @@ def _keepable(plan: Plan) -> None:
     """Refuse what no draft may hold."""
     if len(plan.title) > 200:
         raise Declined(422, Problem("title", "A name of up to 200 letters, please."))
-    for name in ("treatments", "outcomes", "checkpoints", "factors", "held_equal", "fairness"):
+    for name in (
+        "treatments",
+        "groups",
+        "kinds",
+        "shared_costs",
+        "outside",
+        "outcomes",
+        "checkpoints",
+        "factors",
+        "held_equal",
+        "fairness",
+    ):
         if len(getattr(plan, name)) > MOST_ENTRIES:
             raise Declined(422, Problem(name, f"More than {MOST_ENTRIES} entries are too many for one trial."))
     texts = [plan.question, plan.why, plan.decision, plan.hazards, plan.zone]
     texts += [plan.sample_word, plan.sample_words, plan.piece_word]
     texts += [text for t in plan.treatments for text in (t.name, t.note, t.changes)]
+    texts += [
+        text
+        for t in plan.treatments
+        for dose in t.doses
+        for text in (dose.rate, dose.tool, dose.vessel, dose.water, dose.rinse, dose.check)
+    ]
+    texts += [
+        *(one.what for one in plan.shared_costs),
+        *(one.name for one in plan.outside),
+        *plan.kinds,
+        *(text for group in plan.groups for text in (group.name, group.hazards, group.cleaning)),
+    ]
+    if plan.agreement is not None:
+        texts.append(plan.agreement.unit)
+    if plan.begun is not None:
+        if len(plan.begun.samples) > MOST_SAMPLES:
+            raise Declined(
+                422, Problem("begun.samples", f"More than {MOST_SAMPLES:,} samples are too many for one trial.")
+            )
+        texts += [plan.begun.how, *(one.name for one in plan.begun.samples)]
     texts += [text for entry in plan.held_equal for text in (entry.what, entry.setting)]
     texts += [text for stand in plan.fairness for text in (stand.item, stand.reason)]
     if any(len(text) > LONGEST_TEXT for text in texts) or len(plan.zone) > 64:
@@ -142,6 +182,13 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
             )
         plan = plan_in(draft.document)
         problems = [*flaws_in(plan), *fairness_problems(plan, Known(len(predictions_of(locked))))]
+        first = first_given(plan)
+        if first is not None and first > now:
+            problems.append(Problem("begun.on", "That lies in the future: what is still to begin is planned as usual."))
+        elif first is not None:
+            problems += _taken_ahead(plan, first, now)
+        if plan.added_blocks:
+            problems.append(Problem("layout.blocks", "Nothing can be added to what is not sealed yet: give numbers."))
         if problems:
             raise Declined(422, *problems)
         drawn_seed = seed or secrets.token_hex(16)
@@ -150,30 +197,79 @@ def seal(trial: Trial, user: User, version: int, *, at: datetime | None = None, 
         sealed = SealedPlan.objects.create(
             trial=trial, canonical=canonical(document), seal=seal_of(document), at=now, by=user
         )
-        samples = [
-            Sample(
-                trial=trial,
-                code=allotted.code,
-                block=allotted.block or "",
-                place=allotted.place,
-                plot=allotted.plot,
-                row=allotted.row,
-                column=allotted.column,
-                starts=allotted.starts,
-            )
-            for allotted in allocation
-        ]
-        Sample.objects.bulk_create(samples)
-        KeyEntry.objects.bulk_create(
-            KeyEntry(sample=sample, treatment=allotted.treatment)
-            for sample, allotted in zip(samples, allocation, strict=True)
-        )
+        _put_down(trial, allocation)
         Outcome.objects.bulk_create(Outcome(trial=trial, key=outcome.key) for outcome in plan.outcomes)
         Checkpoint.objects.bulk_create(Checkpoint(trial=trial, key=checkpoint.key) for checkpoint in plan.checkpoints)
         Trial.objects.filter(pk=trial.pk).update(sealed_at=now, plan_seal=sealed.seal)
         trial.plan_seal = sealed.seal
         append(trial, "seal", [item("seal", {"seal": sealed.seal})], at=now)
+        plan_sealed.send(None, trial=trial, user=user, plan=plan, now=now)
     return sealed
+
+
+def _put_down(trial: Trial, allocation: Sequence[Allotted]) -> None:
+    """The samples of an allocation, and apart from them the key."""
+    samples = [
+        Sample(
+            trial=trial,
+            code=allotted.code,
+            block=allotted.block or "",
+            place=allotted.place,
+            plot=allotted.plot,
+            row=allotted.row,
+            column=allotted.column,
+            starts=allotted.starts,
+        )
+        for allotted in allocation
+    ]
+    Sample.objects.bulk_create(samples)
+    KeyEntry.objects.bulk_create(
+        KeyEntry(sample=sample, treatment=allotted.treatment)
+        for sample, allotted in zip(samples, allocation, strict=True)
+    )
+
+
+def _stamped(before: Plan, plan: Plan, now: datetime) -> Plan:
+    """``plan`` with the moment ``now`` at what it adds to ``before``."""
+    new = {block.key for block in new_blocks(before, plan)}
+    at = now.astimezone(UTC).isoformat()
+    blocks = tuple(
+        replace(block, added=replace(block.added, at=at)) if block.added is not None and block.key in new else block
+        for block in plan.layout.blocks
+    )
+    return replace(plan, layout=replace(plan.layout, blocks=blocks))
+
+
+def _more(trial: Trial, before: Plan, plan: Plan, second: frozenset[str]) -> More | None:
+    """The samples that ``plan`` adds to ``before``, drawn; None where it adds none.
+
+    :raises Declined: 409 after a shuffle by hand, which hid who is who.
+    """
+    new = new_blocks(before, plan)
+    if not new:
+        return None
+    if shuffle_of(trial) is not None:
+        raise Declined(
+            409,
+            "This trial was shuffled by hand, so nobody could tell what to put beside what: ask it in a trial of its own.",
+        )
+    codes = frozenset(Sample.objects.filter(trial=trial).values_list("code", flat=True))
+    while True:
+        seed = secrets.token_hex(16)
+        drawn = allocate_added(plan, new[0].key, seed, codes)
+        # What is drawn follows from the plan, its codes and the seed alone; another seed is tried where a second code was met.
+        if not second & {one.code for one in drawn}:
+            return More(seed, drawn)
+
+
+def _taken_ahead(plan: Plan, first: datetime, now: datetime) -> list[Problem]:
+    """Looks that are said to have been taken though they still lie ahead: they would never be scored, and not blind."""
+    times = times_of(plan, first)
+    return [
+        Problem("begun.taken", f"“{one.name.strip()}” still lies ahead, so it was not taken yet.")
+        for one in plan.checkpoints
+        if plan.noted_before(one.key) and not one.baseline and one.cycle is None and times[one.key].opens > now
+    ]
 
 
 def predict(trial: Trial, user: User, text: str, *, at: datetime | None = None) -> Prediction | None:
@@ -192,11 +288,20 @@ def predict(trial: Trial, user: User, text: str, *, at: datetime | None = None) 
 
 
 def amend(
-    trial: Trial, user: User, plan: Plan, reason: str, taken: frozenset[str], *, at: datetime | None = None
+    trial: Trial,
+    user: User,
+    plan: Plan,
+    reason: str,
+    taken: frozenset[str],
+    *,
+    second: frozenset[str] = frozenset(),
+    decided: datetime | None = None,
+    at: datetime | None = None,
 ) -> Amendment:
-    """Change a sealed plan for ``reason``: a new version beside the old one, never over it.
+    """Change a sealed plan for ``reason``: a new version beside the old one, never over it.  ``decided``: when it was, where it is written
+    down later.
 
-    ``taken`` are the looks (keys) that have readings.
+    ``taken`` are the looks (keys) that have readings, ``second`` the second codes of samples, which no sample may get that is added.
 
     :raises Declined: 409 while there is nothing to amend, or once the key is open; 422 with what may not be changed.
     """
@@ -209,6 +314,8 @@ def amend(
         if locked.state == "opened":
             raise Declined(409, "The key is open: what was planned cannot be changed any more.")
         before = plan_of(locked)
+        # Whoever amends need not have read what stands where.
+        plan = _stamped(before, replace(plan, begun=before.begun), now)
         changed = changes(before, plan)
         pinned = held_to(before, plan)
         problems = [*forbidden(before, plan, taken), *flaws_in(pinned)]
@@ -221,8 +328,14 @@ def amend(
         if len(reason) > LONGEST_PREDICTION:
             raise Declined(422, Problem("reason", f"A reason of up to {LONGEST_PREDICTION:,} letters, please."))
         earlier = Amendment.objects.filter(trial=trial).last()
+        if decided is not None and not (earlier.at if earlier else locked.sealed.at) <= decided <= now:
+            raise Declined(422, Problem("decided", NOT_DECIDED_THEN))
         follows = earlier.seal if earlier else SealedPlan.objects.get(pk=trial.pk).seal
-        document = amended_document(pinned, follows, reason.strip(), changed, now.astimezone(UTC).isoformat())
+        more = _more(locked, before, pinned, second)
+        then = decided.astimezone(UTC).isoformat() if decided is not None else ""
+        document = amended_document(
+            pinned, follows, reason.strip(), changed, now.astimezone(UTC).isoformat(), more, then
+        )
         amendment = Amendment.objects.create(
             trial=trial,
             number=(earlier.number if earlier else 0) + 1,
@@ -238,23 +351,56 @@ def amend(
         Checkpoint.objects.bulk_create(
             Checkpoint(trial=trial, key=c.key) for c in plan.checkpoints if c.key not in looked_at
         )
+        if more is not None:
+            _put_down(trial, more.allocation)
         Trial.objects.filter(pk=trial.pk).update(plan_seal=amendment.seal)
         trial.plan_seal = amendment.seal
     return amendment
 
 
-def begin_again(user: User, plan: Plan, weaknesses: tuple[str, ...]) -> Trial:
-    """A new draft from the plan of an earlier trial, with what was weak about that one; nobody has promised anything yet.
+def _drawn_together(plan: Plan) -> Plan:
+    """``plan`` with what was added later among all others, with as many samples as the fewest of these have."""
+    first = plan.first_drawn
+    if first is plan:
+        return plan
+    fewest = min(one.samples for one in first.treatments)
+    return replace(
+        plan,
+        layout=first.layout,
+        treatments=tuple(one if one.samples > 0 else replace(one, samples=fewest) for one in plan.treatments),
+    )
 
-    :raises Declined: 409 of a tasting, which is asked again by a fresh panel.
+
+def begin_again(
+    user: User, plan: Plan, weaknesses: tuple[str, ...], found: tuple[str, ...] = (), only: Sequence[str] = ()
+) -> Trial:
+    """A new draft from the plan of an earlier trial, with what was weak about that one and what it ``found``; nobody has promised anything
+    yet.  It is a follow-up where ``only`` some of the treatments (keys) are asked again.
+
+    :raises Declined: 422 with fewer than two treatments left; 409 of a tasting, which is asked again by a fresh panel.
     """
     if plan.tasting:
         raise Declined(409, "A tasting is asked again by a fresh panel, or held anew from the shelf.")
-    copied = replace(
-        plan,
-        title=f"{plan.title[:180]}, again",
-        starts_on=None,
-        fairness=tuple(stand for stand in plan.fairness if stand.kept),
-        earlier=Earlier(plan.title, weaknesses),
-    )
-    return begin(user, copied)
+    together = _drawn_together(plan)
+    try:
+        asked = followed(together, only) if only else together
+    except Refused as refused:
+        raise Declined(422, *refused.problems) from refused
+    title = f"{plan.title[:180]}, {'followed up' if only else 'again'}"
+    return begin(user, replace(_unbegun(asked), title=title, earlier=Earlier(plan.title, weaknesses, found)))
+
+
+def _unbegun(plan: Plan) -> Plan:
+    """``plan`` as one begins with it anew: no day, nothing taken, nothing given up."""
+    kept = tuple(stand for stand in plan.fairness if stand.kept)
+    return replace(plan, starts_on=None, begun=None, fairness=kept)
+
+
+def as_pattern(plan: Plan) -> Plan:
+    """A plan to begin another trial with: treatments, scales, looks, places and numbers of ``plan``, nothing of what happened in it.
+
+    :raises Declined: 409 of a tasting.
+    """
+    if plan.tasting:
+        raise Declined(409, "A tasting is held anew from the shelf.")
+    return replace(_unbegun(_drawn_together(plan)), title="", earlier=None)

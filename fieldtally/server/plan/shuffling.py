@@ -31,6 +31,10 @@ from fieldtally.server.plan.queries import plan_of, samples_of, shuffle_of
 
 def why_not(plan: Plan, kind: str) -> str | None:
     """Why ``plan`` does not allow a shuffle of that ``kind``, in a sentence; None where it does."""
+    if any(
+        one.treatments or one.groups for one in (*(o.only for o in plan.outcomes), *(c.only for c in plan.checkpoints))
+    ):
+        return "Some treatments are asked for what others are not, so whoever scores has to know which is which."
     if kind == ShuffleKind.FLASKS:
         if len({plan.per_treatment(treatment) for treatment in plan.treatments}) > 1:
             return "Flasks can only be exchanged where every treatment has equally many samples."

@@ -39,10 +39,12 @@ class Cycle(models.Model):
 
 
 class MeasuringTool(models.Model):
-    """Something a person measures with, as they write it: ``small syringe: 1 mL by 0.01 mL``.  Theirs, over all their trials."""
+    """Something a person measures with, as they write it: ``small syringe: 1 mL by 0.01 mL``.  Theirs, over all their trials;
+    ``shared``: it hangs where everybody here may take it."""
 
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="measuring_tools")
     text = models.CharField(max_length=100)
+    shared = models.BooleanField(default=False, db_default=False)
 
     class Meta:
         ordering = ["pk"]

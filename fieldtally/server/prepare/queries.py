@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from django.db.models import Count, Exists, Max, OuterRef
+from django.db.models import Count, Exists, Max, OuterRef, Q, QuerySet
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.dosing.log import ByVersion, by_version, off_plan, setting_off
@@ -96,8 +96,18 @@ def cycles_of(trial: Trial) -> list[Cycle]:
 
 
 def tools_of(user: User) -> list[Tool]:
-    """What ``user`` measures with."""
-    return [tool_in(text) for text in MeasuringTool.objects.filter(by=user).values_list("text", flat=True)]
+    """What ``user`` measures with: their own, and what hangs there for everybody."""
+    return [tool_in(text) for text in dict.fromkeys(tools_within_reach(user).values_list("text", flat=True))]
+
+
+def may_drop_tool(user: User, tool: MeasuringTool) -> bool:
+    """Whether it is theirs to take off the list: their own, and for whoever administers the place what hangs there for everybody."""
+    return tool.by_id == user.pk or (tool.shared and user.administers)
+
+
+def tools_within_reach(user: User) -> QuerySet[MeasuringTool]:
+    """Their own tools, and those for everybody."""
+    return MeasuringTool.objects.filter(Q(by=user) | Q(shared=True))
 
 
 def packs_of(trial: Trial) -> list[Pack]:

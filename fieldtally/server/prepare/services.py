@@ -24,6 +24,9 @@ TOGETHER = (
     "Start all of a block at once, or one of each treatment in turn."
 )
 LONGEST_SETTING = 80
+AHEAD = timedelta(hours=1)
+"""So far may the clock of a device be ahead without anybody being asked."""
+LONGEST_AGO = timedelta(days=366 * 20)
 
 
 def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None:
@@ -37,36 +40,51 @@ def look_at_key(trial: Trial, user: User, *, at: datetime | None = None) -> None
 
 
 def start_exposure(
-    trial: Trial, user: User, *, block: str | None = None, codes: Sequence[str] = (), at: datetime | None = None
+    trial: Trial,
+    user: User,
+    *,
+    block: str | None = None,
+    codes: Sequence[str] = (),
+    but: Sequence[str] = (),
+    at: datetime | None = None,
+    now: datetime | None = None,
 ) -> datetime:
-    """Start the clock of samples: of those with ``codes``, of those in ``block`` (key), or of all.  Those that run already
-    are left; the rest start now, or as much later as the plan staggers them inside what is started here.
+    """Start the clock of samples: of those with ``codes``, of those in ``block`` (key), or of all, without those with codes in ``but``.
+    Those that run already are left; the rest start ``at`` that moment (now), or as much later as the plan staggers them inside what is
+    started here; it is written down ``now``.
 
-    :raises Declined: 409 before the seal, when all of them run already, or once the key is open; 422 for unknown codes.
+    :raises Declined: 409 before the seal, when all of them run already, or once the key is open; 422 for unknown codes, and at ``at`` where
+        that lies in the future or more than twenty years back.
     """
-    now = at or timezone.now()
+    written = now or timezone.now()
+    begins = at or written
+    if begins > written + AHEAD:
+        raise Declined(422, Problem("at", "That lies in the future; start them when they start."))
+    if begins < written - LONGEST_AGO:
+        raise Declined(422, Problem("at", "That is more than twenty years ago."))
     with transaction.atomic():
         locked = Trial.objects.select_for_update().get(pk=trial.pk)
         if locked.state == "draft":
             raise Declined(409, "Seal the plan first: codes and layout are drawn then.")
         if locked.state == "opened":
             raise Declined(409, "The key is open; nothing starts any more.")
-        chosen = _chosen(locked, block, codes)
+        later = {sample.pk for sample in _chosen(locked, None, but)} if but else set()
+        chosen = [sample for sample in _chosen(locked, block, codes) if sample.pk not in later]
         running = set(Exposure.objects.filter(sample__in=chosen).values_list("sample_id", flat=True))
         waiting = [sample for sample in chosen if sample.pk not in running]
         if not waiting:
             raise Declined(409, "Exposure has started already; the clock is running.")
-        if codes:
+        if codes or but:
             _not_by_treatment(locked, waiting)
         # Codes picked by hand start as they are picked, whatever the plan staggers.
         first = min(sample.starts for sample in waiting)
         lags = {sample.pk: timedelta(minutes=0 if codes else sample.starts - first) for sample in waiting}
-        Exposure.objects.bulk_create(Exposure(sample=s, started_at=now + lags[s.pk], by=user) for s in waiting)
-        began = [item("start", {"sample": s.code, "started_at": now + lags[s.pk]}) for s in waiting]
-        append(locked, "start", began, at=now)
-        if locked.started_at is None or now < locked.started_at:
-            Trial.objects.filter(pk=trial.pk).update(started_at=now)
-    return now
+        Exposure.objects.bulk_create(Exposure(sample=s, started_at=begins + lags[s.pk], by=user) for s in waiting)
+        began = [item("start", {"sample": s.code, "started_at": begins + lags[s.pk]}) for s in waiting]
+        append(locked, "start", began, at=written)
+        if locked.started_at is None or begins < locked.started_at:
+            Trial.objects.filter(pk=trial.pk).update(started_at=begins)
+    return begins
 
 
 def _not_by_treatment(trial: Trial, starting: Sequence[Sample]) -> None:
@@ -93,7 +111,8 @@ def _not_by_treatment(trial: Trial, starting: Sequence[Sample]) -> None:
 def _chosen(trial: Trial, block: str | None, codes: Sequence[str]) -> list[Sample]:
     samples = samples_of(trial)
     if codes:
-        known = {sample.code: sample for sample in samples}
+        # A scanned tag tells the sample's id.
+        known = {name: sample for sample in samples for name in (sample.code, str(sample.pk))}
         wrong = [code for code in codes if code not in known]
         if wrong:
             raise Declined(422, Problem("codes", f"There is no sample {', '.join(wrong)} in this trial."))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -9,7 +10,7 @@ from uuid import UUID
 
 from django.db import connection
 
-from fieldtally.core.compare.odd import FEWEST_PEERS, Odd, odd_value
+from fieldtally.core.compare.odd import FEWEST_PEERS, SERIES_FROM, Odd, odd_value, one_cluster, steps_of_others
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import CountScale, CurveScale, MeasurementScale, PercentScale, Scale, unit_of
@@ -51,18 +52,39 @@ def odd_among(trial: Trial, kept: Sequence[Reading]) -> dict[UUID, str]:
     if not reads:
         return {}
     peers = _peers({(row.outcome_id, row.checkpoint_id) for row, _ in reads}, _before(trial, plan))
-    found = {}
-    for row, value in reads:
-        outcome = outcomes[row.outcome_id]
+    held: dict[UUID, tuple[dict[str, float], dict[str, float]]] = {}
+    for row, _ in reads:
         every = peers.get((row.outcome_id, row.checkpoint_id), {})
         block = {key: one.value for key, one in every.items() if one.block == row.sample.block}
         now = block if len(block) > FEWEST_PEERS else {key: one.value for key, one in every.items()}
-        earlier = {key: one.past for key, one in every.items() if one.past is not None}
-        series = [] if len(now) > FEWEST_PEERS else _series(trial, plan, row)
-        odd = odd_value(str(row.sample_id), value, now, earlier, smallest_of(outcome.scale) or 0.0, series)
+        held[row.pk] = now, {key: one.past for key, one in every.items() if one.past is not None}
+    with_past = _with_series(trial, plan)
+    lonely = [
+        row
+        for row, value in reads
+        if row.checkpoint_id in with_past and not _steps_tell(str(row.sample_id), value, *held[row.pk])
+    ]
+    series = _series(trial, plan, lonely) if lonely else {}
+    found = {}
+    for row, value in reads:
+        outcome = outcomes[row.outcome_id]
+        smallest = smallest_of(outcome.scale) or 0.0
+        odd = odd_value(str(row.sample_id), value, *held[row.pk], smallest, series.get(row.pk, ()))
         if odd is not None:
             found[row.pk] = _says(value, outcome, odd)
     return found
+
+
+def _with_series(trial: Trial, plan: Plan) -> set[int]:
+    """The checkpoints (row ids) before which there are looks enough for a series."""
+    rows = checkpoints_of(trial)
+    return set([rows[c.key] for c in plan.in_time if c.key in rows][SERIES_FROM:])
+
+
+def _steps_tell(sample: str, value: float, now: Mapping[str, float], before: Mapping[str, float]) -> bool:
+    """Whether enough others took one usual step, so that the sample's own series is not asked."""
+    steps = steps_of_others(sample, now, before)
+    return sample in before and len(steps) >= FEWEST_PEERS and one_cluster([*steps, value - before[sample]])
 
 
 def _numbers(trial: Trial, plan: Plan) -> list[tuple[Outcome, int]]:
@@ -123,19 +145,32 @@ def _peers(asked: set[Where], before: Mapping[int, int]) -> dict[Where, dict[str
     return found
 
 
-def _series(trial: Trial, plan: Plan, row: Reading) -> list[float]:
-    """The values of the sample's own looks before this one, in order of time."""
-    rows = checkpoints_of(trial)
-    order = [rows[c.key] for c in plan.in_time if c.key in rows]
-    if row.checkpoint_id not in order:
-        return []
-    earlier = order[: order.index(row.checkpoint_id)]
+def _series(trial: Trial, plan: Plan, rows: Sequence[Reading]) -> dict[UUID, list[float]]:
+    """For each of ``rows`` (by id) the values of its sample's own looks before it, in order of time; asked once for all."""
+    checkpoints = checkpoints_of(trial)
+    order = {checkpoints[c.key]: i for i, c in enumerate(plan.in_time) if c.key in checkpoints}
     read = Reading.objects.current().filter(
-        value__isnull=False, sample=row.sample_id, outcome=row.outcome_id, checkpoint__in=earlier, repeat=None
+        value__isnull=False,
+        sample__in={row.sample_id for row in rows},
+        outcome__in={row.outcome_id for row in rows},
+        repeat=None,
     )
-    newest = dict(read.order_by("take", "stored_at").values_list("checkpoint_id", "value"))
-    values = [newest.get(look) for look in earlier]
-    return [value for value in values if value is not None]
+    newest: dict[tuple[UUID, int], dict[int, float]] = defaultdict(dict)
+    for sample, outcome, at, value in read.order_by("take", "stored_at").values_list(
+        "sample_id", "outcome_id", "checkpoint_id", "value"
+    ):
+        if value is not None:
+            newest[sample, outcome][at] = value
+    return {
+        row.pk: [
+            value
+            for at, value in sorted(
+                newest[row.sample_id, row.outcome_id].items(), key=lambda one: order.get(one[0], -1)
+            )
+            if order.get(at, len(order)) < order.get(row.checkpoint_id, -1)
+        ]
+        for row in rows
+    }
 
 
 def _says(read: float, outcome: Outcome, odd: Odd) -> str:

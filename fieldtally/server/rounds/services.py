@@ -10,10 +10,12 @@ from zoneinfo import ZoneInfo
 from django.utils import timezone
 
 from fieldtally.core.design.plan import Checkpoint
+from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, missing
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.queries import checkpoints_of, plan_of
 from fieldtally.server.plan.services import amend
+from fieldtally.server.prepare.queries import has_seen_key
 from fieldtally.server.rounds.models import Round
 from fieldtally.server.rounds.queries import checkpoints_with_readings
 from fieldtally.server.rounds.signals import round_begun
@@ -34,14 +36,43 @@ def must_run(trial: Trial, *, baseline: bool = False) -> None:
         raise Declined(409, "Exposure has not started yet, so there is nothing to score.")
 
 
-def open_round(trial: Trial, user: User, checkpoint: str, *, at: datetime | None = None) -> Round:
-    """The round of ``user`` at ``checkpoint`` (key), begun now if they had none."""
+KNOWS_FIRST = (
+    "This look was taken before the plan was sealed. Whoever knows what stands where types it in from the notebook; "
+    "you go on blind."
+)
+LONGEST_CALLED = 80
+
+
+def open_round(trial: Trial, user: User, checkpoint: str, *, looked_by: str = "", at: datetime | None = None) -> Round:
+    """The round of ``user`` at ``checkpoint`` (key), begun now if they had none; ``looked_by`` names who had looked, where it is typed in
+    from somebody else's notebook.
+
+    :raises Declined: 409 while nothing is scored, and of a look that was taken before the seal to whoever is blind.
+    """
     must_run(trial, baseline=checkpoint in _baselines(trial))
+    noted = plan_of(trial).noted_before(checkpoint)
+    if noted and not has_seen_key(trial, user):
+        raise Declined(409, KNOWS_FIRST)
+    if looked_by.strip() and not noted:
+        raise Declined(
+            422,
+            Problem(
+                "looked_by",
+                "Each scores for themselves; only what was looked at before the seal is typed in for others.",
+            ),
+        )
+    if len(looked_by) > LONGEST_CALLED:
+        raise Declined(422, Problem("looked_by", f"A name of up to {LONGEST_CALLED} letters, please."))
     row = checkpoints_of(trial).get(checkpoint)
     if row is None:
         raise missing()
     now = at or timezone.now()
-    found, begun = Round.objects.get_or_create(trial=trial, checkpoint_id=row, scorer=user, defaults={"opened_at": now})
+    found, begun = Round.objects.get_or_create(
+        trial=trial,
+        checkpoint_id=row,
+        scorer=user,
+        defaults={"opened_at": now, "looked_by": looked_by.strip()},
+    )
     if begun:
         round_begun.send(None, trial=trial, user=user, now=now)
     return found

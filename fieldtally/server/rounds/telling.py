@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.verdict.telling.figures import reading_told
@@ -23,6 +23,8 @@ from fieldtally.server.rounds.models import Reading
 from fieldtally.server.rounds.queries import current_readings, rounds_of
 
 MOST_NOTES, MOST_RETESTS = 20_000, 8
+LOOKED_ODD = "it looked odd"
+"""The reason that a reading carries which was taken again because the one before looked odd."""
 
 
 def _day(at: datetime, zone: str) -> str:
@@ -44,6 +46,17 @@ def blinding_told(trial: Trial, plan: Plan, *, looked: bool, scored: bool, reaso
     # Rounds are counted only where somebody has looked: that takes all readings.
     rounds = rounds_of(trial) if looked or trial.imported_by_id else []
     opened = sum(one.blinding == "open" for one in rounds)
+    early = sum(one.blinding == "before the seal" for one in rounds)
+    if early:
+        many = (
+            f"{early} of {len(rounds)} rounds {'was' if early == 1 else 'were'} looked at before the seal, open to see"
+        )
+        rest = len(rounds) - early - opened
+        then = [
+            *([f"{rest} blind since"] if rest else []),
+            *([f"{opened} by someone who had seen the key"] if opened else []),
+        ]
+        return f"{'; '.join([many, *then])}. {given_up}".strip()
     if opened:
         who = listed(list(dict.fromkeys(one.scorer for one in rounds if one.blinding == "open")))
         many = (
@@ -117,6 +130,15 @@ def notes_of(trial: Trial, treatments: Mapping[str, str]) -> tuple[NotesTold, ..
     return notes_told(list(dict.fromkeys(treatments.values())), notes)
 
 
+def _doubt(values: Sequence[float], outcome: Outcome) -> str:
+    """How a reading that had looked odd came out when it was taken again."""
+    apart = abs(values[-1] - values[0])
+    alike = max(outcome.margin or 0.0, 0.02 * abs(values[0]))
+    if apart <= alike:
+        return " The first had looked odd; it was confirmed."
+    return " The first had looked odd, and was not borne out."
+
+
 def retests_told(trial: Trial) -> tuple[str, ...]:
     """Which samples were read again by the same scorer at a look, what each reading was, and what counts, a sentence each."""
     plan = plan_of(trial)
@@ -127,18 +149,22 @@ def retests_told(trial: Trial) -> tuple[str, ...]:
     if not which:
         return ()
     takes: dict[tuple[str, str, str, int], list[float]] = defaultdict(list)
+    doubted: set[tuple[str, str, str, int]] = set()
     rows = current_readings(trial).filter(kind="value", value__isnull=False, sample_id__in={one[0] for one in which})
     own = ("sample_id", "checkpoint_id", "outcome_id", "scorer_id")
     for row in rows.order_by("take", "stored_at").values_list(
-        *own, "sample__code", "checkpoint__key", "outcome__key", "value"
+        *own, "sample__code", "checkpoint__key", "outcome__key", "value", "reason"
     ):
         if row[:4] in which:
             takes[row[4], row[5], row[6], row[3]].append(row[7])
+            if row[8] == LOOKED_ODD:
+                doubted.add((row[4], row[5], row[6], row[3]))
     rules = {"median": "the middle one counts", "mean": "their mean counts", "last": "the last counts"}
     found = [
         f"{code} was read {noun('time').counted(len(values))} on {lowered(outcomes[outcome].name)} at {lowered(looks.get(look, 'a look'))} "
         f"({', '.join(reading_told(one, outcomes[outcome].scale) for one in values)}); {rules[outcomes[outcome].retest]}."
-        for (code, look, outcome, _), values in sorted(takes.items())
+        + (_doubt(values, outcomes[outcome]) if (code, look, outcome, who) in doubted else "")
+        for (code, look, outcome, who), values in sorted(takes.items())
         if outcome in outcomes
     ]
     if len(found) > MOST_RETESTS:

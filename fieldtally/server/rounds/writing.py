@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from functools import cached_property
 from typing import Any
 from uuid import UUID
@@ -21,19 +21,22 @@ from fieldtally.core.blinding.chain import item
 from fieldtally.core.design.plan import Outcome, Plan
 from fieldtally.core.limits import LONGEST_DEVICE
 from fieldtally.core.problems import Problem, Refused
-from fieldtally.core.rounds.written import Place, Written, moment_of, number_of, refusal, superseded
+from fieldtally.core.rounds.written import Place, Written, date_refusal, moment_of, number_of, refusal, superseded
 from fieldtally.server.answers import Declined, missing
+from fieldtally.server.hosting.metrics import came_in
 from fieldtally.server.log.models.deviation import DeviationKind
 from fieldtally.server.people.chain import append
 from fieldtally.server.people.locking import keys_of
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.plan.queries import checkpoints_of, outcomes_of, plan_of
+from fieldtally.server.rounds.asking import Asking
 from fieldtally.server.rounds.models import Reading, Repeat, Round
 from fieldtally.server.rounds.readiness import not_ready_for
 from fieldtally.server.rounds.services import must_run
 
 MOST_AT_ONCE = 500
+BASELINE_AGO = timedelta(days=366)
 SAYS_ELSE = "This id belongs to a reading that says something else; nothing was stored."
 
 
@@ -68,6 +71,10 @@ class _Hands:
         return {key: {c.key for c in self.plan.looked_at(outcome)} for key, outcome in self.outcomes.items()}
 
     @cached_property
+    def asking(self) -> Asking | None:
+        return Asking.of(self.trial, self.plan)
+
+    @cached_property
     def superseded(self) -> set[UUID]:
         return {row.supersedes_id for row in self.there.values() if row.supersedes_id}
 
@@ -83,6 +90,19 @@ class _Hands:
     def baselines(self) -> set[int]:
         rows = checkpoints_of(self.trial)
         return {rows[c.key] for c in self.plan.checkpoints if c.baseline and c.key in rows}
+
+    def earliest(self, one: Written) -> datetime | None:
+        """The first moment at which there was anything to read: the start, and of a baseline the seal, or of a trial that had begun any
+        time in the year before."""
+        first, sealed = self.trial.started_at or self.trial.sealed_at, self.trial.sealed_at
+        if self.rounds[one.round].checkpoint_id not in self.baselines or first is None or sealed is None:
+            return first
+        return first - BASELINE_AGO if self.plan.begun is not None else sealed
+
+    def latest(self, one: Written, now: datetime) -> datetime:
+        """The last moment at which it was looked at: ``now``, or of a look that was taken before the seal, that."""
+        at = self.checkpoint_keys[self.rounds[one.round].checkpoint_id]
+        return min(now, self.trial.sealed_at or now) if self.plan.noted_before(at) else now
 
     def number(self, one: Written) -> float | None:
         """The number of ``one``; None for words, and for an outcome that is not in the plan."""
@@ -116,6 +136,8 @@ def write_readings(trial: Trial, user: User, written: Sequence[Written], *, now:
         _same_bodies(hands, written, known)
         fresh = list({w.id: w for w in written if w.id not in known}.values())
         made = _write(hands, fresh, stored_at) if fresh else []
+    for row in made:
+        came_in((row.stored_at - row.taken_at).total_seconds())
     kept = [*known.values(), *made]
     gone = hands.superseded | {row.supersedes_id for row in made if row.supersedes_id}
     return Stored(ids, [row for row in kept if row.pk not in gone])
@@ -181,7 +203,7 @@ def _held(trial: Trial, user: User, rounds: set[UUID], samples: set[UUID]) -> _H
 def _write(hands: _Hands, fresh: Sequence[Written], stored_at: datetime) -> list[Reading]:
     # Asked only now: what was stored before the key was opened may still be sent again.
     must_run(hands.trial, baseline=all(r.checkpoint_id in hands.baselines for r in hands.rounds.values()))
-    _all_sound(hands, fresh)
+    _all_sound(hands, fresh, stored_at)
     before = superseded({one.id: hands.place(one) for one in fresh}, _heads(hands))
     rows = [_row(hands, one, before.get(one.id), stored_at) for one in fresh]
     Reading.objects.bulk_create(rows)
@@ -203,14 +225,12 @@ def _heads(hands: _Hands) -> dict[Place, UUID]:
 
 
 def _row(hands: _Hands, one: Written, old: UUID | None, stored_at: datetime) -> Reading:
-    running, at = hands.trial, hands.rounds[one.round].checkpoint_id
-    begun = running.sealed_at if at in hands.baselines else running.started_at or running.sealed_at
     sample = hands.samples[hands.sample_of(one)]
     return Reading(
         id=one.id,
         trial=hands.trial,
         round=hands.rounds[one.round],
-        checkpoint_id=at,
+        checkpoint_id=hands.rounds[one.round].checkpoint_id,
         sample=sample,
         repeat=hands.repeats.get(one.sample),
         outcome_id=hands.outcome_rows[one.outcome],
@@ -224,7 +244,7 @@ def _row(hands: _Hands, one: Written, old: UUID | None, stored_at: datetime) -> 
         device=one.device.strip()[:LONGEST_DEVICE] if one.source == "device" else "",
         reason=one.reason.strip() or ("entered again" if old and one.is_value else ""),
         supersedes_id=old,
-        taken_at=moment_of(one.taken_at, begun or stored_at, stored_at),
+        taken_at=moment_of(one.taken_at, hands.earliest(one) or stored_at, stored_at),
         stored_at=stored_at,
     )
 
@@ -274,7 +294,7 @@ def _says_the_same(hands: _Hands, one: Written, row: Reading) -> bool:
     )
 
 
-def _all_sound(hands: _Hands, fresh: Sequence[Written]) -> None:
+def _all_sound(hands: _Hands, fresh: Sequence[Written], now: datetime) -> None:
     practised = any(outcome.practised for outcome in hands.plan.outcomes)
     unready = not_ready_for(hands.trial, hands.user) if practised else set()
     problems: list[Problem] = []
@@ -286,8 +306,12 @@ def _all_sound(hands: _Hands, fresh: Sequence[Written]) -> None:
         elif one.outcome in unready and one.source != "device" and one.is_value:
             says_first = "This is scored by those who have shown in practice that they are ready; practise first."
             problems.append(Problem(f"readings.{i}.outcome", says_first))
+        elif one.is_value and hands.asking and not hands.asking.foreseen(hands.sample_of(one), one.outcome, at):
+            problems.append(Problem(f"readings.{i}.outcome", "The plan does not have this read on this sample."))
         else:
             says = refusal(one, hands.outcomes[one.outcome], hands.looked_at[one.outcome], at)
+            dated = date_refusal(one, hands.earliest(one) or now, hands.latest(one, now))
+            says = says or (("taken_at", dated) if dated else None)
             problems += [Problem(f"readings.{i}.{says[0]}", says[1])] if says else []
     if problems:
         raise Declined(422, *problems)

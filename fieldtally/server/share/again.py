@@ -8,12 +8,23 @@ from django.utils import timezone
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import given_up
 from fieldtally.core.outlook.outlook import outlook
+from fieldtally.core.verdict.agreeing import agreement_sentences
 from fieldtally.server.log.queries import differences_of, set_aside, skipped_checkpoints
 from fieldtally.server.people.models import Trial
 from fieldtally.server.plan.queries import amendments_of, plan_of, predictions_of
 from fieldtally.server.prepare.queries import doses_off
 from fieldtally.server.rounds.queries import progress_of, rounds_of
 from fieldtally.server.verdict.results import concluded
+
+
+def found_by(trial: Trial) -> tuple[str, ...]:
+    """What the verdict of an opened trial says of each outcome that carried a claim; none while the key is sealed."""
+    if trial.opened_at is None:
+        return ()
+    found = concluded(trial)
+    if plan_of(trial).agreement is not None:
+        return agreement_sentences(found.instruments)
+    return tuple(finding.sentence for finding in found.findings if finding.claim)
 
 
 def weaknesses_of(trial: Trial) -> tuple[str, ...]:

@@ -10,19 +10,22 @@ from __future__ import annotations
 import uuid
 
 from allauth.account.models import EmailAddress
+from allauth.mfa.models import Authenticator
+from allauth.socialaccount.models import SocialAccount
 from django.db import IntegrityError, connection, transaction
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined
 from fieldtally.server.panels.models import Practice
+from fieldtally.server.people.auditing import audited
 from fieldtally.server.people.chain import append
-from fieldtally.server.people.models import AccessToken, Membership, Role, Trial, User
+from fieldtally.server.people.models import AccessToken, Happening, Membership, Role, Trial, User
 from fieldtally.server.plan.models import Rehearsal
 from fieldtally.server.prepare.models import MeasuringTool
 from fieldtally.server.rounds.models import Feed, Reminded, Taken
 from fieldtally.server.share.models import Import, MadeFile
 from fieldtally.server.training.models import TrainingSet
-from fieldtally.server.verdict.models import LineUpPick, Result, ResultSeen
+from fieldtally.server.verdict.models import LineUpPick, MethodsKept, Result, ResultSeen
 
 GONE = "Somebody who left"
 
@@ -88,14 +91,19 @@ def erase(user: User, email: str) -> None:
         Practice.objects.filter(by=locked).delete()
         LineUpPick.objects.filter(user=locked).delete()
         ResultSeen.objects.filter(user=locked).delete()
+        MethodsKept.objects.filter(user=locked).delete()
         TrainingSet.objects.filter(by=locked).delete()
         Rehearsal.objects.filter(by=locked).delete()
         Import.objects.filter(by=locked).delete()
         Feed.objects.filter(user=locked).delete()
         Reminded.objects.filter(user=locked).delete()
         EmailAddress.objects.filter(user=locked).delete()
+        Authenticator.objects.filter(user=locked).delete()
+        SocialAccount.objects.filter(user=locked).delete()
         Membership.objects.filter(user=locked).delete()
+        locked.teams.clear()
         locked.name, locked.is_active = GONE, False
         locked.email = f"erased-{uuid.uuid4().hex}@no-account.invalid"
         locked.set_unusable_password()
         locked.save()
+        audited(Happening.ERASED, locked.pk)

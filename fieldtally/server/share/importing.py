@@ -8,6 +8,7 @@ from dataclasses import asdict
 from datetime import timedelta
 from functools import partial
 from threading import Thread
+from typing import Any
 from uuid import UUID
 
 from django.db import connection, transaction
@@ -16,9 +17,11 @@ from django_tasks import task
 from pydantic import TypeAdapter, ValidationError
 
 from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.tables.choices import Choices
+from fieldtally.core.tables.columns import Meaning
 from fieldtally.core.tables.foreign import Foreign, read_foreign
-from fieldtally.core.tables.importing import Choices, ImportedTable, bring
-from fieldtally.core.tables.meaning import Meaning, guess
+from fieldtally.core.tables.importing import ImportedTable, bring
+from fieldtally.core.tables.meaning import guess
 from fieldtally.core.trialpack.reading import read_pack
 from fieldtally.server.answers import Declined
 from fieldtally.server.people.models import User
@@ -48,16 +51,22 @@ def keep(user: User, name: str, content: bytes) -> Import:
     """
     pack = content.startswith(b"PK\x03\x04") and b"datapackage.json" in content[:200]
     with transaction.atomic():
-        Import.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()
-        if Import.objects.filter(by=user).count() >= MOST_KEPT:
-            old = Import.objects.filter(by=user).order_by("at").values_list("pk", flat=True)[:1]
+        # What waits for its plan to be sealed is needed then.
+        others = Import.objects.exclude(state="waits", trial__isnull=False)
+        others.filter(at__lt=timezone.now() - KEPT_FOR).delete()
+        if others.filter(by=user).count() >= MOST_KEPT:
+            old = others.filter(by=user).order_by("at").values_list("pk", flat=True)[:1]
             Import.objects.filter(pk__in=list(old)).delete()
         if pack:
             read_pack(content)
             return Import.objects.create(by=user, name=name[:200], kind="pack", content=content)
-        table = read_foreign(content)
-        asked = {"sheet": table.sheet, "meaning": asdict(guess(table))}
-        return Import.objects.create(by=user, name=name[:200], kind="table", content=content, asked=asked)
+        return Import.objects.create(by=user, name=name[:200], kind="table", content=content, asked=_guessed(content))
+
+
+def _guessed(content: bytes) -> dict[str, Any]:
+    """What the table in ``content`` seems to mean; nothing else of it is held while the file is stored."""
+    table = read_foreign(content)
+    return {"sheet": table.sheet, "meaning": asdict(guess(table))}
 
 
 def table_of(row: Import) -> Foreign:
@@ -96,6 +105,12 @@ def tried(row: Import) -> ImportedTable:
     )
 
 
+def mean(row: Import, asked: dict[str, Any]) -> None:
+    """Keep what the columns of a table mean as it is said now; it has not been carried in with that yet."""
+    row.asked, row.state = asked, "new"
+    row.save(update_fields=["asked", "state"])
+
+
 def start(row: Import) -> None:
     """Queue it."""
     with transaction.atomic():
@@ -127,6 +142,10 @@ def given_up(row: Import) -> Import:
     """``row``, told as failed where nothing was heard of it for long: what carried it in was ended from outside."""
     if row.state == "running" and row.moved_at and timezone.now() - row.moved_at > SILENT:
         _failed(row.pk, BROKEN_OFF)
+        row.refresh_from_db()
+    if row.state == "waits" and row.trial_id is None:
+        # Its draft was thrown away.
+        Import.objects.filter(pk=row.pk).update(state="new")
         row.refresh_from_db()
     return row
 

@@ -17,6 +17,7 @@ from pydantic import TypeAdapter
 
 from fieldtally.core.trialpack.pack import write_pack
 from fieldtally.server.answers import Declined, missing
+from fieldtally.server.hosting.replica import from_replica
 from fieldtally.server.people.models import Membership, Trial, User
 from fieldtally.server.people.sight import Sight
 from fieldtally.server.plan.queries import is_covered, sealed_document
@@ -203,11 +204,13 @@ def make_file(file_id: str) -> None:
         if row.trial.state == "opened":
             tell("Working the verdict out …", 0, 0)
             worked_out(row.trial)
-        if row.by is None:
-            file = made_for_readers(Report.objects.select_related("trial").get(pk=row.trial_id), wanted, tell)
-        else:
-            seen = Sight(row.trial, Membership.objects.get(trial=row.trial, user=row.by))
-            file = made(seen, row.by, wanted, tell)
+        with from_replica():
+            if row.by is None:
+                file = made_for_readers(Report.objects.select_related("trial").get(pk=row.trial_id), wanted, tell)
+            else:
+                seen = Sight(row.trial, Membership.objects.get(trial=row.trial, user=row.by))
+                file = made(seen, row.by, wanted, tell)
+        if row.by is not None:
             MadeFile.objects.filter(pk=row.pk).update(key=_scope(seen, row.by))
     except Declined as declined:
         _failed(row, declined.problems[0].says)

@@ -5,6 +5,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from fieldtally.server.hosting.store import KeptField
+
 
 class Import(models.Model):
     """A file that somebody brings in: a trial pack, or a table with what its columns ``mean``.
@@ -17,7 +19,7 @@ class Import(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=200)
     kind = models.CharField(max_length=5, choices=[("pack", "trial pack"), ("table", "table")])
-    content = models.BinaryField()
+    content = KeptField()
     asked = models.JSONField(default=dict)
     state = models.CharField(
         max_length=8,
@@ -27,6 +29,7 @@ class Import(models.Model):
             ("done", "in"),
             ("refused", "refused"),
             ("failed", "failed here"),
+            ("waits", "goes on once its plan is sealed"),
         ],
         default="new",
     )
@@ -49,8 +52,8 @@ class Import(models.Model):
 
     @property
     def is_on_its_way(self) -> bool:
-        """Whether it is being brought in, or is in already."""
-        return self.is_in or self.state == "running"
+        """Whether it is being brought in, is in already, or waits for the plan of a trial that goes on."""
+        return self.is_in or self.state in ("running", "waits")
 
 
 class MadeFile(models.Model):
@@ -73,7 +76,7 @@ class MadeFile(models.Model):
     total = models.PositiveIntegerField(default=0)
     name = models.CharField(max_length=250, blank=True)
     kind = models.CharField(max_length=100, blank=True)
-    content = models.BinaryField(default=bytes)
+    content = KeptField(default=bytes)
     asked_at = models.DateTimeField()
     moved_at = models.DateTimeField()
 

@@ -6,10 +6,9 @@ import json
 import secrets
 import uuid
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from functools import cache
-from itertools import islice
+from itertools import chain, islice
 from typing import Any, cast
 
 from django.db import DatabaseError, connection, models, transaction
@@ -17,7 +16,7 @@ from django.utils import timezone
 from psycopg import sql
 
 from fieldtally.core.blinding.chain import Item, item
-from fieldtally.core.blinding.seal import canonical
+from fieldtally.core.blinding.seal import canonical, whole_allocation
 from fieldtally.core.design.document import document_of, plan_in
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.limits import LONGEST_DEVICE, LONGEST_REASON
@@ -55,9 +54,8 @@ from fieldtally.server.verdict.models import InterimLook
 Row = dict[str, Any]
 AT_ONCE = 2_000
 TOLD_EVERY = 4_000
-COPIED_AT_ONCE = 10_000
-CHAINED_AT_ONCE = 50_000
-"""So many readings stand in one entry of the chain that begins with what came in."""
+COPIED_AT_ONCE = 50_000
+"""So many readings are written by one statement, and stand in one entry of the chain that begins with what came in."""
 READING_COLUMNS = (
     "id",
     "trial_id",
@@ -90,6 +88,8 @@ def bring_in(pack: TrialPack, user: User, origin: str = "pack", tell: Tell | Non
 
     :raises Refused: something in it does not fit; nothing is stored then.
     """
+    if not user.may_begin:
+        raise Refused("Here trials are begun, and brought in, by chosen members. Ask whoever administers this place.")
     # A pack that was made of a table a moment ago fits together: what made it is tested for that.
     problems = [] if origin == "table" else problems_of(pack)
     if problems:
@@ -265,7 +265,8 @@ class _Incoming:
         Trial.objects.filter(pk=self.trial.pk).update(plan_seal=self.trial.plan_seal)
 
     def _samples(self) -> None:
-        drawn = {one["code"]: one["treatment"] for one in sealed_in(self.pack)["allocation"]}
+        amendments = [one["document"] for one in self.pack.plan.get("amendments") or []]
+        drawn = {one["code"]: one["treatment"] for one in whole_allocation(sealed_in(self.pack), amendments)}
         rows = self._rows("samples")
         self.samples = {
             row["sample"]: Sample(
@@ -314,12 +315,17 @@ class _Incoming:
     def _rounds(self) -> None:
         rows = self._rows("rounds")
         named = {(row["checkpoint"], row["scorer"]): row["opened_at"] for row in rows}
+        looked = {(row["checkpoint"], row["scorer"]): row["looked_by"] or "" for row in rows}
         for row in self._rows("readings"):
             # A pack that somebody made by hand may have no rounds.
             named.setdefault((row["checkpoint"], row["scorer"]), row["taken_at"])
         self.rounds = {
             (checkpoint, scorer): Round(
-                trial=self.trial, checkpoint=self.checkpoints[checkpoint], scorer=self._by(scorer), opened_at=at
+                trial=self.trial,
+                checkpoint=self.checkpoints[checkpoint],
+                scorer=self._by(scorer),
+                opened_at=at,
+                looked_by=looked.get((checkpoint, scorer), "")[:80],
             )
             for (checkpoint, scorer), at in named.items()
         }
@@ -341,23 +347,20 @@ class _Incoming:
         self.items: list[Item] = []
         table, columns = Reading._meta.db_table, sql.SQL(", ").join(map(sql.Identifier, READING_COLUMNS))
         command = sql.SQL("COPY {} ({}) FROM STDIN").format(sql.Identifier(table), columns)
-        rows, under_way = self._reading_cells(), None
-
-        def copied(part: list[tuple[Any, ...]]) -> int:
-            with cursor.copy(command) as copy:
-                for cells in part:
-                    copy.write_row(cells)
-            return len(part)
-
-        # A part at a time, so that no list of them all is needed; the database checks and stores one while the next is made.
-        with connection.cursor() as cursor, ThreadPoolExecutor(1) as beside:
+        rows = self._reading_cells()
+        with connection.cursor() as cursor:
             cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
-            while part := list(islice(rows, COPIED_AT_ONCE)):
-                if under_way is not None:
-                    self._came(under_way.result())
-                under_way = beside.submit(copied, part)
-            if under_way is not None:
-                self._came(under_way.result())
+            # A part at a time, for what is written by one statement is counted once; the database stores each as it comes.
+            while (first := next(rows, None)) is not None:
+                with cursor.copy(command) as copy:
+                    for count, cells in enumerate(chain([first], islice(rows, COPIED_AT_ONCE - 1)), start=1):
+                        copy.write_row(cells)
+                        if not count % TOLD_EVERY:
+                            self._came(TOLD_EVERY)
+                self._came(count % TOLD_EVERY)
+                if len(self.items) == COPIED_AT_ONCE:
+                    take_over(self.trial, only=self.items)
+                    self.items = []
 
     def _reading_cells(self) -> Iterator[tuple[Any, ...]]:
         """The cells of each reading, as ``READING_COLUMNS`` names them; ids and moments as texts, which are written fastest."""
@@ -380,9 +383,6 @@ class _Incoming:
                 made[row["reading"]] = pk
             if chained:
                 self.items.append(item("reading", {**row, "source": source, "take": row["take"] or 1}))
-                if len(self.items) == CHAINED_AT_ONCE:
-                    take_over(self.trial, only=self.items)
-                    self.items = []
             yield (
                 pk,
                 trial,
@@ -435,6 +435,7 @@ class _Incoming:
                 light=row["light_lx"],
                 device=row["device"] or "",
                 by=self._by(row["by"]),
+                stored_at=row["stored_at"],
             )
             for row in self._rows("conditions")
         ]

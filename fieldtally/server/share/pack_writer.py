@@ -185,6 +185,7 @@ class Outgoing:
                 self.names[one.scorer_id],
                 moment(one.opened_at),
                 blinding.get((one.checkpoint.key, one.scorer.called)),
+                one.looked_by or None,
             )
             for one in rows
         ]
@@ -268,6 +269,7 @@ class Outgoing:
                 _float(c.light),
                 c.device or None,
                 self.names[c.by_id],
+                moment(c.stored_at),
             )
             for c in Condition.objects.filter(trial=self.trial)
         ]
@@ -579,6 +581,7 @@ def verdict_document(done: Concluded) -> dict[str, Any]:
         "by_scorer": {name: [asdict(one) for one in own] for name, own in done.by_scorer.items()},
         "behind": [asdict(one) for one in done.behind],
         "tally": asdict(done.tally) if done.tally else None,
+        **({"instruments": asdict(done.instruments)} if done.instruments else {}),
     }
 
 

@@ -16,11 +16,14 @@ from zoneinfo import ZoneInfo
 
 from django.utils.safestring import SafeString, mark_safe
 
+from fieldtally.core.agreement.instruments import MethodsCompared
 from fieldtally.core.charts.course import Mark, Stop, course_svg
 from fieldtally.core.charts.dots import DotsRow, MeansLine, dots_svgs, means_svg
+from fieldtally.core.design.asked import told as told_some
+from fieldtally.core.design.instruments import told_in
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.design.plan import Outcome, Plan, Treatment
-from fieldtally.core.dosing.costs import all_samples, sample_costs
+from fieldtally.core.dosing.costs import all_samples, beside_outside, sample_costs
 from fieldtally.core.hazards.catalogue import DEFERS
 from fieldtally.core.hazards.finding import cautions_for
 from fieldtally.core.hazards.plan_uses import uses_in
@@ -29,6 +32,7 @@ from fieldtally.core.quantities.nouns import noun
 from fieldtally.core.quantities.numbers import honest
 from fieldtally.core.scales import GradeScale, ShadeScale, unit_of
 from fieldtally.core.schedule.naming import called
+from fieldtally.core.verdict.agreeing import agreement_sentences
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.strength import ranked
 from fieldtally.core.verdict.study import Concluded
@@ -57,9 +61,11 @@ from fieldtally.server.verdict.results import concluded, kept_study
 from fieldtally.server.verdict.study import Study
 from fieldtally.server.verdict.told import panels_alone, treatments_of
 
+KINDS_TOLD = {"passfail": "pass or fail", "event": "when it is seen", "note": "in words"}
 SECTIONS = ("summary", "compared", "done", "happened", "result", "limits", "cost", "cautions")
 BLINDING = {
     "open": "by someone who had seen the key",
+    "before the seal": "before the seal, not blind",
     "scorer-blind": "blind",
     "double-blind": "double-blind",
     "self-shuffled": "after shuffling by their own hand",
@@ -124,6 +130,10 @@ class WholeReport:
     results: tuple[Told, ...]
     also: tuple[str, ...]
     panels: tuple[tuple[str, tuple[str, ...]], ...]
+    instruments: tuple[str, ...]
+    """Whether they agree, where that is what was asked: the sentence that stands first, and what stands behind it."""
+    apart: tuple[tuple[str, str, str, str], ...]
+    """Of every two instruments: which they are, how many samples both have read, their bias, and between what single differences lie."""
     tasting: bool
     uses: tuple[UseWhen, ...]
     notes: tuple[NotesTold, ...]
@@ -160,10 +170,12 @@ def report_of(trial: Trial, *, names: bool = True) -> WholeReport:
         done=tuple(_done(trial, plan, rounds, names=names)),
         happened=tuple(_happened(trial, study)),
         results=()
-        if panels_alone(study, panels)
+        if panels_alone(study, panels) or plan.agreement is not None
         else tuple(_told(study, found, o) for o in plan.outcomes if o.compared),
         also=tuple(_both_ways(study, found)),
         panels=panels,
+        instruments=agreement_sentences(found.instruments) if plan.agreement is not None else (),
+        apart=tuple(_apart(found.instruments)) if found.instruments is not None else (),
         tasting=plan.tasting,
         uses=what_to_use(plan, found.findings, found.tally),
         notes=notes_of(trial, treatments_of(study)),
@@ -229,7 +241,7 @@ def _course(trial: Trial, study: Study) -> tuple[SafeString | None, tuple[str, .
     ]
     if not stops:
         return None, ()
-    events: dict[UUID | None, tuple[datetime, str]] = {}
+    events: dict[UUID | str, tuple[datetime, str]] = {}
     for row in marked(trial):
         events.setdefault(row.event or row.pk, (row.since or row.at, row.reason))
     for sample in study.samples:
@@ -237,7 +249,7 @@ def _course(trial: Trial, study: Study) -> tuple[SafeString | None, tuple[str, .
             if out is not None:
                 events[out.pk] = (out.since or out.at, f"{sample.code} left out: {out.reason}")
     for change in amendments_of(trial):
-        events[None] = (change.at, f"the plan was amended: {change.reason}")
+        events[f"amendment {change.number}"] = (change.decided or change.at, f"the plan was amended: {change.reason}")
     ordered = sorted(events.values())[:MOST_MARKS]
     marks = [Mark(after(at), number) for number, (at, _) in enumerate(ordered, 1)]
     drawn = course_svg(
@@ -255,6 +267,19 @@ def _day(at: datetime, zone: str) -> str:
     return f"{at.astimezone(ZoneInfo(zone)):%-d %B %Y}"
 
 
+def _control(treatment: Treatment) -> str:
+    return "" if treatment.kind == "treatment" else f"control ({treatment.kind})"
+
+
+def _known(plan: Plan, treatment: Treatment) -> str:
+    """What is known of what instruments read."""
+    if treatment.other_substance:
+        return "another substance"
+    if treatment.holds is None:
+        return "not known what it holds"
+    return "a blank" if treatment.holds == 0 else f"holds {honest(treatment.holds, 6)} {told_in(plan)}".strip()
+
+
 def _compared(plan: Plan, treatment: Treatment, place: int) -> Compared:
     costs = {one.treatment: money(one.money, plan.money) for one in sample_costs(plan) if one.money is not None}
     products = plan.product_named
@@ -269,7 +294,7 @@ def _compared(plan: Plan, treatment: Treatment, place: int) -> Compared:
         letter_of(place),
         place % 8,
         treatment.name,
-        "" if treatment.kind == "treatment" else f"control ({treatment.kind})",
+        _known(plan, treatment) if plan.agreement is not None else _control(treatment),
         plan.per_treatment(treatment),
         tuple(given),
         costs.get(treatment.name, ""),
@@ -311,7 +336,8 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         )
         found.append(f"{samples}; how treatments were put on them is not known.")
     else:
-        found.append(f"{samples}, treatments put on them {layout}{_drawn(trial, plan)}.")
+        what = "under codes dealt to what is read" if plan.agreement is not None else "treatments put on them"
+        found.append(f"{samples}, {what} {layout}{_drawn(trial, plan)}.")
     lots = [
         f"{plan.product_named[p.product].name if p.product in plan.product_named else p.product}, lot {p.lot}"
         for p in packs_of(trial)
@@ -320,7 +346,7 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
     if lots:
         found.append(f"Packs used: {'; '.join(lots)}.")
     if trial.started_at and trial.origin != "table":
-        found.append(f"Exposure began on {_day(trial.started_at, trial.zone)}.")
+        found.append(f"Exposure began on {_day(trial.started_at, trial.zone)}.{_sealed_on(trial, plan)}")
     looks = (
         progress_of(trial, plan, trial.opened_at or trial.started_at) if trial.started_at and trial.opened_at else []
     )
@@ -330,7 +356,7 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
         f"Looked at {', '.join(by_name[c.key] for c in plan.in_time)}"
         + (f"; not or not fully taken: {', '.join(missed)}." if missed else ".")
     )
-    scorers = list(dict.fromkeys(one.scorer for one in rounds))
+    scorers = list(dict.fromkeys(one.looked_by or one.scorer for one in rounds))
     if scorers:
         who = ", ".join(scorers) if names else f"{len(scorers)} {'person' if len(scorers) == 1 else 'people'}"
         ways: dict[str, int] = {}
@@ -344,7 +370,9 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
             told = f"of {len(rounds)} rounds " + ", ".join(f"{many} {BLINDING[way]}" for way, many in ways.items())
         found.append(f"Scored by {who}; {told}.")
     outcomes = "; ".join(
-        f"{o.name} ({o.scale.kind}{', ' + unit_of(o.scale) if unit_of(o.scale) else ''})" for o in plan.outcomes
+        f"{o.name} ({KINDS_TOLD.get(o.scale.kind, o.scale.kind)}{_in_unit(o)}"
+        f"{'; only ' + told_some(plan, o.only) if o.only else ''})"
+        for o in plan.outcomes
     )
     found.append(f"Measured: {outcomes}.")
     if plan.held_equal:
@@ -352,8 +380,23 @@ def _done(trial: Trial, plan: Plan, rounds: Sequence[RoundKept], *, names: bool)
     return found
 
 
+def _sealed_on(trial: Trial, plan: Plan) -> str:
+    """Of a trial that had begun, when it was sealed, and what had been seen until then."""
+    if plan.begun is None or trial.sealed_at is None:
+        return ""
+    seen = [called(c) for c in plan.in_time if plan.noted_before(c.key)]
+    told = f"{listed(seen, len(seen))} had been looked at" if seen else "nothing had been looked at"
+    return (
+        f" The plan was written and sealed on {_day(trial.sealed_at, trial.zone)}, when {told}; codes are from then on."
+    )
+
+
 def _drawn(trial: Trial, plan: Plan) -> str:
     """How it came about what stood where, as far as that is true of this trial."""
+    if plan.begun is not None:
+        how = plan.begun.how.strip().rstrip(".")
+        way = "drawn by lot" if plan.begun.placed == "drawn" else "chosen by hand"
+        return f"; they stood there before the plan was written, {way} ({how})"
     by_hand = next(
         (one.reason.strip() for one in plan.fairness if one.item == "order" and not one.kept and one.reason.strip()), ""
     )
@@ -379,6 +422,8 @@ def _happened(trial: Trial, study: Study) -> list[str]:
     found += [f"{s.code} was set aside: {study.aside[s.pk].reason}." for s in study.samples if s.pk in study.aside]
     found += [f"{code} was given another dose than planned: {says}" for code, says in doses_off(trial)]
     found += [f"The plan was amended: {one.reason} {' '.join(one.changes)}" for one in amendments_of(trial)]
+    if before := study.plan.earlier:
+        found += [f"It follows “{before.title}”, which found: {says}" for says in before.found]
     air = list(Condition.objects.filter(trial=trial))
     warm = [one.temperature for one in air if one.temperature is not None]
     damp = [one.humidity for one in air if one.humidity is not None]
@@ -506,6 +551,27 @@ def _told(study: Study, found: Concluded, outcome: Outcome) -> Told:
     )
 
 
+def _apart(found: MethodsCompared) -> Iterator[tuple[str, str, str, str]]:
+    of = f" {found.unit}" if found.unit else ""
+    for one in found.pairs:
+        if one.bias is None or one.lower is None or one.upper is None:
+            said = "" if one.limit is None else f"{one.limit.apart.many} apart at the limit"
+            yield f"{one.a} and {one.b}", str(one.n), said, ""
+            continue
+        low, value, high, least, most = (
+            honest(number, 2).replace("-", "−")
+            for number in (one.bias.low, one.bias.value, one.bias.high, one.lower.value, one.upper.value)
+        )
+        between = f"{least} to {most}{of}"
+        yield f"{one.a} − {one.b}", str(one.n), f"{value} ({low} to {high}){of}", between
+
+
+def _in_unit(outcome: Outcome) -> str:
+    """Its unit, where it has one that says more than the kind of its scale."""
+    unit = unit_of(outcome.scale)
+    return "" if unit in ("", "share") else f", {unit}"
+
+
 def _both_ways(study: Study, found: Concluded) -> list[str]:
     """What the claims would be otherwise: only what is different is told in words."""
     names = {o.key: o.name for o in study.plan.outcomes}
@@ -530,10 +596,13 @@ def _both_ways(study: Study, found: Concluded) -> list[str]:
 def _cost(plan: Plan) -> list[str]:
     whole = all_samples(plan)
     if whole is None:
-        return []
+        return list(beside_outside(plan))
     total, missing = whole
     without = f", without {listed(missing)}, of which no price is known" if missing else ""
-    return [f"{plan.sample.counted(plan.sample_count)} in all: {money(total, plan.money)}{without}."]
+    return [
+        f"{plan.sample.counted(plan.sample_count)} in all: {money(total, plan.money)}{without}.",
+        *beside_outside(plan),
+    ]
 
 
 def _raw(study: Study) -> Raw:

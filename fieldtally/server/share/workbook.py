@@ -73,6 +73,7 @@ def _summary(report: WholeReport | None, title: str) -> list[tuple[str, ...]]:
     for one in report.results:
         rows.append((one.name if one.claim else f"{one.name}, supporting", f"{one.level}. {one.sentence}"))
         rows += [("", f"{name}: {estimate} ({between}), {n} samples") for name, n, estimate, between in one.treatments]
+    rows += [("Instruments" if i == 0 else "", says) for i, says in enumerate(report.instruments)]
     if not report.results:
         rows += [(name, " ".join(says)) for name, says in report.panels]
     rows += [(f"What to use: {use.title}", " ".join((*use.says, use.note)).strip()) for use in report.uses]

@@ -8,11 +8,13 @@ from datetime import datetime
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import F
 
 from fieldtally.core.blinding.chain import Entry, Item, Stood, allocation_faults, faults, item
-from fieldtally.core.blinding.seal import seal_of
+from fieldtally.core.blinding.seal import seal_of, whole_allocation
 from fieldtally.server.log.deviating import deviation_record
 from fieldtally.server.log.models import Deviation
+from fieldtally.server.moments import Iso
 from fieldtally.server.panels.sealing import panel_faults, panels_chained
 from fieldtally.server.people.chain import append, entries_of
 from fieldtally.server.people.models import ChainEntry, Trial
@@ -23,10 +25,12 @@ from fieldtally.server.rounds.models import Reading
 from fieldtally.server.verdict.models import InterimLook
 
 READ = (
-    *("kind", "value", "words", "responses", "reason", "taken_at", "stored_at", "source", "device", "take"),
-    "repeat__code",
+    *("kind", "value", "words", "responses", "reason", "source", "device", "take"),
+    *("second_code", "taken_at", "stored_at"),
 )
-"""What the chain keeps of a reading, as the table has it."""
+"""What the chain keeps of a reading beside its sample, outcome and look."""
+HELD = {"second_code": F("repeat__code"), "told_taken": Iso("taken_at"), "told_stored": Iso("stored_at")}
+"""Those that the table holds under another name, or otherwise."""
 
 
 def recorded(trial: Trial, readings: Iterable[Item] | None = None) -> Iterator[Item]:
@@ -65,10 +69,12 @@ def _readings(trial: Trial, codes: Mapping[UUID, str]) -> Iterator[Item]:
     names = {one.key: one.name for one in plan_of(trial).checkpoints}
     looks, outcomes = ({pk: key for key, pk in of(trial).items()} for of in (checkpoints_of, outcomes_of))
     # Row by row as they are: of some trials there are hundreds of thousands.
-    rows = Reading.objects.filter(trial=trial).values_list("sample_id", "outcome_id", "checkpoint_id", *READ)
-    for sample, outcome, look, *values in rows.iterator(chunk_size=10_000):
+    held = (*(one for one in READ if one not in ("second_code", "taken_at", "stored_at")), *HELD)
+    rows = Reading.objects.filter(trial=trial).annotate(**HELD)
+    for sample, outcome, look, *values in rows.values_list("sample_id", "outcome_id", "checkpoint_id", *held).iterator(
+        chunk_size=10_000
+    ):
         record = dict(zip(READ, values, strict=True))
-        record["second_code"] = record.pop("repeat__code")
         if record["responses"] is not None:
             record["responses"] = [None if one is None else float(one) for one in record["responses"]]
         record |= {"sample": codes[sample], "outcome": outcomes[outcome], "checkpoint": looks[look]}
@@ -84,8 +90,10 @@ def faults_of(trial: Trial) -> list[str]:
     document = json.loads(sealed.canonical)
     if seal_of(document) != sealed.seal:
         found.append("The plan is not the one that was sealed.")
+    amendments = []
     for one in Amendment.objects.filter(trial=trial):
-        if seal_of(json.loads(one.canonical)) != one.seal:
+        amendments.append(json.loads(one.canonical))
+        if seal_of(amendments[-1]) != one.seal:
             found.append(f"Amendment {one.number} is not the one that was sealed.")
     key = drawn_key(trial)
     stood = [
@@ -93,7 +101,7 @@ def faults_of(trial: Trial) -> list[str]:
         for s in Sample.objects.filter(trial=trial).order_by("code")
     ]
     # The drawn treatments are held against the seal; what was found after a shuffle by hand stands in the chain.
-    found += allocation_faults(document["allocation"], stood)
+    found += allocation_faults(whole_allocation(document, amendments), stood)
     return [*found, *panel_faults(trial), *faults(entries_of(trial), recorded(trial))]
 
 

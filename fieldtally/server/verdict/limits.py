@@ -7,6 +7,7 @@ from datetime import timedelta
 
 from fieldtally.core.schedule.naming import called
 from fieldtally.core.schedule.taken import off_told
+from fieldtally.core.verdict.agreeing import agreement_limits
 from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.server.log.queries import differences_of, given_up_outcomes, skipped_checkpoints
 from fieldtally.server.people.models import Trial
@@ -51,9 +52,12 @@ def _happened(trial: Trial, study: Study, rounds: Sequence[RoundKept]) -> Happen
         altered=faults_in(trial) or (),
         slips=study.data.slips,
         sealed_after=_sealed_after(trial),
+        noted=tuple(called(c) for c in study.plan.in_time if study.plan.noted_before(c.key) and c.key in scored),
         late_starts=study.data.late_starts,
+        starts_tell=tuple(t.name for t in study.plan.treatments if t.key in study.data.starts_tell),
         unread=study.data.unread,
         withdrawn=tuple(o.name for o in plan_of(trial).outcomes if o.key in withdrawn),
+        instruments=tuple(agreement_limits(study.plan, study.data.instruments)) if study.plan.agreement else (),
         after_key=sum(one.after_key for one in outs),
         told_apart=tuple(told for held in blinding_of(trial) for told in told_apart(held)),
     )

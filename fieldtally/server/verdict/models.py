@@ -1,5 +1,7 @@
 """What is kept of opening the key."""
 
+from uuid import uuid4
+
 from django.conf import settings
 from django.db import models
 
@@ -100,3 +102,17 @@ class LineUpPick(models.Model):
                 fields=["trial", "reader"], name="one_pick_a_reader", condition=~models.Q(reader="")
             ),
         ]
+
+
+class MethodsKept(models.Model):
+    """A comparison of methods as somebody entered it (the body of the door, ``given``), under a name; theirs alone."""
+
+    id = models.UUIDField(primary_key=True, default=uuid4)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=120)
+    given = models.JSONField()
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-at"]
+        constraints = [models.UniqueConstraint(fields=["user", "name"], name="one_comparison_a_name")]

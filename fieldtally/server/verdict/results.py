@@ -231,7 +231,8 @@ def work_out(trial: Trial, key: str) -> None:
     _under_way(trial, key, "Comparing the treatments …")
     shared: References = {}
     first = study.data.findings(references=shared)
-    _under_way(trial, key, next((one.sentence for one in first if one.claim), "Comparing the treatments …"))
+    comparing = "Comparing the instruments …" if study.plan.agreement is not None else "Comparing the treatments …"
+    _under_way(trial, key, next((one.sentence for one in first if one.claim), comparing))
     done = study.data.concluded(first, shared)
     _keep(trial, "study", key, zlib.compress(pickle.dumps(study), 1))
     _keep(trial, "concluded", key, zlib.compress(pickle.dumps(done), 1))

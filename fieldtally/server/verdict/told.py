@@ -9,10 +9,13 @@ from uuid import UUID
 from ninja import Schema
 from ninja.responses import NinjaJSONEncoder
 
+from fieldtally.core.agreement.instruments import MethodsCompared
 from fieldtally.core.blinding.guesses import BlindingIndex
 from fieldtally.core.design.letters import letter_of
-from fieldtally.core.design.plan import Factor, Plan, Summary
+from fieldtally.core.design.plan import Earlier, Factor, Plan, Summary
+from fieldtally.core.dosing.costs import beside_outside
 from fieldtally.core.scales import Scale
+from fieldtally.core.verdict.agreeing import agreement_sentences
 from fieldtally.core.verdict.conclude import Finding
 from fieldtally.core.verdict.interim import price
 from fieldtally.core.verdict.strength import StrengthLevel
@@ -174,6 +177,13 @@ def _panels_told(trial: Trial, plan: Plan) -> list[PanelTold]:
     return found
 
 
+class InstrumentsOut(Schema):
+    """Whether instruments agree: in sentences, the most important first, and in figures where enough was read."""
+
+    sentences: list[str]
+    found: MethodsCompared | None
+
+
 class VerdictOut(Schema):
     """Everything the verdict page shows."""
 
@@ -181,6 +191,8 @@ class VerdictOut(Schema):
     question: str
     predictions: list[PredictedOut]
     amendments: list[Amended]
+    earlier: Earlier | None
+    """The trial that this one follows, as it was found then."""
     sample_word: str
     sample_words: str
     alpha: float
@@ -213,6 +225,10 @@ class VerdictOut(Schema):
     uses: list[UseWhen]
     notes: list[NotesTold]
     panels: list[PanelTold]
+    beside: list[str]
+    """What costs are set beside that was not in the trial, a sentence each."""
+    instruments: InstrumentsOut | None
+    """Of a trial that asks whether instruments agree; None of all others."""
 
 
 def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
@@ -233,6 +249,7 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
             for one in predictions_of(trial)
         ],
         amendments=amendments_of(trial),
+        earlier=plan.earlier,
         sample_word=plan.sample.one,
         sample_words=plan.sample.many,
         alpha=plan.alpha,
@@ -280,6 +297,10 @@ def told(trial: Trial, study: Study, found: Concluded) -> VerdictOut:
         notes=list(notes_of(trial, treatments_of(study))),
         blinding_told=blinding_told(trial, plan_of(trial), looked=True, scored=bool(rounds)),
         panels=panels,
+        beside=list(beside_outside(plan)),
+        instruments=InstrumentsOut(sentences=list(agreement_sentences(found.instruments)), found=found.instruments)
+        if plan.agreement is not None
+        else None,
     )
 
 

@@ -3,9 +3,8 @@ import { sure } from "@/parts/sure";
 /** The drawer of bench sums, pulled out beside a field: its result goes into the field, or into the log with
  * its working.
  */
-import { ref } from "vue";
+import { defineAsyncComponent, ref } from "vue";
 
-import BenchSums from "./BenchSums.vue";
 import DialogSheet from "./DialogSheet.vue";
 import ProblemText from "./ProblemText.vue";
 import SaidAnyway from "./SaidAnyway.vue";
@@ -13,6 +12,9 @@ import { honest } from "./amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import { trialChanged } from "@/shell/query";
+
+// They come with the first pull: a round that works nothing out does not wait for them.
+const BenchSums = defineAsyncComponent(() => import("./BenchSums.vue"));
 
 /** ``field``: what the field is called; ``unit``: the only unit that it takes, where there is one; ``trial``:
  * whose log may be written.

@@ -16,6 +16,8 @@ const props = defineProps<{
   label: string;
   bare?: boolean;
   icon?: boolean;
+  /** When it was seen, where that was not now. */
+  seen?: Date;
 }>();
 const emit = defineEmits<{ sent: [] }>();
 const { data: me } = useMe();
@@ -40,7 +42,7 @@ async function take(event: Event): Promise<void> {
       lane: photoLane(props.trial, person),
       trial: props.trial,
       person,
-      given_at: rightNow().toISOString(),
+      given_at: (props.seen ?? rightNow()).toISOString(),
     };
     const became = await keepAndSend({
       ...whose,

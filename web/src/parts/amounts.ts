@@ -15,6 +15,12 @@ export function honest(value: number, digits = 3): string {
   return (value < 0 && plain !== "0" ? "−" : "") + plain;
 }
 
+/** With so many decimals, zeros too: what belongs together, as the ends of an interval, is written alike. */
+export function alike(value: number, decimals: number): string {
+  const written = Math.abs(value).toFixed(decimals);
+  return (value < 0 && Number(written) ? "−" : "") + written;
+}
+
 /** What stands behind a number on this scale. */
 export function unitOf(scale: Scale): string {
   switch (scale.kind) {

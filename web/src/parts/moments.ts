@@ -114,6 +114,8 @@ export interface Stop {
   lost: string | null;
   /** How many minutes late it was taken, early below 0; null inside its window. */
   slip: number | null;
+  /** Whether it was taken before the seal, and is typed in from a notebook. */
+  noted?: boolean;
 }
 
 /** How a stop stands, in a few words: "due until 20:00", "9 h late", "in 2 days", "taken". */
@@ -125,7 +127,7 @@ export function standingWords(stop: Stop, now: Date, zone: string): string {
     case "late":
       return `${span(since(stop.due))} late, can still be scored`;
     case "missed":
-      return "missed";
+      return stop.noted ? "in the notebook" : "missed";
     case "skipped":
       return "skipped";
     case "taken":

@@ -19,7 +19,7 @@ const folded = (text: string) => lower(text.replaceAll("−", "-"));
 const told = (value: number, digits = 3) => honest(value, digits).replace("−", "-");
 
 /** The finite number that is written, or the sentence that says why it is none. */
-function numberIn(text: string): number | string {
+export function numberIn(text: string): number | string {
   let written = text.replaceAll("−", "-").trim();
   if (!written) return MISSING;
   if (written.split(",").length === 2 && !written.includes(".")) written = written.replace(",", ".");

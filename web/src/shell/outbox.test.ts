@@ -54,9 +54,16 @@ const given = (trial: string, person: number, one: Reading) => ({
   given_at: one.taken_at,
 });
 
+/** What a test leaves behind would send what the next one keeps, once a slow machine comes to it. */
+const wake = window.setTimeout.bind(window);
+let woken: number[] = [];
 beforeEach(async () => {
   sent = [];
   answers = [];
+  vi.stubGlobal("setTimeout", (...what: Parameters<typeof wake>) => {
+    woken.push(wake(...what));
+    return woken.at(-1);
+  });
   vi.stubGlobal("fetch", async (request: Request) => {
     sent.push(((await request.json()) as { readings: Reading[] }).readings);
     return await sure(answers.shift())();
@@ -64,7 +71,20 @@ beforeEach(async () => {
   const { device } = await box();
   await device.waiting.clear();
 });
-afterEach(() => vi.unstubAllGlobals());
+afterEach(() => {
+  woken.forEach((one) => clearTimeout(one));
+  woken = [];
+  vi.unstubAllGlobals();
+});
+
+it("leaves nothing to be sent by the tests after it", async () => {
+  const { keep } = await box();
+  always(() => Promise.reject(new TypeError("no network")));
+  await keep("t", 1, reading(1));
+  await soon(() => expect(sent.length).toBeGreaterThan(0));
+  // Tried again later: by a timer that ends with this test.
+  await soon(() => expect(woken.length).toBeGreaterThan(0));
+});
 
 it("keeps a reading on the device until the server has said that it is stored", async () => {
   const { keep, waitingIn, onSettled } = await box();

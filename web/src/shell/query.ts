@@ -27,14 +27,29 @@ export function useMeHere() {
   return me;
 }
 
-/** Whether this is the demo, with its accounts and mailbox. */
-export function useDemo() {
-  const { data } = useQuery({
+const useDoorstep = () =>
+  useQuery({
     queryKey: keys.doorstep(),
     queryFn: () => answer(api.GET("/api/doorstep")),
     staleTime: Infinity,
   });
+
+/** Whether this is the demo, with its accounts and mailbox. */
+export function useDemo() {
+  const { data } = useDoorstep();
   return computed(() => data.value?.demo ?? false);
+}
+
+/** Whether whoever comes may join without an invitation; nobody is told otherwise before it is known. */
+export function useOpenDoor() {
+  const { data } = useDoorstep();
+  return computed(() => data.value?.open ?? true);
+}
+
+/** What people call the sign-in of this place's own; empty where there is none, or it is not known yet. */
+export function useElsewhere() {
+  const { data } = useDoorstep();
+  return computed(() => data.value?.elsewhere ?? "");
 }
 
 export const useShelf = () =>

@@ -100,6 +100,13 @@ export const router = createRouter({
           meta: { title: "Photos" },
         },
         {
+          path: "photos/tray",
+          name: "tray",
+          component: () => import("@/stages/rounds/tray/TrayPage.vue"),
+          props: true,
+          meta: { title: "Photos that file themselves" },
+        },
+        {
           path: "gauge/:checkpoint?/:outcome?",
           name: "gauge",
           component: () => import("@/stages/rounds/gauge/GaugePage.vue"),
@@ -162,6 +169,12 @@ export const router = createRouter({
       name: "known",
       component: () => import("@/stages/share/KnownPage.vue"),
       meta: { title: "What we know" },
+    },
+    {
+      path: "/place",
+      name: "place",
+      component: () => import("./people/PlacePage.vue"),
+      meta: { title: "This place" },
     },
     {
       path: "/account",

@@ -15,9 +15,11 @@ ENOUGH = 3
 
 @dataclass(frozen=True)
 class Known:
-    """What the plan document itself does not hold: how many predictions are written down."""
+    """What the plan document itself does not hold: how many predictions are written down, and whether it is sealed, so that nothing more
+    is asked of it than was asked then."""
 
     predictions: int = 0
+    sealed: bool = False
 
 
 @dataclass(frozen=True)
@@ -26,6 +28,8 @@ class Judged:
 
     kept: bool | None
     says: str
+    reason: str = ""
+    """Why it is not kept, where the plan itself tells that already."""
 
 
 def promise(says: str) -> Callable[[Plan, Known], Judged]:
@@ -36,6 +40,19 @@ def promise(says: str) -> Callable[[Plan, Known], Judged]:
         return Judged(None, says)
 
     return asked
+
+
+def something_known(plan: Plan, known: Known) -> Judged:
+    """Is it known of a blank, and of something that holds some, what is in them?"""
+    del known
+    blanks = [one for one in plan.treatments if one.holds == 0]
+    some = [one for one in plan.treatments if one.holds]
+    if blanks and some:
+        return Judged(True, "A blank and a known amount are among them.")
+    if blanks or some:
+        lacking = "nothing of a known amount is" if blanks else "no blank is"
+        return Judged(False, f"Only one of the two is there: {lacking} among them.", f"{lacking} among them")
+    return Judged(False, "Of nothing that is read it is said how much is in it.")
 
 
 def control(plan: Plan, known: Known) -> Judged:
@@ -194,17 +211,31 @@ def method(plan: Plan, known: Known) -> Judged:
 
 def blind(plan: Plan, known: Known) -> Judged:
     """Will the scorer not know?"""
-    del plan, known
-    return Judged(
-        None, "Will whoever scores not know which sample got what? Codes alone do not help if one person does both."
-    )
+    del known
+    says = "Will whoever scores not know which sample got what? Codes alone do not help if one person does both."
+    some = [*((one.name, one.only) for one in plan.outcomes), *((one.name, one.only) for one in plan.checkpoints)]
+    kept = [name for name, only in some if only.treatments or only.groups]
+    if kept:
+        # What is asked of some treatments alone is seen by whoever is asked.
+        says += (
+            f" Here they see which samples have {kept[0].strip() or 'what some lack'}, and so which belong together."
+        )
+    return Judged(None, says)
 
 
 def order(plan: Plan, known: Known) -> Judged:
-    """Are places and order drawn?"""
-    del plan, known
+    """Are places and order drawn, and kept to?"""
+    if plan.begun is not None:
+        how = plan.begun.how.strip()
+        if plan.begun.placed == "hand":
+            return Judged(False, "Places were chosen by hand; the order of scoring is drawn from now on.", how)
+        return Judged(True, f"Places were drawn by lot ({how.rstrip('.')}); the order of scoring is drawn from now on.")
+    if known.sealed and all(stand.item != "order" for stand in plan.fairness):
+        return Judged(True, "Places and the order of scoring were drawn at random.")
+    word = plan.sample.one
     return Judged(
-        True, "Places and the order of scoring are drawn at random, if things are put where they were drawn to."
+        None,
+        f"Places and order are drawn at random. Will each {word} stand where it is drawn to, and be looked at in that order?",
     )
 
 
@@ -234,7 +265,8 @@ def stop(plan: Plan, known: Known) -> Judged:
 
 def prediction(plan: Plan, known: Known) -> Judged:
     """Is a prediction written down?"""
-    del plan
+    if known.predictions and plan.begun is not None and plan.begun.taken:
+        return Judged(True, "Written down now, after the first looks, and sealed until the key opens.")
     if known.predictions:
         many = "One prediction is" if known.predictions == 1 else f"{known.predictions} predictions are"
         return Judged(True, f"{many} written down, sealed until the key opens.")

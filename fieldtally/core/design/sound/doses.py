@@ -10,10 +10,13 @@ from collections.abc import Iterator
 
 from fieldtally.core.design.plan import Plan
 from fieldtally.core.design.sound.naming import key_problems, repeated
-from fieldtally.core.problems import Problem
+from fieldtally.core.problems import Problem, Refused
+from fieldtally.core.quantities.amounts import amount_in
+from fieldtally.core.quantities.units import System
 
 MOST_OVERAGE = 3.0
 MOST_TIMES = 1000
+LONGEST_STEP = 7 * 24 * 60
 
 
 def dose_problems(plan: Plan) -> Iterator[Problem]:
@@ -50,6 +53,17 @@ def _doses(plan: Plan) -> Iterator[Problem]:
                 yield Problem(f"{at}.times", f"It is given between once and {MOST_TIMES:,} times.")
             if dose.stock and not dose.tool.strip():
                 yield Problem(f"{at}.tool", "Say what the stock solution is measured with.")
+            if dose.minutes is not None and not 0 < dose.minutes <= LONGEST_STEP:
+                yield Problem(f"{at}.minutes", "A step lasts more than 0 minutes and at most a week.")
+            if dose.water.strip() and not _is_volume(dose.water, plan.system):
+                yield Problem(f"{at}.water", "How much is that? Write an amount, as in 200 mL.")
+
+
+def _is_volume(text: str, system: System) -> bool:
+    try:
+        return amount_in(text, system).dimension == "volume"
+    except Refused:
+        return False
 
 
 def _start_values(plan: Plan) -> Iterator[Problem]:
@@ -57,8 +71,8 @@ def _start_values(plan: Plan) -> Iterator[Problem]:
         yield Problem(
             "start_values.values", "To balance on start values, measure the samples first and write them down."
         )
-    elif plan.start_values.values and len(plan.start_values.values) != plan.sample_count:
+    elif plan.start_values.values and len(plan.start_values.values) != plan.first_drawn.sample_count:
         yield Problem(
             "start_values.values",
-            f"{len(plan.start_values.values)} start values for {plan.sample_count} samples: one for each place, please.",
+            f"{len(plan.start_values.values)} start values for {plan.first_drawn.sample_count} samples: one for each place, please.",
         )

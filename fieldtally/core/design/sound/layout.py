@@ -26,7 +26,9 @@ def layout_problems(plan: Plan) -> Iterator[Problem]:
             yield from _pairs(plan)
         case _:
             if layout.grid is not None:
-                yield from _grid(layout.grid, sum(max(0, treatment.samples) for treatment in plan.treatments))
+                rooms = [sum(max(0, treatment.samples) for treatment in plan.treatments)]
+                rooms += [sum(plan.counts_in(block.key).values()) for block in plan.added_blocks]
+                yield from _grid(layout.grid, max(rooms))
     if not 0 <= layout.stagger <= LONGEST_STAGGER:
         yield Problem("layout.stagger", "The time from one start to the next lies between none and a year.")
 
@@ -35,7 +37,10 @@ def _blocks(plan: Plan) -> Iterator[Problem]:
     blocks = plan.layout.blocks
     if len(blocks) < 2:
         yield Problem("layout.blocks", "Blocks need at least two places or days; with one, choose no blocks.")
-    yield from key_problems("layout.blocks", [block.key for block in blocks])
+    # What was drawn before anything was added has no key where there were no blocks.
+    named = blocks[1:] if plan.added_blocks and not blocks[0].key else blocks
+    yield from key_problems("layout.blocks", [block.key for block in named])
+    yield from _added(plan)
     for i, block in enumerate(blocks):
         if not block.name.strip():
             yield Problem(f"layout.blocks.{i}.name", "This block has no name.")
@@ -45,6 +50,20 @@ def _blocks(plan: Plan) -> Iterator[Problem]:
         yield Problem(f"layout.blocks.{i}.name", f"Two blocks are called “{name}”.")
     if blocks and min(block.starts for block in blocks) > 0:
         yield Problem("layout.blocks.0.starts", "One block starts first, at 0; the others follow it.")
+
+
+def _added(plan: Plan) -> Iterator[Problem]:
+    known = {treatment.key for treatment in plan.treatments}
+    for i, block in enumerate(plan.layout.blocks):
+        if block.added is None:
+            continue
+        at = f"layout.blocks.{i}.added"
+        if set(block.added.samples) - known:
+            yield Problem(at, "Samples are added of a treatment that is not in the plan.")
+        if any(many < 0 for many in block.added.samples.values()):
+            yield Problem(at, "A number of samples cannot be below 0.")
+        elif sum(block.added.samples.values()) < 1:
+            yield Problem(at, "Say how many samples are added, of which treatments.")
 
 
 def _latin(plan: Plan) -> Iterator[Problem]:

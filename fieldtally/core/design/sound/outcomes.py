@@ -29,24 +29,31 @@ def outcome_problems(plan: Plan) -> Iterator[Problem]:
     """Every reason why the outcomes may not be sealed as they are."""
     if not plan.outcomes:
         yield Problem("outcomes", "Say what will be looked at: at least one outcome.")
-    elif not any(outcome.primary for outcome in plan.outcomes):
+    elif plan.agreement is None and not any(outcome.primary for outcome in plan.outcomes):
         yield Problem("outcomes", "Mark at least one outcome as primary: only that one carries a claim.")
     yield from key_problems("outcomes", [outcome.key for outcome in plan.outcomes])
     for i, outcome in enumerate(plan.outcomes):
-        for problem in (*_outcome(outcome), *_margin(outcome), *_summary(plan, outcome)):
+        for problem in (
+            *_outcome(outcome, agree=plan.agreement is not None),
+            *_margin(outcome),
+            *_summary(plan, outcome),
+        ):
             yield Problem(f"outcomes.{i}.{problem.at}", problem.says)
     for i, name in repeated([outcome.name for outcome in plan.outcomes]):
         yield Problem(f"outcomes.{i}.name", f"Two outcomes are called “{name}”.")
 
 
-def _outcome(outcome: Outcome) -> Iterator[Problem]:
+def _outcome(outcome: Outcome, *, agree: bool) -> Iterator[Problem]:
     if not outcome.name.strip():
         yield Problem("name", "This outcome has no name.")
     for problem in outcome.scale.problems():
         yield Problem(f"scale.{problem.at}", problem.says)
     if outcome.better == "target" and outcome.target is None:
         yield Problem("target", "Nearest a target: give the target.")
-    if outcome.primary and not outcome.compared:
+    if agree:
+        # Nothing wins on it: it is an instrument.
+        pass
+    elif outcome.primary and not outcome.compared:
         yield Problem(
             "primary", "Words cannot carry a claim: take the mark off, or choose a scale that can be compared."
         )
@@ -54,6 +61,8 @@ def _outcome(outcome: Outcome) -> Iterator[Problem]:
         yield Problem("better", "A claim needs a side that is better; without one this outcome can only support.")
     if not 0 <= outcome.weight <= 100:
         yield Problem("weight", "A weight lies between 0 (left out of the tally) and 100.")
+    if outcome.rare is not None and not 0 < outcome.rare < 1:
+        yield Problem("rare", "A share lies between none and all: 0.01 is 1 in 100.")
     if outcome.wait is not None and not 0 < outcome.wait <= LONGEST_WAIT:
         yield Problem("wait", "A wait inside a round lasts more than 0 minutes and at most a day.")
     if outcome.practised and not isinstance(outcome.scale, PRACTISED_ON):

@@ -15,15 +15,12 @@ MOST_TREATMENTS = 40
 
 def treatment_problems(plan: Plan) -> Iterator[Problem]:
     """Every reason why the treatments may not be sealed as they are."""
-    if len(plan.treatments) < 2:
-        yield Problem("treatments", "A comparison needs at least two treatments, one of them a control if you can.")
-    if len(plan.treatments) > MOST_TREATMENTS:
-        yield Problem("treatments", f"{len(plan.treatments)} treatments are more than the {MOST_TREATMENTS} that fit.")
+    yield from _how_many(plan)
     yield from key_problems("treatments", [treatment.key for treatment in plan.treatments])
     for i, treatment in enumerate(plan.treatments):
         if not treatment.name.strip():
             yield Problem(f"treatments.{i}.name", "This treatment has no name.")
-        if treatment.samples < 1:
+        if treatment.samples < 1 and not (plan.added_blocks and plan.per_treatment(treatment) > 0):
             yield Problem(f"treatments.{i}.samples", "No samples: give it at least 1, better 4 or more.")
         if treatment.cost is not None and treatment.cost < 0:
             yield Problem(f"treatments.{i}.cost", "A cost cannot be below 0.")
@@ -40,6 +37,8 @@ def treatment_problems(plan: Plan) -> Iterator[Problem]:
     if plan.compare == "control" and plan.control is None:
         yield Problem("compare", "“Better than the control?” needs a control: mark one treatment as one.")
     yield from _factors(plan)
+    yield from _shared_costs(plan)
+    yield from _outside(plan)
     yield from key_problems("held_equal", [entry.key for entry in plan.held_equal])
     for i, entry in enumerate(plan.held_equal):
         if not entry.what.strip():
@@ -47,6 +46,39 @@ def treatment_problems(plan: Plan) -> Iterator[Problem]:
     for i, name in repeated([entry.what for entry in plan.held_equal]):
         yield Problem(f"held_equal.{i}.what", f"“{name}” stands on this sheet twice.")
     yield from key_problems("cycle_settings", [entry.key for entry in plan.cycle_settings])
+
+
+def _how_many(plan: Plan) -> Iterator[Problem]:
+    many = len(plan.treatments)
+    if plan.agreement is not None and not many:
+        yield Problem(
+            "treatments", "Say what is read: at least one thing to hold the instruments against each other on."
+        )
+    elif plan.agreement is None and many < 2:
+        yield Problem("treatments", "A comparison needs at least two treatments, one of them a control if you can.")
+    if many > MOST_TREATMENTS:
+        yield Problem("treatments", f"{many} treatments are more than the {MOST_TREATMENTS} that fit.")
+
+
+def _shared_costs(plan: Plan) -> Iterator[Problem]:
+    yield from key_problems("shared_costs", [one.key for one in plan.shared_costs])
+    known = {treatment.key for treatment in plan.treatments}
+    for i, one in enumerate(plan.shared_costs):
+        if not one.what.strip():
+            yield Problem(f"shared_costs.{i}.what", "Say what is bought, or take it out.")
+        if one.money is not None and one.money < 0:
+            yield Problem(f"shared_costs.{i}.money", "A cost cannot be below 0.")
+        if set(one.treatments) - known:
+            yield Problem(f"shared_costs.{i}.treatments", "It is shared by a treatment that is no longer in the plan.")
+
+
+def _outside(plan: Plan) -> Iterator[Problem]:
+    yield from key_problems("outside", [one.key for one in plan.outside])
+    for i, one in enumerate(plan.outside):
+        if not one.name.strip():
+            yield Problem(f"outside.{i}.name", "Say what it is set beside, or take it out.")
+        if one.money is not None and one.money < 0:
+            yield Problem(f"outside.{i}.money", "A cost cannot be below 0.")
 
 
 def _too_many(plan: Plan) -> Iterator[Problem]:

@@ -10,14 +10,14 @@ MOST_NAMED = 4
 """Of more names than that the first are told, and the others counted."""
 
 
-def listed(names: Sequence[str]) -> str:
-    """Names in a row: ``A``, ``A and B``, ``A, B and C``; of many the first few, and how many more there are.
+def listed(names: Sequence[str], most: int = MOST_NAMED) -> str:
+    """Names in a row: ``A``, ``A and B``, ``A, B and C``; of more than ``most`` the first few, and how many more there are.
 
     >>> listed(["A"]), listed(["A", "B", "C"]), listed(list("ABCDEFG"))
     ('A', 'A, B and C', 'A, B, C and 4 others')
     """
-    if len(names) > MOST_NAMED:
-        return f"{', '.join(names[: MOST_NAMED - 1])} and {len(names) - MOST_NAMED + 1} others"
+    if len(names) > most:
+        return f"{', '.join(names[: most - 1])} and {len(names) - most + 1} others"
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 

@@ -142,6 +142,8 @@ def _inside(comparison: Comparison, asked: Sequence[Pair], alpha: float) -> str:
 
 
 def _pair(pair: Pair, scale: Scale, *, ranked: bool) -> PairTold:
+    if not pair.n_a:
+        return PairTold(pair.a, pair.b, "–", "–", "–", "–", "never side by side")
     if ranked:
         low, high = pair.chance_low, pair.chance_high
         between = "no bound" if low is None or high is None else f"{hundred(low)} to {hundred(high)}"

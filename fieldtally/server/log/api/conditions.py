@@ -20,9 +20,11 @@ MOST_SHOWN = 2_000
 
 
 class ConditionOut(Schema):
-    """Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed."""
+    """Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed; ``stored_at``: when
+    they were written down, where that is known."""
 
     at: datetime
+    stored_at: datetime | None
     place: str
     temperature: float | None
     humidity: float | None
@@ -47,6 +49,7 @@ def _out(seen: Sight) -> ConditionsOut:
         conditions=[
             ConditionOut(
                 at=row.at,
+                stored_at=row.stored_at,
                 place=places.get(row.place, ""),
                 temperature=row.temperature,
                 humidity=row.humidity,

@@ -1,7 +1,7 @@
 """The log: everything that was read and everything that happened, newest first, old values among it."""
 
 from contextlib import suppress
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -23,7 +23,16 @@ from fieldtally.server.prepare.queries import application_log, cycles_of, key_lo
 
 router = Router()
 MOST_SHOWN = 300
+WRITTEN_LATER = timedelta(hours=12)
 READ_WITH = ("sample", "outcome", "checkpoint", "scorer", "supersedes", "superseded_by", "repeat")
+
+
+class RetestOut(Schema):
+    """A reading that may be taken again: the id that its sample is scored by, the outcome and the look (keys)."""
+
+    sample: UUID
+    outcome: str
+    look: str
 
 
 class LogEntry(Schema):
@@ -43,7 +52,11 @@ class LogEntry(Schema):
     source: str = ""
     accident: str = ""
     since: datetime | None = None
+    written_at: datetime | None = None
+    """When it was written down, where that was later than it was seen."""
     photos: list[UUID] = []
+    again: RetestOut | None = None
+    """What to read again, where this is a reading of one's own in a trial that is still scored."""
 
 
 class LogOut(Schema):
@@ -88,11 +101,13 @@ def _page(readings: QuerySet[Any], before: str) -> tuple[datetime | None, list[A
 
 
 def _readings(seen: Sight, plan: Plan, names: list[str], newest: list[Any]) -> list[LogEntry]:
+    scores, user = seen.may("score_again"), seen.membership.user_id
     outcomes = {o.key: seen.spoken(o.name, names) for o in plan.outcomes}
     checkpoints = {c.key: seen.spoken(c.name, names) for c in plan.checkpoints}
     return [
         LogEntry(
             at=r.taken_at,
+            written_at=_later(r.taken_at, r.stored_at),
             by=r.scorer.called,
             what=r.kind,
             code=r.repeat.code if r.repeat and not seen.may("see_verdict") else r.sample.code,
@@ -103,10 +118,18 @@ def _readings(seen: Sight, plan: Plan, names: list[str], newest: list[Any]) -> l
             old_value=r.supersedes.value if r.supersedes else None,
             reason=seen.spoken(r.reason, names),
             replaced=hasattr(r, "superseded_by"),
+            again=RetestOut(sample=r.repeat_id or r.sample_id, outcome=r.outcome.key, look=r.checkpoint.key)
+            if r.kind == "value" and r.value is not None and scores and r.scorer_id == user
+            else None,
             source=_source(r.source, r.device, r.repeat.code if r.repeat and seen.may("see_verdict") else ""),
         )
         for r in newest
     ]
+
+
+def _later(seen: datetime, written: datetime) -> datetime | None:
+    """When something was written down, where that was later than a device without a network takes to send it."""
+    return written if written - seen > WRITTEN_LATER else None
 
 
 def _source(source: str, device: str, second_code: str) -> str:
@@ -179,14 +202,28 @@ def note(request: SignedIn, trial_id: UUID, body: NoteIn) -> NotedOut:
 def _milestones(seen: Sight, plan: Plan, names: list[str]) -> list[LogEntry]:
     trial = seen.trial
     sealed = sealed_plan(trial)
-    found = [LogEntry(at=look.at, by=look.by.called, what="key_look") for look in key_looks(trial)]
+    begun = plan.begun is not None and sealed is not None
+    found = [
+        # Whoever led a trial that had begun knew the key when it was sealed.
+        LogEntry(
+            at=look.at,
+            by=look.by.called,
+            what="knew_key" if begun and sealed and look.at == sealed.at else "key_look",
+        )
+        for look in key_looks(trial)
+    ]
     if sealed:
-        found.append(LogEntry(at=sealed.at, by=called(sealed.by), what="sealed", reason=sealed.seal))
+        # What was made of a table was never sealed: its plan was drawn up afterwards.
+        what = "drawn_up" if trial.origin == "table" else "sealed"
+        found.append(
+            LogEntry(at=sealed.at, by=called(sealed.by), what=what, reason=sealed.seal if what == "sealed" else "")
+        )
         found += [
             LogEntry(
                 at=one.at,
                 by=one.by,
                 what="amended",
+                since=one.decided,
                 reason=seen.spoken(f"{one.reason} {' '.join(one.changes)}", names),
             )
             for one in amendments_of(trial)

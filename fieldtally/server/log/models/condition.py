@@ -10,7 +10,8 @@ class Condition(models.Model):
     """Conditions at a moment, at a ``place`` (key of a block; empty: for the whole trial), each None where it was not measured.
 
     ``temperature`` in °C, ``humidity`` in %, ``rain`` in mm since the last note, ``light`` in lx.  ``device`` names what it was read from;
-    empty: typed.  Append-only.
+    empty: typed.  ``stored_at``: when it was written down; None of those that were noted before this was kept.
+    Append-only.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -23,6 +24,7 @@ class Condition(models.Model):
     device = models.CharField(max_length=60, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
+    stored_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["at", "pk"]

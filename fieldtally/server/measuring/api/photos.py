@@ -12,6 +12,7 @@ from pydantic import AwareDatetime
 from fieldtally.core.photos.light import Light, plainly_different
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut, missing
+from fieldtally.server.hosting.store import answered
 from fieldtally.server.measuring.models import Photo, PhotoFile
 from fieldtally.server.measuring.photos import Shown, keep_photo, take_away
 from fieldtally.server.measuring.pictures import LARGEST_FILE, picture_in
@@ -148,10 +149,7 @@ def picture(request: SignedIn, photo_id: UUID, small: bool = False) -> HttpRespo
     kept = PhotoFile.objects.filter(photo=photo).only("small" if small else "full").first()
     if kept is None:
         raise missing()
-    answer = HttpResponse(bytes(kept.small if small else kept.full), content_type="image/jpeg")
-    answer["Content-Disposition"] = 'inline; filename="photo.jpg"'
-    answer["Cache-Control"] = FOR_A_DAY
-    return answer
+    return answered(kept.small if small else kept.full, "image/jpeg", "photo.jpg", cache=FOR_A_DAY)
 
 
 class CompareOut(Schema):

@@ -3,6 +3,8 @@
 from django.conf import settings
 from django.db import models
 
+from fieldtally.server.hosting.store import KeptField
+
 
 class Photo(models.Model):
     """One picture, made anew from what was sent: upright, bounded, without any metadata.
@@ -38,5 +40,5 @@ class PhotoFile(models.Model):
     """The bytes of a picture (JPEG), and of its small one.  They go when it is taken away."""
 
     photo = models.OneToOneField(Photo, on_delete=models.CASCADE, primary_key=True, related_name="file")
-    full = models.BinaryField()
-    small = models.BinaryField()
+    full = KeptField()
+    small = KeptField()

@@ -1,6 +1,7 @@
 """A trial, as the thing that people have roles in.  Its plan, samples and readings belong to the stages."""
 
 import uuid
+from datetime import datetime
 from typing import Literal
 
 from django.conf import settings
@@ -38,6 +39,13 @@ class Trial(models.Model):
     imported_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     put_away_at = models.DateTimeField(null=True)
     is_tasting = models.BooleanField(default=False, db_default=False)
+
+    @property
+    def first_moment(self) -> datetime | None:
+        """The first moment that belongs to it: the seal, or the start of exposure where that came before; None of a draft."""
+        if self.sealed_at is None:
+            return None
+        return min(self.sealed_at, self.started_at or self.sealed_at)
 
     @property
     def state(self) -> State:

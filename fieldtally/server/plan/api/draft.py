@@ -1,15 +1,18 @@
 """The draft: begun, read, kept, sealed."""
 
+from dataclasses import replace
 from datetime import datetime
 from uuid import UUID
 
 from django.db import transaction
 from ninja import Router, Schema, Status
 
+from fieldtally.core.design import plan as plans
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import fairness_problems
 from fieldtally.core.design.plan import Plan
-from fieldtally.server.answers import ProblemOut, ProblemsOut
+from fieldtally.core.problems import Problem
+from fieldtally.server.answers import Declined, ProblemOut, ProblemsOut
 from fieldtally.server.people import services as people
 from fieldtally.server.people.models import Trial
 from fieldtally.server.people.queries import called
@@ -24,22 +27,24 @@ router = Router()
 
 
 class NewTrial(Schema):
-    """A name to begin with, and the time zone of the person."""
+    """A name to begin with, the time zone of the person, and whether it runs already (``begun``)."""
 
     title: str
     zone: str = "UTC"
+    begun: bool = False
 
 
-class Begun(Schema):
+class BegunOut(Schema):
     """The new trial."""
 
     id: UUID
 
 
-@router.post("/trials", response={201: Begun, 422: ProblemsOut})
-def begin(request: SignedIn, body: NewTrial) -> Status[Begun]:
+@router.post("/trials", response={201: BegunOut, 422: ProblemsOut})
+def begin(request: SignedIn, body: NewTrial) -> Status[BegunOut]:
     """Begin a trial; who begins it leads it."""
-    return Status(201, Begun(id=services.begin(request.user, Plan(title=body.title[:200], zone=body.zone[:64])).pk))
+    plan = Plan(title=body.title[:200], zone=body.zone[:64], begun=plans.Begun("") if body.begun else None)
+    return Status(201, BegunOut(id=services.begin(request.user, plan).pk))
 
 
 class SealOut(Schema):
@@ -72,9 +77,11 @@ def _plan_out(seen: Sight) -> PlanOut:
     draft = Draft.objects.get(pk=trial.pk)
     sealed = sealed_plan(trial)
     predicted = len(predictions_of(trial))
-    problems = [*flaws_in(plan), *fairness_problems(plan, Known(predicted))]
+    problems = [*flaws_in(plan), *fairness_problems(plan, Known(predicted, sealed is not None))]
+    knows = seen.may("see_verdict") or (sealed is None and seen.may("save_plan"))
     return PlanOut(
-        plan=plan,
+        # What stands where is the key.
+        plan=plan if knows or plan.begun is None else replace(plan, begun=replace(plan.begun, samples=())),
         version=draft.version,
         may_edit=seen.may("edit_plan"),
         saved_at=draft.saved_at,
@@ -147,6 +154,13 @@ def seal(request: SignedIn, trial_id: UUID, body: SealIn) -> SealOut:
     """Seal the plan: codes are drawn, and nothing in it changes any more."""
     seen = sight(request, trial_id)
     seen.need("seal_plan")
+    if body.stay_blind and plan_of(seen.trial).begun is not None:
+        raise Declined(
+            422,
+            Problem(
+                "stay_blind", "You have written down what stands where, so you are not blind; somebody else can be."
+            ),
+        )
     with transaction.atomic():
         sealed = services.seal(seen.trial, request.user, body.version)
         people.settle_blindness(seen.trial, seen.membership, stays_blind=body.stay_blind)

@@ -1,5 +1,6 @@
 """What the app judges of a plan while it is written.  Nothing here is stored; the same plan always gets the same answer."""
 
+from dataclasses import replace
 from datetime import datetime
 from typing import Literal
 from uuid import UUID
@@ -9,10 +10,11 @@ from ninja import Router, Schema
 from fieldtally.core.design.factors import Cell, cells_of
 from fieldtally.core.design.fair.judges import Known
 from fieldtally.core.design.fairness import FairFinding, fairness_of
+from fieldtally.core.design.given import drawn, given_in, given_names, given_slots
 from fieldtally.core.design.grid import Spot, spots_of
 from fieldtally.core.design.layout import Slot, lay_out
 from fieldtally.core.design.method import MethodFinding, proven
-from fieldtally.core.design.plan import Plan
+from fieldtally.core.design.plan import Begun, Given, Plan
 from fieldtally.core.design.sound.layout import layout_problems
 from fieldtally.core.design.sound.treatments import treatment_problems
 from fieldtally.core.design.starting import OddStart, odd_starts
@@ -24,6 +26,7 @@ from fieldtally.core.quantities.nouns import Noun, noun
 from fieldtally.core.scales import MeasurementScale, unit_of
 from fieldtally.core.schedule.calendar import Dated, dated, planned_start
 from fieldtally.core.schedule.repeat import Repeated, repeated
+from fieldtally.core.verdict.agreeing import agreement_foretold
 from fieldtally.server.answers import ProblemOut, ProblemsOut
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.foreseeing import foreseen
@@ -31,13 +34,16 @@ from fieldtally.server.plan.queries import engagements_of, flaws_in
 
 router = Router()
 MOST_SHOWN = 600
+MOST_DRAWN = 200_000
 
 
 class OutlookIn(Schema):
-    """A plan to be judged, and how many predictions are written down for it; the ``headline`` comes sooner than the whole outlook."""
+    """A plan to be judged, how many predictions are written down for it, and whether it is sealed; the ``headline``
+    comes sooner than the whole outlook."""
 
     plan: Plan
     predictions: int = 0
+    sealed: bool = False
     part: Literal["headline", "whole"] = "whole"
 
 
@@ -59,6 +65,8 @@ class OutlookOut(Schema):
     problems: list[ProblemOut]
     odd_starts: list[OddStart]
     places: list[str]
+    foretold: list[str]
+    """Where instruments are held against each other: what so many readings can tell of them, a sentence each."""
 
 
 def _places(plan: Plan) -> list[Slot]:
@@ -87,8 +95,9 @@ def tell(request: SignedIn, body: OutlookIn) -> OutlookOut:
     return OutlookOut(
         odd_starts=list(odd),
         places=places,
+        foretold=list(agreement_foretold(plan)),
         outlook=foreseen(plan, whole=body.part == "whole"),
-        fairness=list(fairness_of(plan, Known(body.predictions))),
+        fairness=list(fairness_of(plan, Known(body.predictions, body.sealed))),
         methods=[proven(outcome, fewest) for outcome in measured],
         cells=list(cells_of(plan)),
         units={outcome.key: unit_of(outcome.scale) for outcome in plan.outcomes},
@@ -146,9 +155,38 @@ def layout(request: SignedIn, body: LayoutIn) -> LayoutOut:
     flaws = [*layout_problems(plan), *treatment_problems(plan)]
     if flaws:
         raise Refused(flaws)
-    slots = lay_out(plan, f"shown {body.draw}")
+    given = plan.begun is not None and plan.begun.samples
+    slots = given_slots(plan, plan.begun) if plan.begun and given else lay_out(plan, f"shown {body.draw}")
     spots = spots_of(plan.layout.grid) if plan.layout.grid and plan.layout.kind in ("random", "blocks") else ()
     return LayoutOut(slots=list(slots[:MOST_SHOWN]), spots=list(spots), more=max(0, len(slots) - MOST_SHOWN))
+
+
+class GivenIn(Schema):
+    """A plan, and what stands where as somebody drew it; without a ``text``, what the plan holds is told back."""
+
+    plan: Plan
+    text: str | None = None
+
+
+class GivenOut(Schema):
+    """The samples that were drawn, what each is called in a notebook, and the drawing."""
+
+    samples: list[Given]
+    names: list[str]
+    text: str
+
+
+@router.post("/given", response={200: GivenOut, 422: ProblemsOut})
+def given(request: SignedIn, body: GivenIn) -> GivenOut:
+    """Read a layout that stands already."""
+    begun = body.plan.begun or Begun("")
+    if body.text is not None:
+        begun = replace(begun, samples=given_in(body.text[:MOST_DRAWN], body.plan))
+    return GivenOut(
+        samples=list(begun.samples),
+        names=list(given_names(body.plan, begun)),
+        text=body.text if body.text is not None else drawn(body.plan, begun),
+    )
 
 
 class CalendarIn(Schema):

@@ -15,7 +15,7 @@ from fieldtally.core.quantities.amounts import amount_in, rate_in
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.prepare.models import MeasuringTool
-from fieldtally.server.prepare.queries import tools_of
+from fieldtally.server.prepare.queries import may_drop_tool, tools_of, tools_within_reach
 
 router = Router()
 MOST_TOOLS = 30
@@ -98,7 +98,8 @@ def doses(request: SignedIn, body: DosesIn) -> DosesOut:
 
 
 class ToolOut(Schema):
-    """Something a person measures with, as they wrote it, and what was understood."""
+    """Something a person measures with, as they wrote it, and what was understood; ``shared``: it is there for everybody, ``mine``: this
+    person may take it off the list."""
 
     id: int
     text: str
@@ -106,6 +107,8 @@ class ToolOut(Schema):
     unit: str
     most: float
     graduation: float
+    shared: bool
+    mine: bool
 
 
 class ToolsOut(Schema):
@@ -115,12 +118,19 @@ class ToolsOut(Schema):
 
 
 def _tools(request: SignedIn) -> ToolsOut:
-    rows = MeasuringTool.objects.filter(by=request.user)
+    rows = tools_within_reach(request.user)
     read = [(row, tool_in(row.text)) for row in rows]
     return ToolsOut(
         tools=[
             ToolOut(
-                id=row.pk, text=row.text, name=tool.name, unit=tool.unit, most=tool.most, graduation=tool.graduation
+                id=row.pk,
+                text=row.text,
+                name=tool.name,
+                unit=tool.unit,
+                most=tool.most,
+                graduation=tool.graduation,
+                shared=row.shared,
+                mine=may_drop_tool(request.user, row),
             )
             for row, tool in read
         ]
@@ -134,10 +144,12 @@ def tools(request: SignedIn) -> ToolsOut:
 
 
 class ToolIn(Schema):
-    """A tool as people write it: ``small syringe: 1 mL by 0.01 mL``; whose spoons and ounces are meant."""
+    """A tool as people write it: ``small syringe: 1 mL by 0.01 mL``; whose spoons and ounces are meant; whether it is there for
+    everybody."""
 
     text: str
     system: Literal["metric", "us", "imperial"] = "metric"
+    shared: bool = False
 
 
 @router.post("/tools", response={200: ToolsOut, 409: ProblemsOut, 422: ProblemsOut})
@@ -149,13 +161,17 @@ def add_tool(request: SignedIn, body: ToolIn) -> ToolsOut:
         raise Refused([Problem("text", p.says) for p in refused.problems]) from refused
     if MeasuringTool.objects.filter(by=request.user).count() >= MOST_TOOLS:
         raise Declined(409, f"More than {MOST_TOOLS} tools do not fit on the list; take one out first.")
-    MeasuringTool.objects.get_or_create(by=request.user, text=tool.written[:LONGEST_WRITTEN])
+    MeasuringTool.objects.update_or_create(
+        by=request.user, text=tool.written[:LONGEST_WRITTEN], defaults={"shared": body.shared}
+    )
     return _tools(request)
 
 
 @router.delete("/tools/{tool_id}", response={200: ToolsOut, 404: ProblemsOut})
 def drop_tool(request: SignedIn, tool_id: int) -> Status[ToolsOut]:
     """Take a tool off one's list."""
-    if not MeasuringTool.objects.filter(by=request.user, pk=tool_id).delete()[0]:
+    row = tools_within_reach(request.user).filter(pk=tool_id).first()
+    if row is None or not may_drop_tool(request.user, row):
         raise missing()
+    row.delete()
     return Status(200, _tools(request))

@@ -20,10 +20,12 @@ router = Router()
 
 
 class StartIn(Schema):
-    """Which samples start: those with these codes, those in this block (key), or all that wait; and when, if not now."""
+    """Which samples start: those with these codes, those in this block (key), or all that wait, without those in ``but``; and when, if not
+    now."""
 
     block: str | None = None
     codes: list[str] = []
+    but: list[str] = []
     at: AwareDatetime | None = None
 
 
@@ -41,7 +43,10 @@ def start(request: SignedIn, trial_id: UUID, body: StartIn) -> Started:
     """Start exposure: of all samples, of a block, or of single ones."""
     seen = sight(request, trial_id)
     seen.need("start_exposure")
-    return Started(at=services.start_exposure(seen.trial, request.user, block=body.block, codes=body.codes, at=body.at))
+    began = services.start_exposure(
+        seen.trial, request.user, block=body.block, codes=body.codes, but=body.but, at=body.at
+    )
+    return Started(at=began)
 
 
 class BlockPrepared(Schema):

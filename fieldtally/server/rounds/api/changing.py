@@ -1,9 +1,11 @@
 """What changes while a trial runs: the plan is amended, or something turns out not to be held equal."""
 
+from dataclasses import replace
 from datetime import datetime
 from uuid import UUID
 
 from ninja import Router, Schema, Status
+from pydantic import AwareDatetime
 
 from fieldtally.core.design.changes import changes, forbidden, held_to
 from fieldtally.core.design.plan import Plan
@@ -16,7 +18,7 @@ from fieldtally.server.plan import services as plan_services
 from fieldtally.server.plan.queries import flaws_in, plan_of
 from fieldtally.server.prepare.queries import held_ticks
 from fieldtally.server.rounds import services
-from fieldtally.server.rounds.queries import checkpoints_with_readings
+from fieldtally.server.rounds.queries import checkpoints_with_readings, second_codes
 
 router = Router()
 
@@ -42,19 +44,21 @@ def preview(request: SignedIn, trial_id: UUID, body: ChangedIn) -> ChangesOut:
     seen = sight(request, trial_id)
     seen.need_role("amend_plan")
     before = plan_of(seen.trial)
+    after = replace(body.plan, begun=before.begun)
     problems = [
-        *forbidden(before, body.plan, checkpoints_with_readings(seen.trial)),
-        *flaws_in(held_to(before, body.plan)),
+        *forbidden(before, after, checkpoints_with_readings(seen.trial)),
+        *flaws_in(held_to(before, after)),
     ]
     return ChangesOut(
-        changes=list(changes(before, body.plan)), problems=[ProblemOut(at=p.at, says=p.says) for p in problems]
+        changes=list(changes(before, after)), problems=[ProblemOut(at=p.at, says=p.says) for p in problems]
     )
 
 
 class AmendIn(ChangedIn):
-    """The plan as it should stand, and why."""
+    """The plan as it should stand, and why; ``decided``: when that was, where it is written down later."""
 
     reason: str
+    decided: AwareDatetime | None = None
 
 
 class AmendedOut(Schema):
@@ -72,7 +76,15 @@ def amend(request: SignedIn, trial_id: UUID, body: AmendIn) -> AmendedOut:
     """Amend the sealed plan: a new version with its reason, beside the old one."""
     seen = sight(request, trial_id)
     seen.need_role("amend_plan")
-    made = plan_services.amend(seen.trial, request.user, body.plan, body.reason, checkpoints_with_readings(seen.trial))
+    made = plan_services.amend(
+        seen.trial,
+        request.user,
+        body.plan,
+        body.reason,
+        checkpoints_with_readings(seen.trial),
+        second=second_codes(seen.trial),
+        decided=body.decided,
+    )
     return AmendedOut(number=made.number, seal=made.seal)
 
 

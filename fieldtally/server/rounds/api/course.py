@@ -27,8 +27,8 @@ router = Router()
 
 class CheckpointOut(Schema):
     """A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
-    below 0), None inside its window.  ``done`` of ``expected`` counts readings,
-    ``samples_done`` of ``samples`` the samples that have all of theirs."""
+    below 0), None inside its window.  ``done`` of ``expected`` counts readings, ``samples_done`` of ``samples`` those that have all of
+    theirs.  ``noted``: it was taken before the seal and stands in a notebook."""
 
     key: str
     name: str
@@ -36,6 +36,7 @@ class CheckpointOut(Schema):
     cycle: int | None
     baseline: bool
     unplanned: bool
+    noted: bool
     standing: Standing
     opens: datetime | None
     due: datetime | None
@@ -122,6 +123,7 @@ def _checkpoints(seen: Sight, plan: Plan, names: list[str], looks: list[Checkpoi
             cycle=by_key[look.key].cycle,
             baseline=by_key[look.key].baseline,
             unplanned=by_key[look.key].unplanned,
+            noted=plan.noted_before(look.key),
             standing=look.standing,
             opens=look.times.opens if look.times else None,
             due=look.times.due if look.times else None,

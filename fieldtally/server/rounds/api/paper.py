@@ -94,14 +94,19 @@ def scoring(request: SignedIn, trial_id: UUID, checkpoint: str, paper: Literal["
         block = "Brought to you" if sample.blind_repeat else blocks.get(sample.block, "")
         if not parts or parts[-1]["block"] != block:
             parts.append({"block": block, "rows": []})
-        row = {"code": sample.code, "check": check_letter(sample.code, str(trial.pk)), "place": sample.place or ""}
+        row = {
+            "code": sample.code,
+            "check": check_letter(sample.code, str(trial.pk)),
+            "place": sample.place or "",
+            "asked": sample.asked,
+        }
         parts[-1]["rows"].append(row)  # type: ignore[attr-defined]
     outcomes = [
         spoken_outcome(seen, outcome, names)
         for outcome in plan.outcomes
         if look in plan.looked_at(outcome) and outcome.key not in deviations.given_up
     ]
-    columns = [{"name": o.name, "unit": unit_of(o.scale), "how": how(o.scale)} for o in outcomes]
+    columns = [{"key": o.key, "name": o.name, "unit": unit_of(o.scale), "how": how(o.scale)} for o in outcomes]
     turned = len(columns) > UPRIGHT
     context = {
         "title": seen.titled(trial.title, names),

@@ -1,6 +1,6 @@
 """Scoring: a round to go through, and the readings it makes."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal, cast
 from uuid import UUID
 
@@ -36,15 +36,17 @@ ReadingSource = Literal["typed", "paper", "device"]
 
 
 class RoundIn(Schema):
-    """Which checkpoint."""
+    """Which checkpoint; and of one that was taken before the seal, who had looked, where that was somebody else."""
 
     checkpoint: str
+    looked_by: str = ""
 
 
 class RoundSample(Schema):
-    """A sample to be scored: its code and where it stands; ``blind_repeat``: somebody brings it under this
-    code, wherever it stands.
-    ``opens``: its own look does not come before then, since it started later than others."""
+    """A sample to be scored: its code and where it stands; ``blind_repeat``: somebody brings it under this code, wherever it
+    stands. ``opens``: its own look does not come before then, since it started later than others; ``closed``: its own window closed
+    then, while that of others is open.  ``name``: what it is called in the notebook.  ``skips``: the outcomes (keys) that are not read on
+    it."""
 
     id: UUID
     code: str
@@ -52,6 +54,9 @@ class RoundSample(Schema):
     place: int
     blind_repeat: bool
     opens: datetime | None
+    closed: datetime | None
+    name: str
+    skips: list[str]
 
 
 class PreviousOut(Schema):
@@ -78,11 +83,13 @@ class RoundReading(Schema):
     source: ReadingSource
     device: str
     take: int
+    taken_at: datetime
 
 
 class RoundOut(Schema):
     """A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already; ``practise`` names what this
-    scorer has to practise before scoring it, ``gauged`` what is measured in photos."""
+    scorer has to practise before scoring it, ``gauged`` what is measured in photos.  ``notebook``: it was taken before the seal, about when
+    it was due (``due``); nothing was there to look at before ``earliest``."""
 
     id: UUID
     checkpoint: str
@@ -93,17 +100,22 @@ class RoundOut(Schema):
     previous: list[PreviousOut]
     practise: list[str]
     gauged: list[str]
+    notebook: bool
+    looked_by: str
+    due: datetime | None
+    earliest: datetime | None
 
 
 @router.post(
-    "/trials/{trial_id}/rounds", response={200: RoundOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut}
+    "/trials/{trial_id}/rounds",
+    response={200: RoundOut, 403: ProblemsOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
 )
 def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> HttpResponse:
     """Begin a round, or go on with it."""
     seen = sight(request, trial_id)
     seen.need("score")
     trial = seen.trial
-    opened = services.open_round(trial, request.user, body.checkpoint)
+    opened = services.open_round(trial, request.user, body.checkpoint, looked_by=body.looked_by)
     plan = plan_of(trial)
     names = plan.telling_names
     checkpoint = next(c for c in plan.checkpoints if c.key == body.checkpoint)
@@ -114,7 +126,7 @@ def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> HttpResponse
     unready = not_ready_for(trial, request.user)
     by_photo = set(trial.gauge_recipes.values_list("outcome__key", flat=True))
     started = started_samples(trial)
-    opens = _later_looks(trial, plan, checkpoint, set(started.values()))
+    opens, closed = _own_windows(trial, plan, checkpoint, set(started.values()))
     shown = presented(opened, trial, plan, deviations, started)
     whole = RoundOut(
         id=opened.pk,
@@ -128,6 +140,9 @@ def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> HttpResponse
                 place=s.place,
                 blind_repeat=s.blind_repeat,
                 opens=opens.get(s.starts),
+                closed=closed.get(s.starts),
+                name=s.name,
+                skips=[] if s.asked is None else [o.key for o in here if o.key not in s.asked],
             )
             for s in shown
         ],
@@ -136,12 +151,16 @@ def open_round(request: SignedIn, trial_id: UUID, body: RoundIn) -> HttpResponse
         gauged=[o.name for o in here if o.key in by_photo],
         previous=_previous(seen, plan, opened, checkpoint.key) if plan.show_previous else [],
         readings=_read(opened, trial),
+        notebook=plan.noted_before(checkpoint.key),
+        looked_by=opened.looked_by,
+        due=due_of(trial, plan, checkpoint),
+        earliest=trial.first_moment,
     )
     return as_it_is(whole)
 
 
 READ = ("pk", "repeat_id", "sample_id", "outcome_id", *("kind", "value", "words", "responses", "reason"))
-READ_FROM = ("source", "device", "take")
+READ_FROM = ("source", "device", "take", "taken_at")
 
 
 def _read(opened: Round, trial: Trial) -> list[RoundReading]:
@@ -161,25 +180,38 @@ def _read(opened: Round, trial: Trial) -> list[RoundReading]:
             source=cast(ReadingSource, source),
             device=device,
             take=take,
+            taken_at=taken_at,
         )
-        for pk, repeat, sample, outcome, kind, value, words, responses, reason, source, device, take in rows
+        for pk, repeat, sample, outcome, kind, value, words, responses, reason, source, device, take, taken_at in rows
     ]
 
 
-def _later_looks(
-    trial: Trial, plan: Plan, checkpoint: Checkpoint, starts: set[datetime]
-) -> dict[datetime | None, datetime]:
-    """For each moment at which samples started, when this look of theirs opens, where that still lies ahead."""
+def due_of(trial: Trial, plan: Plan, checkpoint: Checkpoint) -> datetime | None:
+    """When a look fell due for the first samples; None while no time says so."""
+    if checkpoint.cycle is not None or trial.started_at is None:
+        return None
+    return times_of(plan, trial.started_at)[checkpoint.key].due
+
+
+Windows = dict[datetime | None, datetime]
+
+
+def _own_windows(trial: Trial, plan: Plan, checkpoint: Checkpoint, starts: set[datetime]) -> tuple[Windows, Windows]:
+    """For each moment at which samples started, when this look of theirs opens, where that still lies ahead, and when it closed, where that
+    lies behind; none of either where it is so for all of them."""
     if checkpoint.baseline or checkpoint.cycle is not None or trial.started_at is None:
-        return {}
+        return {}, {}
     now = timezone.now()
-    found: dict[datetime | None, datetime] = {}
+    opens: Windows = {}
+    closed: Windows = {}
     for start in starts:
-        opens = times_of(plan, start)[checkpoint.key].opens
-        if opens > now:
-            found[start] = opens
-    # Before the look has opened for anybody, it is looked at early by choice, not because of when a sample started.
-    return found if len(found) < len(starts) else {}
+        own = times_of(plan, start, timedelta(0))[checkpoint.key]
+        if own.opens > now:
+            opens[start] = own.opens
+        elif own.closes < now:
+            closed[start] = own.closes
+    # Before it has opened for anybody, or when it has closed for all, it is looked at early or late by choice.
+    return opens if len(opens) < len(starts) else {}, closed if len(closed) < len(starts) else {}
 
 
 def _previous(seen: Sight, plan: Plan, opened: Round, at: str) -> list[PreviousOut]:

@@ -10,6 +10,7 @@ from ninja import Router, Schema
 
 from fieldtally.core.problems import Problem
 from fieldtally.server.answers import Declined, ProblemsOut
+from fieldtally.server.hosting.store import answered
 from fieldtally.server.people.sight import Sight, sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.printing import Paper
@@ -155,7 +156,7 @@ def _fetched(request: HttpRequest, row: MadeFile, home: str, *, ask: bool) -> Ht
     if ask:
         return out
     if row.is_ready:
-        return taken(Made(bytes(row.content), row.kind, row.name))
+        return answered(row.content, row.kind, row.name, attached=True)
     if "text/html" in request.headers.get("Accept", ""):
         return waiting_page(out.says, row.done, row.total, every=0 if row.has_failed else 2)
     if row.has_failed:

@@ -12,16 +12,18 @@ from ninja.files import UploadedFile
 
 from fieldtally.core.problems import Problem, Refused
 from fieldtally.core.scales import Scale
+from fieldtally.core.tables.choices import Choices
+from fieldtally.core.tables.columns import Meaning
 from fieldtally.core.tables.foreign import read_foreign
-from fieldtally.core.tables.importing import Choices
-from fieldtally.core.tables.meaning import Meaning, guess
+from fieldtally.core.tables.meaning import guess
 from fieldtally.server.answers import Declined, ProblemOut, ProblemsOut, missing
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.share import importing
+from fieldtally.server.share.going_on import plan_the_rest
 from fieldtally.server.share.models import Import
 
 ImportKind = Literal["pack", "table"]
-ImportState = Literal["new", "running", "done", "refused", "failed"]
+ImportState = Literal["new", "running", "done", "refused", "failed", "waits"]
 router = Router()
 SHOWN_ROWS = 12
 
@@ -156,9 +158,7 @@ def understand(request: SignedIn, import_id: UUID, body: MeantIn) -> ImportedTab
     if body.sheet != row.asked.get("sheet", ""):
         chosen = read_foreign(bytes(row.content), body.sheet)
         said["meaning"] = asdict(guess(chosen))
-    row.asked = {**said, "title": body.title[:200], "zone": body.zone[:64]}
-    row.state = "new"
-    row.save(update_fields=["asked", "state"])
+    importing.mean(row, {**said, "title": body.title[:200], "zone": body.zone[:64]})
     return _table(row)
 
 
@@ -170,6 +170,22 @@ def carry_in(request: SignedIn, import_id: UUID) -> Status[ImportOut]:
         raise Declined(409, "It is on its way in already.")
     importing.start(row)
     return Status(202, _out(_own(request, import_id)))
+
+
+@router.post(
+    "/imports/{import_id}/on",
+    response={201: ImportOut, 404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut},
+)
+def go_on(request: SignedIn, import_id: UUID) -> Status[ImportOut]:
+    """It still goes on: a draft of the rest; what the table tells comes in once that is sealed."""
+    row = _own(request, import_id)
+    if row.is_on_its_way or row.kind != "table":
+        raise Declined(409, "It is on its way in already." if row.kind == "table" else "Only a table goes on.")
+    try:
+        plan_the_rest(row)
+    except Refused as refused:
+        raise Declined(422, *refused.problems) from refused
+    return Status(201, _out(_own(request, import_id)))
 
 
 @router.delete("/imports/{import_id}", response={204: None, 404: ProblemsOut})

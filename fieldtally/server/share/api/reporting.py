@@ -15,6 +15,7 @@ from ninja import Router, Schema
 from fieldtally.core.charts.dots import HUES
 from fieldtally.core.design.letters import letter_of
 from fieldtally.core.problems import Problem
+from fieldtally.core.verdict.agreeing import agreement_sentences
 from fieldtally.server.answers import Declined, ProblemsOut, missing
 from fieldtally.server.measuring.models import Photo
 from fieldtally.server.panels.queries import read_panels, told_whole
@@ -245,18 +246,20 @@ def _published(kept: Report, *, told: bool) -> PublishedOut:
     found = [one for one in concluded(kept.trial).findings if one.claim] if told else []
     # What the panels found stands here in the same words as everywhere; where they are all there is, alone.
     panels = [told_whole(one, named=False)[0].sentence for one in read_panels(kept.trial)] if told else []
+    agree = told and study.plan.agreement is not None
+    instruments = agreement_sentences(concluded(kept.trial).instruments) if agree else ()
     if panels_alone(study, panels):
-        found = []
+        found, instruments = [], ()
     return PublishedOut(
         title=kept.trial.title,
         question=study.plan.question,
-        asks=not study.plan.tasting,
+        asks=not study.plan.tasting and study.plan.agreement is None,
         treatments=[
             PublishedTreatment(key=t.key, letter=letter_of(i), name=t.name, expected=rows.count(t.key))
             for i, t in enumerate(study.plan.treatments)
         ],
         readers=len(rows),
-        sentences=[*(one.sentence for one in found), *panels],
+        sentences=[*(one.sentence for one in found), *instruments, *panels],
         level=found[0].strength.level if found else "",
     )
 

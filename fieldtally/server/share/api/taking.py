@@ -15,7 +15,7 @@ from fieldtally.server.people.sight import sight
 from fieldtally.server.people.signedin import SignedIn
 from fieldtally.server.plan.queries import plan_of
 from fieldtally.server.plan.services import begin_again
-from fieldtally.server.share.again import weaknesses_of
+from fieldtally.server.share.again import found_by, weaknesses_of
 from fieldtally.server.share.api.files import fetched
 from fieldtally.server.share.erasing import erase, own_trials
 from fieldtally.server.share.making import Wanted
@@ -43,9 +43,11 @@ def pack(request: SignedIn, trial_id: UUID) -> HttpResponse:
 
 
 class AgainIn(Schema):
-    """How many samples of each treatment the next trial is to have, as the plan counts them; None: as many as now."""
+    """How many samples of each treatment the next trial is to have, as the plan counts them (None: as many as now); and which treatments
+    (keys) it follows up (none: it asks all of them again)."""
 
     samples: int | None = None
+    only: list[str] = []
 
 
 class AgainOut(Schema):
@@ -64,7 +66,7 @@ def again(request: SignedIn, trial_id: UUID, body: AgainIn) -> Status[AgainOut]:
     plan = plan_of(seen.trial)
     if body.samples is not None:
         plan = with_samples(plan, body.samples)
-    begun = begin_again(request.user, plan, weaknesses_of(seen.trial))
+    begun = begin_again(request.user, plan, weaknesses_of(seen.trial), found_by(seen.trial), body.only)
     return Status(201, AgainOut(id=begun.pk))
 
 

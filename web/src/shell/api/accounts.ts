@@ -10,8 +10,8 @@ import { forgetSeen } from "../offline/kept";
 import { forgetRounds } from "../offline/rounds";
 import { nowHere } from "../outbox";
 
-const accounts = createClient<paths>({ baseUrl: window.location.origin, fetch: trusted });
-const browser = { path: { client: "browser" as const } };
+export const accounts = createClient<paths>({ baseUrl: window.location.origin, fetch: trusted });
+export const browser = { path: { client: "browser" as const } };
 
 interface Errors {
   errors?: { message: string; param?: string }[];
@@ -24,18 +24,19 @@ interface Flows {
 const UNCONFIRMED =
   "Your address is not confirmed yet. A letter with a link is on its way to it; follow that first.";
 
-/** Resolves to whether the address has still to be confirmed. */
-async function done(
+type StillAsked = "" | "confirm" | "second step";
+
+/** Resolves to what is still asked before somebody is in: their address confirmed, or a second step. */
+export async function done(
   call: Promise<{ error?: unknown; response: Response }>,
   fine: number[] = [],
-): Promise<boolean> {
+): Promise<StillAsked> {
   const { error, response } = await call;
-  const confirm =
-    response.status === 401 &&
-    !!(error as Flows | undefined)?.data?.flows?.some(
-      (flow) => flow.id === "verify_email" && flow.is_pending,
-    );
-  if (response.ok || fine.includes(response.status)) return confirm;
+  const flows = response.status === 401 ? ((error as Flows | undefined)?.data?.flows ?? []) : [];
+  const pending = (id: string) => flows.some((flow) => flow.id === id && flow.is_pending);
+  if (pending("mfa_authenticate")) return "second step";
+  const confirm = pending("verify_email");
+  if (response.ok || fine.includes(response.status)) return confirm ? "confirm" : "";
   const problems: Problem[] = ((error as Errors | undefined)?.errors ?? []).map((one) => ({
     at: one.param ?? "",
     says: one.message,
@@ -46,9 +47,16 @@ async function done(
 /** What the device kept of pages is dropped: it may be another person's, whose sign-in only ran out, and show
  * more than this one may see.
  */
-export async function signIn(email: string, password: string): Promise<void> {
+export async function entering(enter: () => Promise<StillAsked>): Promise<StillAsked> {
   if (!(await finishLeaving())) throw new Unreachable();
-  await inTheirPlace(() =>
+  const asked = await inTheirPlace(enter);
+  await forgetSeen();
+  return asked;
+}
+
+/** True where a second step is asked. */
+export async function signIn(email: string, password: string): Promise<boolean> {
+  const asked = await entering(() =>
     done(
       accounts.POST("/_allauth/{client}/v1/auth/login", {
         params: browser,
@@ -56,7 +64,7 @@ export async function signIn(email: string, password: string): Promise<void> {
       }),
     ),
   );
-  await forgetSeen();
+  return asked === "second step";
 }
 
 /** Come in where somebody may still be signed in: they are signed out first, and what the device kept of
@@ -77,8 +85,7 @@ async function inTheirPlace<T>(enter: () => Promise<T>): Promise<T> {
  * not.
  */
 export async function join(name: string, email: string, password: string): Promise<boolean> {
-  if (!(await finishLeaving())) throw new Unreachable();
-  const confirm = await inTheirPlace(() =>
+  const asked = await entering(() =>
     done(
       accounts.POST("/_allauth/{client}/v1/auth/signup", {
         params: browser,
@@ -87,8 +94,7 @@ export async function join(name: string, email: string, password: string): Promi
       [401],
     ),
   );
-  await forgetSeen();
-  return confirm;
+  return asked === "confirm";
 }
 
 /** Confirm an address by the key of its letter; true once that has signed its owner in, which it does where

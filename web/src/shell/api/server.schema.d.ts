@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/account/square": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Square
+         * @description Draw the square that sets a second step up; nothing is kept.
+         */
+        post: operations["fieldtally_server_people_api_square"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mailbox": {
         parameters: {
             query?: never;
@@ -95,9 +115,29 @@ export interface paths {
         put?: never;
         /**
          * Invite
-         * @description Invite somebody by mail.
+         * @description Invite somebody, by mail where there is one.
          */
         post: operations["fieldtally_server_people_api_invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/invitations/team": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite Team
+         * @description Invite everybody of a team.
+         */
+        post: operations["fieldtally_server_people_api_invite_team"];
         delete?: never;
         options?: never;
         head?: never;
@@ -356,6 +396,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/description": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Description
+         * @description What a text says of a trial: treatments, numbers, places, outcomes, looks.
+         */
+        post: operations["fieldtally_server_plan_api_telling_description"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Patterns
+         * @description Short plans to begin with, as somebody would tell them.
+         */
+        get: operations["fieldtally_server_plan_api_telling_patterns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier
+         * @description The newest of the person's trials whose treatments they may know; no tastings, no plans without treatments.
+         */
+        get: operations["fieldtally_server_plan_api_telling_earlier"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pattern
+         * @description The plan of a trial as another begins with it.
+         */
+        get: operations["fieldtally_server_plan_api_telling_pattern"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outlook": {
         parameters: {
             query?: never;
@@ -410,6 +530,26 @@ export interface paths {
          * @description What a layout may look like.
          */
         post: operations["fieldtally_server_plan_api_judging_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Given
+         * @description Read a layout that stands already.
+         */
+        post: operations["fieldtally_server_plan_api_judging_given"];
         delete?: never;
         options?: never;
         head?: never;
@@ -535,6 +675,90 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scales/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lend Scales
+         * @description Keep scales for everybody here.
+         */
+        post: operations["fieldtally_server_plan_api_library_lend_scales"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scales/shared/{thing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Scales Away
+         * @description Take scales away that were kept for everybody.
+         */
+        delete: operations["fieldtally_server_plan_api_library_take_scales_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sites
+         * @description Places that are kept for everybody here.
+         */
+        get: operations["fieldtally_server_plan_api_library_sites"];
+        put?: never;
+        /**
+         * Lend Sites
+         * @description Keep places for everybody here.
+         */
+        post: operations["fieldtally_server_plan_api_library_lend_sites"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{thing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Sites Away
+         * @description Take places away that were kept for everybody.
+         */
+        delete: operations["fieldtally_server_plan_api_library_take_sites_away"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1546,6 +1770,150 @@ export interface paths {
          * @description Whether two photos were taken in light alike enough to compare them.
          */
         get: operations["fieldtally_server_measuring_api_photos_against"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tray": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shown
+         * @description What waits in one's own tray, in the order it was taken.
+         */
+        get: operations["fieldtally_server_measuring_api_tray_shown"];
+        put?: never;
+        /**
+         * Drop
+         * @description Drop a photo: checked and made anew like any other; the worker looks for its tag.
+         */
+        post: operations["fieldtally_server_measuring_api_tray_drop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tray/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Known
+         * @description Which files need not be sent: they were dropped here before.
+         */
+        post: operations["fieldtally_server_measuring_api_tray_known"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tray/say": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say
+         * @description Deal photos by hand.
+         */
+        post: operations["fieldtally_server_measuring_api_tray_say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tray/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * File Those
+         * @description File photos with their samples and looks: all of these, or none.
+         */
+        post: operations["fieldtally_server_measuring_api_tray_file_those"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/tray/out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Throw Out
+         * @description Throw photos out of one's own tray.
+         */
+        post: operations["fieldtally_server_measuring_api_tray_throw_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray/{photo_id}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description A picture in one's own tray.
+         */
+        get: operations["fieldtally_server_measuring_api_tray_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/time-code.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Time Code
+         * @description The time of this moment as a square to be photographed: it puts a camera's clock right.
+         */
+        get: operations["fieldtally_server_measuring_api_tray_time_code"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2976,6 +3344,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/methods/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begun From
+         * @description Begin a trial that asks whether these methods agree, to be planned on from here.
+         */
+        post: operations["fieldtally_server_verdict_api_methods_begun_from"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/methods/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept
+         * @description What this person has kept.
+         */
+        get: operations["fieldtally_server_verdict_api_methods_kept"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a comparison as it was entered; only one that can be read is kept.
+         */
+        post: operations["fieldtally_server_verdict_api_methods_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/methods/kept/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Opened
+         * @description What was entered then.
+         */
+        get: operations["fieldtally_server_verdict_api_methods_opened"];
+        put?: never;
+        post?: never;
+        /**
+         * Thrown Away
+         * @description Throw one away.
+         */
+        delete: operations["fieldtally_server_verdict_api_methods_thrown_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/receipt": {
         parameters: {
             query?: never;
@@ -3282,6 +3718,26 @@ export interface paths {
          * @description Make a trial of it; ask again under its id how far it is.
          */
         post: operations["fieldtally_server_share_api_importing_carry_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}/on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description It still goes on: a draft of the rest; what the table tells comes in once that is sealed.
+         */
+        post: operations["fieldtally_server_share_api_importing_go_on"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3676,6 +4132,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Place
+         * @description Members, storage, queue, and letters that failed.
+         */
+        get: operations["fieldtally_server_share_api_administering_place"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/place/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Members
+         * @description Fifty of the members, the newest first, from the one ``beyond`` so many.
+         */
+        get: operations["fieldtally_server_share_api_administering_members"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/place/members/{user_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch
+         * @description Switch an account off, or on again; choose who begins trials.
+         */
+        post: operations["fieldtally_server_share_api_administering_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/place/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audit
+         * @description The newest of the audit log.
+         */
+        get: operations["fieldtally_server_share_api_administering_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/place/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Teams
+         * @description All teams, by name.
+         */
+        get: operations["fieldtally_server_share_api_administering_teams"];
+        put?: never;
+        /**
+         * Make Team
+         * @description Make a team.
+         */
+        post: operations["fieldtally_server_share_api_administering_make_team"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/place/teams/{team_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Team
+         * @description Change a team's name and members.
+         */
+        put: operations["fieldtally_server_share_api_administering_change_team"];
+        post?: never;
+        /**
+         * Drop Team
+         * @description Do away with a team.
+         */
+        delete: operations["fieldtally_server_share_api_administering_drop_team"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3693,6 +4277,10 @@ export interface components {
             email: string;
             /** Demo */
             demo: boolean;
+            /** Administers */
+            administers: boolean;
+            /** May Begin */
+            may_begin: boolean;
         };
         /**
          * ProblemOut
@@ -3725,6 +4313,26 @@ export interface components {
         Doorstep: {
             /** Demo */
             demo: boolean;
+            /** Open */
+            open: boolean;
+            /** Elsewhere */
+            elsewhere: string;
+        };
+        /**
+         * SquareOut
+         * @description A square for a phone's camera, as an address of a picture.
+         */
+        SquareOut: {
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * SquareIn
+         * @description What an app on a phone is to read: an ``otpauth://`` address.
+         */
+        SquareIn: {
+            /** Text */
+            text: string;
         };
         /**
          * MailOut
@@ -3789,6 +4397,39 @@ export interface components {
             invitations: components["schemas"]["InvitationOut"][];
             /** May Invite */
             may_invite: boolean;
+            /** Teams */
+            teams: components["schemas"]["TeamOut"][];
+        };
+        /**
+         * TeamOut
+         * @description A team that may be invited, and how many belong to it.
+         */
+        TeamOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Many */
+            many: number;
+        };
+        /**
+         * MadeInvitation
+         * @description An invitation that was just made; its ``link`` is told where no letters go out, now and never again.
+         */
+        MadeInvitation: {
+            /** Id */
+            id: number;
+            /** Email */
+            email: string;
+            /** Role */
+            role: string;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            /** Link */
+            link: string;
         };
         /**
          * InviteIn
@@ -3797,6 +4438,38 @@ export interface components {
         InviteIn: {
             /** Email */
             email: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * InvitedLink
+         * @description Where no letters go out: what opens the invitation of an address, told once.
+         */
+        InvitedLink: {
+            /** Email */
+            email: string;
+            /** Link */
+            link: string;
+        };
+        /**
+         * InvitedTeam
+         * @description How many were invited, how many have a part in it or an invitation already.
+         */
+        InvitedTeam: {
+            /** Invited */
+            invited: number;
+            /** Already */
+            already: number;
+            /** Links */
+            links: components["schemas"]["InvitedLink"][];
+        };
+        /**
+         * InviteTeamIn
+         * @description Which team to invite, and as what.
+         */
+        InviteTeamIn: {
+            /** Team */
+            team: number;
             /** Role */
             role: string;
         };
@@ -3972,10 +4645,10 @@ export interface components {
             unit: string;
         };
         /**
-         * Begun
+         * BegunOut
          * @description The new trial.
          */
-        Begun: {
+        BegunOut: {
             /**
              * Id
              * Format: uuid
@@ -3984,7 +4657,7 @@ export interface components {
         };
         /**
          * NewTrial
-         * @description A name to begin with, and the time zone of the person.
+         * @description A name to begin with, the time zone of the person, and whether it runs already (``begun``).
          */
         NewTrial: {
             /** Title */
@@ -3994,6 +4667,45 @@ export interface components {
              * @default UTC
              */
             zone: string;
+            /**
+             * Begun
+             * @default false
+             */
+            begun: boolean;
+        };
+        /**
+         * Added
+         * @description What an amendment put beside what had been drawn: at which moment (``at``, UTC, ISO 8601), and how many samples of each treatment
+         *     (key).
+         */
+        Added: {
+            /** Samples */
+            samples: {
+                [key: string]: number;
+            };
+            /**
+             * At
+             * @default
+             */
+            at: string;
+        };
+        /**
+         * AgreementAsked
+         * @description What is asked is whether instruments, kits and eyes agree: each outcome is one of them, and all read the same samples.
+         *
+         *     They are told in ``unit`` (empty: that of the first that has one).  At ``limit`` and above a sample fails; from ``alarm`` on one says
+         *     that there is something (None: from the limit on, or anything above 0).
+         */
+        AgreementAsked: {
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Limit */
+            limit: number | null;
+            /** Alarm */
+            alarm: number | null;
         };
         /**
          * Amended
@@ -4015,10 +4727,48 @@ export interface components {
             changes: string[];
             /** Seal */
             seal: string;
+            /** Decided */
+            decided: string | null;
+        };
+        /**
+         * Begun
+         * @description What was done before the plan was written: exposure began ``on`` a local day and hour, the ``samples`` stand where they do, block by
+         *     block and place by place.
+         *
+         *     ``placed`` says whether they were put there by some lot (``drawn``) or by ``hand``, and ``how`` tells it in words; ``taken`` names the
+         *     looks (keys) that were already taken.
+         */
+        Begun: {
+            /** On */
+            on: string;
+            /**
+             * Placed
+             * @default hand
+             * @enum {string}
+             */
+            placed: "drawn" | "hand";
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /**
+             * Taken
+             * @default []
+             */
+            taken: string[];
+            /**
+             * Samples
+             * @default []
+             */
+            samples: components["schemas"]["Given"][];
         };
         /**
          * Block
          * @description A nuisance grouping: treatments are compared inside it.  Its samples start ``starts`` minutes after the first.
+         *
+         *     One that was ``added`` by an amendment has numbers of its own and starts by itself.  Where there were no blocks before, all that was
+         *     drawn first is then the block without a key.
          */
         Block: {
             /** Key */
@@ -4035,6 +4785,7 @@ export interface components {
              * @default 0
              */
             starts: number;
+            added: components["schemas"]["Added"] | null;
         };
         /**
          * Checkpoint
@@ -4044,7 +4795,7 @@ export interface components {
          *     ``cycle`` is the number of cycles (washes, firings, uses) after which a look comes; its ``offset`` is then only about
          *     when that will be.  ``baseline``: before the exposure starts.  ``stage`` names the part of a look taken in several
          *     parts (before cleaning, after cleaning), in the order of the plan.  ``unplanned``: taken though nobody had planned it,
-         *     and added while the trial ran.
+         *     and added while the trial ran.  ``only`` some samples are looked at then.
          */
         Checkpoint: {
             /** Key */
@@ -4082,6 +4833,15 @@ export interface components {
              * @default false
              */
             unplanned: boolean;
+            /**
+             * @default {
+             *       "treatments": [],
+             *       "groups": [],
+             *       "blocks": [],
+             *       "kinds": []
+             *     }
+             */
+            only: components["schemas"]["Some"];
         };
         /**
          * CountScale
@@ -4148,6 +4908,20 @@ export interface components {
             planned: string;
         };
         /**
+         * Done
+         * @description A sample is done once it reads ``at``, or what lies beyond it (``side``): from the next look on nothing is asked of it.
+         */
+        Done: {
+            /** At */
+            at: number;
+            /**
+             * Side
+             * @default or more
+             * @enum {string}
+             */
+            side: "or more" | "or less";
+        };
+        /**
          * Dose
          * @description What a treatment gives to each sample of one ``product`` (key), ``times`` in the whole trial.
          *
@@ -4163,6 +4937,9 @@ export interface components {
          *     ============  ==================================================  ==========================
          *
          *     It is measured with ``tool`` (``5 mL by 0.2 mL``; empty: the best at hand), or from a ``stock`` solution made with that.
+         *
+         *     Doses of a treatment are steps in their order: each is given in ``water`` (``200 mL``; empty: as it is) in a ``vessel`` (empty: where
+         *     the sample is), left for ``minutes``, rinsed off with ``rinse`` and looked at (``check``: no bubbles any more) before the next.
          */
         Dose: {
             /** Key */
@@ -4195,10 +4972,33 @@ export interface components {
              * @default 1
              */
             times: number;
+            /**
+             * Vessel
+             * @default
+             */
+            vessel: string;
+            /**
+             * Water
+             * @default
+             */
+            water: string;
+            /** Minutes */
+            minutes: number | null;
+            /**
+             * Rinse
+             * @default
+             */
+            rinse: string;
+            /**
+             * Check
+             * @default
+             */
+            check: string;
         };
         /**
          * Earlier
-         * @description The trial that this one was begun from, and the weaknesses to do better this time.
+         * @description The trial that this one was begun from, the weaknesses to do better this time, and what its verdict ``found``: a sentence for each
+         *     outcome that carried its claim.
          */
         Earlier: {
             /** Title */
@@ -4208,6 +5008,11 @@ export interface components {
              * @default []
              */
             weaknesses: string[];
+            /**
+             * Found
+             * @default []
+             */
+            found: string[];
         };
         /**
          * EndingRule
@@ -4272,6 +5077,37 @@ export interface components {
             name: string;
         };
         /**
+         * Given
+         * @description A sample of a trial that has begun, where it stands: its ``block`` (key; empty where there are none), its square, whole plot or pair
+         *     (``plot``), its ``row`` and ``column``, all from 1, and its ``treatment`` (key).  ``name`` is what it is called in the notebook; it
+         *     ``started`` at a local day and hour of its own (``2027-03-01T09:00``), or with all others (empty).
+         */
+        Given: {
+            /** Treatment */
+            treatment: string;
+            /**
+             * Block
+             * @default
+             */
+            block: string;
+            /** Plot */
+            plot: number | null;
+            /** Row */
+            row: number | null;
+            /** Column */
+            column: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Started
+             * @default
+             */
+            started: string;
+        };
+        /**
          * GradeScale
          * @description Ordered levels, lowest first.  A reading is the ``value`` of one of them.
          */
@@ -4313,6 +5149,27 @@ export interface components {
              * @enum {string}
              */
             edge: "used" | "guarded" | "shared";
+        };
+        /**
+         * Group
+         * @description Treatments that belong together (chemicals, sauces): what could hurt somebody with any of them (``hazards``), and what tools and
+         *     vessels are cleaned with between two of them (``cleaning``; empty: as the plan says).
+         */
+        Group: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Hazards
+             * @default
+             */
+            hazards: string;
+            /**
+             * Cleaning
+             * @default
+             */
+            cleaning: string;
         };
         /**
          * HeldEqual
@@ -4463,7 +5320,8 @@ export interface components {
          *     ``margin_unit`` is the unit the margin was given in; ``weight`` its weight in the tally; ``group`` names attributes
          *     that are looked at together.  ``better`` none: it is told, and nobody wins on it.  ``retest`` says what counts where one scorer
          *     read a sample more than once at a look: the ``median`` of all, their ``mean``, or the ``last``.  ``wait`` minutes pass between
-         *     beginning with a sample and reading it, after which ``wait_says`` what is done (tilt it, then look).
+         *     beginning with a sample and reading it, after which ``wait_says`` what is done (tilt it, then look).  ``only`` some
+         *     samples are read on it, and one is ``done`` once it reads so much.
          */
         Outcome: {
             /** Key */
@@ -4549,6 +5407,31 @@ export interface components {
              *     }
              */
             proof: components["schemas"]["Proof"];
+            /**
+             * @default {
+             *       "treatments": [],
+             *       "groups": [],
+             *       "blocks": [],
+             *       "kinds": []
+             *     }
+             */
+            only: components["schemas"]["Some"];
+            done: components["schemas"]["Done"] | null;
+            /** Rare */
+            rare: number | null;
+        };
+        /**
+         * Outside
+         * @description Something outside the trial that what is compared is set beside (a bought bunch, the shop's own): its price in the plan's money for
+         *     as much as one sample takes; None while that is not known.
+         */
+        Outside: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Money */
+            money: number | null;
         };
         /**
          * PassFailScale
@@ -4601,7 +5484,7 @@ export interface components {
          *     them (empty: by rule); ``pieces`` of ``piece_word`` in one sample, which share its
          *     treatment; ``starts_on`` the local day and hour meant for the start (``2027-03-01T09:00``); ``cycle_minutes`` how long
          *     one cycle (``cycle_word``) takes, about, and ``cycle_settings`` how each is set; ``money`` the currency, ``sample_cost`` what
-         *     one sample costs apart from its treatment.
+         *     one sample costs apart from its treatment, ``shared_costs`` what is bought once for many, ``outside`` what costs are set beside.
          *
          *     Of doses: ``system`` says whose gallons and spoons are meant; ``sample_size`` is what rates are multiplied by (``400 mL``),
          *     ``carrier`` what doses are given in (tap water) and ``top_up`` whether samples with a smaller dose get as much more of it;
@@ -4611,8 +5494,15 @@ export interface components {
          *     ``interim`` names the checkpoints (keys) after which it may be asked whether the answer is clear already; they share the level
          *     ``alpha`` with the end.
          *
+         *     ``begun``: it is no plan of what will be, exposure runs already.
+         *
          *     Of scoring: ``repeats`` is the share of samples that come back in the same round under a second code (0: none);
          *     ``show_previous`` shows a scorer what they gave at the look before.
+         *
+         *     ``groups`` are those of treatments.  ``kinds`` of sample (one bolt for the pull, one for the twist) are dealt in turn to the samples of
+         *     each treatment in each block, so that each has its share of every kind (none: all samples are alike).
+         *
+         *     ``agreement``: its outcomes are instruments that are held against each other, and no treatment wins.
          *
          *     ``tasting``: it is a tasting by itself.  Its treatments are what is put before people, without samples; it has panels and no looks.
          */
@@ -4680,6 +5570,16 @@ export interface components {
              * @default []
              */
             treatments: components["schemas"]["Treatment"][];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["Group"][];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
             /**
              * System
              * @default metric
@@ -4816,12 +5716,24 @@ export interface components {
             money: string;
             /** Sample Cost */
             sample_cost: number | null;
+            /**
+             * Shared Costs
+             * @default []
+             */
+            shared_costs: components["schemas"]["SharedCost"][];
+            /**
+             * Outside
+             * @default []
+             */
+            outside: components["schemas"]["Outside"][];
             earlier: components["schemas"]["Earlier"] | null;
             /**
              * Tasting
              * @default false
              */
             tasting: boolean;
+            begun: components["schemas"]["Begun"] | null;
+            agreement: components["schemas"]["AgreementAsked"] | null;
         };
         /**
          * PlanOut
@@ -4957,6 +5869,53 @@ export interface components {
             kind: "shade";
         };
         /**
+         * SharedCost
+         * @description Something bought once for the whole trial (a sheet, a tank, a tin): ``money`` that the samples of ``treatments`` (keys; empty: all)
+         *     share alike; None while its price is not known.
+         */
+        SharedCost: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** Money */
+            money: number | null;
+            /**
+             * Treatments
+             * @default []
+             */
+            treatments: string[];
+        };
+        /**
+         * Some
+         * @description Some of the samples; all of them where nothing is named.
+         *
+         *     Those of ``treatments`` (keys) or of ``groups`` (keys) of treatments, that stand in one of ``blocks`` (keys) and are of one of the
+         *     ``kinds`` (names): what is not named at all leaves nothing out.
+         */
+        Some: {
+            /**
+             * Treatments
+             * @default []
+             */
+            treatments: string[];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: string[];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
+        };
+        /**
          * Stand
          * @description Where a person stands on an item of the fairness list: kept, or given up for a ``reason``.
          */
@@ -5028,6 +5987,7 @@ export interface components {
          *     ``levels`` gives a level (key) for each factor (key) where treatments are made from factors.  ``changes`` names all
          *     that this treatment changes at once where it is a ``package``; ``cost`` is the money that one sample of it takes.
          *     ``doses`` are given in this order.  Treatments mixed or used in the same ``vessel`` (a name) meet there; empty: its own.
+         *     It belongs to a ``group`` (key; empty: to none).
          */
         Treatment: {
             /** Key */
@@ -5076,6 +6036,18 @@ export interface components {
              * @default
              */
             vessel: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Holds */
+            holds: number | null;
+            /**
+             * Other Substance
+             * @default false
+             */
+            other_substance: boolean;
         };
         /**
          * PlanIn
@@ -5107,6 +6079,192 @@ export interface components {
             version: number;
             /** Stay Blind */
             stay_blind: boolean;
+        };
+        /**
+         * DescriptionOut
+         * @description What was understood, the marks at its words, and what is left open, the weightiest first.
+         */
+        DescriptionOut: {
+            /** Treatments */
+            treatments: components["schemas"]["ToldTreatment"][];
+            /** Each */
+            each: number | null;
+            /** Sample */
+            sample: string;
+            /** Pieces */
+            pieces: number;
+            /** Piece */
+            piece: string;
+            /** Places */
+            places: string[];
+            /** Outcomes */
+            outcomes: components["schemas"]["ToldOutcome"][];
+            /** Looks */
+            looks: components["schemas"]["ToldLook"][];
+            /** Cycle Word */
+            cycle_word: string;
+            /** Blind */
+            blind: boolean;
+            /** Begun */
+            begun: boolean;
+            /** Question */
+            question: string;
+            /** Marks */
+            marks: components["schemas"]["WordMark"][];
+            /** Asked */
+            asked: components["schemas"]["OpenQuestion"][];
+        };
+        /**
+         * OpenQuestion
+         * @description A question on what the words leave open, and the part of the plan in which it is answered.  ``about``: what of the drawing answers
+         *     it, too (``each``: the number of each, ``names``, or the ``unit`` of the outcome called ``of``; empty: nothing there does), or which
+         *     other kind of trial it may be: a ``tasting``, or ``instruments`` held against each other.
+         */
+        OpenQuestion: {
+            /** Part */
+            part: string;
+            /** Says */
+            says: string;
+            /**
+             * About
+             * @default
+             * @enum {string}
+             */
+            about: "" | "each" | "names" | "unit" | "tasting" | "instruments";
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+        };
+        /**
+         * ToldLook
+         * @description A look as it was told: its name, ``offset`` in minutes after the start or the ``cycle`` after which it comes, or a ``baseline``.
+         */
+        ToldLook: {
+            /** Name */
+            name: string;
+            /** Offset */
+            offset: number | null;
+            /** Cycle */
+            cycle: number | null;
+            /**
+             * Baseline
+             * @default false
+             */
+            baseline: boolean;
+        };
+        /**
+         * ToldOutcome
+         * @description An outcome as it was told: its name, its scale, which side is better, and whether something of it is open: its ``unit``.
+         */
+        ToldOutcome: {
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: components["schemas"]["GradeScale"] | components["schemas"]["MeasurementScale"] | components["schemas"]["CountScale"] | components["schemas"]["PassFailScale"] | components["schemas"]["PercentScale"] | components["schemas"]["ShadeScale"] | components["schemas"]["EventScale"] | components["schemas"]["LadderScale"] | components["schemas"]["CurveScale"] | components["schemas"]["NoteScale"];
+            /**
+             * Better
+             * @enum {string}
+             */
+            better: "more" | "less" | "target" | "none";
+            /**
+             * Open
+             * @default
+             */
+            open: string;
+        };
+        /**
+         * ToldTreatment
+         * @description A treatment as it was told: its name and what kind of control it is, if any; how many samples it has where that was told of it alone;
+         *     whether its name has still to be given (``unnamed``).
+         */
+        ToldTreatment: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @default treatment
+             * @enum {string}
+             */
+            kind: "treatment" | "untreated" | "placebo" | "standard" | "reference";
+            /** Samples */
+            samples: number | null;
+            /**
+             * Unnamed
+             * @default false
+             */
+            unnamed: boolean;
+        };
+        /**
+         * WordMark
+         * @description The characters ``begin`` to ``end`` of the text were understood as ``part``, and ``says`` as what.
+         */
+        WordMark: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "treatment" | "control" | "number" | "place" | "outcome" | "look" | "blind" | "begun" | "nothing";
+            /** Says */
+            says: string;
+        };
+        /**
+         * DescriptionIn
+         * @description What somebody tells of a trial, and which pieces of it they put right; places are counted in characters (code points).
+         */
+        DescriptionIn: {
+            /** Text */
+            text: string;
+            /**
+             * Righted
+             * @default []
+             */
+            righted: components["schemas"]["Righted"][];
+        };
+        /**
+         * Righted
+         * @description Somebody's word on a piece of the text, from ``begin`` to ``end`` and reading ``text`` there: it is ``part``.
+         */
+        Righted: {
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Text */
+            text: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "treatment" | "control" | "number" | "place" | "outcome" | "look" | "blind" | "begun" | "nothing";
+        };
+        /**
+         * Pattern
+         * @description What it is asked for, and how it would be told.
+         */
+        Pattern: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * EarlierPlan
+         * @description An earlier trial of this person whose plan another may begin with.
+         */
+        EarlierPlan: {
+            /**
+             * Trial
+             * Format: uuid
+             */
+            trial: string;
+            /** Title */
+            title: string;
         };
         /**
          * Advice
@@ -5183,7 +6341,8 @@ export interface components {
         /**
          * FairFinding
          * @description How an item stands.  ``by_plan``: the plan decides it, so that it can only be mended or given up; ``promised``: it can be given up
-         *     though the plan keeps it, for people may do otherwise.
+         *     though the plan keeps it, for people may do otherwise.  ``no`` and ``unknown`` are the reasons of who says no, or does not know;
+         *     ``weight`` is how much it matters in this plan beside the others.
          */
         FairFinding: {
             /** Key */
@@ -5210,6 +6369,21 @@ export interface components {
              * @default false
              */
             promised: boolean;
+            /**
+             * No
+             * @default
+             */
+            no: string;
+            /**
+             * Unknown
+             * @default
+             */
+            unknown: string;
+            /**
+             * Weight
+             * @default 0
+             */
+            weight: number;
         };
         /**
          * MethodFinding
@@ -5326,6 +6500,13 @@ export interface components {
              */
             whole: boolean;
             /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /** Alone */
+            alone: number | null;
+            /**
              * Unpriced
              * @default []
              */
@@ -5362,6 +6543,8 @@ export interface components {
             odd_starts: components["schemas"]["OddStart"][];
             /** Places */
             places: string[];
+            /** Foretold */
+            foretold: string[];
         };
         /**
          * Shares
@@ -5379,7 +6562,8 @@ export interface components {
         };
         /**
          * OutlookIn
-         * @description A plan to be judged, and how many predictions are written down for it; the ``headline`` comes sooner than the whole outlook.
+         * @description A plan to be judged, how many predictions are written down for it, and whether it is sealed; the ``headline``
+         *     comes sooner than the whole outlook.
          */
         OutlookIn: {
             plan: components["schemas"]["Plan"];
@@ -5388,6 +6572,11 @@ export interface components {
              * @default 0
              */
             predictions: number;
+            /**
+             * Sealed
+             * @default false
+             */
+            sealed: boolean;
             /**
              * Part
              * @default whole
@@ -5487,6 +6676,27 @@ export interface components {
              * @default 0
              */
             draw: number;
+        };
+        /**
+         * GivenOut
+         * @description The samples that were drawn, what each is called in a notebook, and the drawing.
+         */
+        GivenOut: {
+            /** Samples */
+            samples: components["schemas"]["Given"][];
+            /** Names */
+            names: string[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * GivenIn
+         * @description A plan, and what stands where as somebody drew it; without a ``text``, what the plan holds is told back.
+         */
+        GivenIn: {
+            plan: components["schemas"]["Plan"];
+            /** Text */
+            text: string | null;
         };
         /**
          * CalendarOut
@@ -6013,11 +7223,14 @@ export interface components {
         };
         /**
          * ScalesOut
-         * @description Scales to begin with: those of one's own trials, newest first, then common ones.
+         * @description Scales to begin with: those kept for everybody here, of one's own trials, newest first, then common ones; ``mine``: which of the
+         *     first (key) this person may take away.
          */
         ScalesOut: {
             /** Templates */
             templates: components["schemas"]["Template"][];
+            /** Mine */
+            mine: string[];
         };
         /**
          * Template
@@ -6032,6 +7245,55 @@ export interface components {
             serves: string;
             /** Attributes */
             attributes: components["schemas"]["Attribute"][];
+        };
+        /**
+         * LendScalesIn
+         * @description Scales to be kept for everybody here, and under which name.
+         */
+        LendScalesIn: {
+            /** Name */
+            name: string;
+            /** Attributes */
+            attributes: components["schemas"]["Attribute"][];
+        };
+        /**
+         * SharedSites
+         * @description Places that are kept together for everybody here, by whom, and whether this person may take them away.
+         */
+        SharedSites: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /** Places */
+            places: components["schemas"]["SitePart"][];
+            /** Mine */
+            mine: boolean;
+        };
+        /**
+         * SitePart
+         * @description A place where samples stand, and what it is like.
+         */
+        SitePart: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * LendSitesIn
+         * @description Places to be kept for everybody here, and under which name.
+         */
+        LendSitesIn: {
+            /** Name */
+            name: string;
+            /** Places */
+            places: components["schemas"]["SitePart"][];
         };
         /**
          * PredictionOut
@@ -6253,7 +7515,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "clean" | "stock" | "fill" | "measure" | "top_up" | "share_out" | "handle";
+            kind: "care" | "clean" | "stock" | "fill" | "measure" | "rinse" | "check" | "top_up" | "share_out" | "handle";
             /** Says */
             says: string;
             /** Words */
@@ -6383,7 +7645,8 @@ export interface components {
         };
         /**
          * ToolOut
-         * @description Something a person measures with, as they wrote it, and what was understood.
+         * @description Something a person measures with, as they wrote it, and what was understood; ``shared``: it is there for everybody, ``mine``: this
+         *     person may take it off the list.
          */
         ToolOut: {
             /** Id */
@@ -6398,6 +7661,10 @@ export interface components {
             most: number;
             /** Graduation */
             graduation: number;
+            /** Shared */
+            shared: boolean;
+            /** Mine */
+            mine: boolean;
         };
         /**
          * ToolsOut
@@ -6409,7 +7676,8 @@ export interface components {
         };
         /**
          * ToolIn
-         * @description A tool as people write it: ``small syringe: 1 mL by 0.01 mL``; whose spoons and ounces are meant.
+         * @description A tool as people write it: ``small syringe: 1 mL by 0.01 mL``; whose spoons and ounces are meant; whether it is there for
+         *     everybody.
          */
         ToolIn: {
             /** Text */
@@ -6420,6 +7688,11 @@ export interface components {
              * @enum {string}
              */
             system: "metric" | "us" | "imperial";
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
         };
         /**
          * MixOut
@@ -6497,7 +7770,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "clean" | "stock" | "fill" | "measure" | "top_up" | "share_out" | "handle";
+            kind: "care" | "clean" | "stock" | "fill" | "measure" | "rinse" | "check" | "top_up" | "share_out" | "handle";
             /** Says */
             says: string;
             /** Cautions */
@@ -6725,7 +7998,8 @@ export interface components {
         };
         /**
          * StartIn
-         * @description Which samples start: those with these codes, those in this block (key), or all that wait; and when, if not now.
+         * @description Which samples start: those with these codes, those in this block (key), or all that wait, without those in ``but``; and when, if not
+         *     now.
          */
         StartIn: {
             /** Block */
@@ -6735,6 +8009,11 @@ export interface components {
              * @default []
              */
             codes: string[];
+            /**
+             * But
+             * @default []
+             */
+            but: string[];
             /** At */
             at: string | null;
         };
@@ -6979,8 +8258,8 @@ export interface components {
         /**
          * CheckpointOut
          * @description A checkpoint on the course; times are None before exposure starts.  ``slip``: how many minutes late the last of it was taken (early
-         *     below 0), None inside its window.  ``done`` of ``expected`` counts readings,
-         *     ``samples_done`` of ``samples`` the samples that have all of theirs.
+         *     below 0), None inside its window.  ``done`` of ``expected`` counts readings, ``samples_done`` of ``samples`` those that have all of
+         *     theirs.  ``noted``: it was taken before the seal and stands in a notebook.
          */
         CheckpointOut: {
             /** Key */
@@ -6995,6 +8274,8 @@ export interface components {
             baseline: boolean;
             /** Unplanned */
             unplanned: boolean;
+            /** Noted */
+            noted: boolean;
             /**
              * Standing
              * @enum {string}
@@ -7408,7 +8689,8 @@ export interface components {
         /**
          * RoundOut
          * @description A round: samples in an order drawn for this scorer and round, outcomes to read, what is read already; ``practise`` names what this
-         *     scorer has to practise before scoring it, ``gauged`` what is measured in photos.
+         *     scorer has to practise before scoring it, ``gauged`` what is measured in photos.  ``notebook``: it was taken before the seal, about when
+         *     it was due (``due``); nothing was there to look at before ``earliest``.
          */
         RoundOut: {
             /**
@@ -7432,6 +8714,14 @@ export interface components {
             practise: string[];
             /** Gauged */
             gauged: string[];
+            /** Notebook */
+            notebook: boolean;
+            /** Looked By */
+            looked_by: string;
+            /** Due */
+            due: string | null;
+            /** Earliest */
+            earliest: string | null;
         };
         /**
          * RoundReading
@@ -7472,12 +8762,18 @@ export interface components {
             device: string;
             /** Take */
             take: number;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
         };
         /**
          * RoundSample
-         * @description A sample to be scored: its code and where it stands; ``blind_repeat``: somebody brings it under this
-         *     code, wherever it stands.
-         *     ``opens``: its own look does not come before then, since it started later than others.
+         * @description A sample to be scored: its code and where it stands; ``blind_repeat``: somebody brings it under this code, wherever it
+         *     stands. ``opens``: its own look does not come before then, since it started later than others; ``closed``: its own window closed
+         *     then, while that of others is open.  ``name``: what it is called in the notebook.  ``skips``: the outcomes (keys) that are not read on
+         *     it.
          */
         RoundSample: {
             /**
@@ -7495,14 +8791,25 @@ export interface components {
             blind_repeat: boolean;
             /** Opens */
             opens: string | null;
+            /** Closed */
+            closed: string | null;
+            /** Name */
+            name: string;
+            /** Skips */
+            skips: string[];
         };
         /**
          * RoundIn
-         * @description Which checkpoint.
+         * @description Which checkpoint; and of one that was taken before the seal, who had looked, where that was somebody else.
          */
         RoundIn: {
             /** Checkpoint */
             checkpoint: string;
+            /**
+             * Looked By
+             * @default
+             */
+            looked_by: string;
         };
         /**
          * OddOut
@@ -7627,12 +8934,14 @@ export interface components {
         };
         /**
          * AmendIn
-         * @description The plan as it should stand, and why.
+         * @description The plan as it should stand, and why; ``decided``: when that was, where it is written down later.
          */
         AmendIn: {
             plan: components["schemas"]["Plan"];
             /** Reason */
             reason: string;
+            /** Decided */
+            decided: string | null;
         };
         /**
          * HeldOut
@@ -7848,6 +9157,140 @@ export interface components {
         CompareOut: {
             /** Says */
             says: string;
+        };
+        /**
+         * DealtOut
+         * @description A photo in the tray: the sample (``code``; ``-``: the whole board) and look (key) that it shows as far as they are known, whether
+         *     that is ``sure``, else what is asked (``says``) and what it may be; when it was ``taken``, by a clock put right; ``clock``: it only
+         *     shows one; ``read``: its tag was looked for; ``group``: photos of one number were taken close after each other.
+         */
+        DealtOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Code */
+            code: string;
+            /** Checkpoint */
+            checkpoint: string;
+            /** Sure */
+            sure: boolean;
+            /** Says */
+            says: string;
+            /** Taken At */
+            taken_at: string | null;
+            /** Clock */
+            clock: boolean;
+            /** Read */
+            read: boolean;
+            /** Group */
+            group: number;
+            /** May Be */
+            may_be: string[];
+            /** May Look */
+            may_look: string[];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
+         * ShiftOut
+         * @description How far a camera's clock is behind (negative: ahead), seconds, by its photo of a clock; ``says`` what is wrong with it.
+         */
+        ShiftOut: {
+            /** Seconds */
+            seconds: number;
+            /** Photos */
+            photos: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * TrayOut
+         * @description What waits in one's own tray; ``unread``: so many tags are not looked for yet.
+         */
+        TrayOut: {
+            /** Photos */
+            photos: components["schemas"]["DealtOut"][];
+            /** Shifts */
+            shifts: components["schemas"]["ShiftOut"][];
+            /** Unread */
+            unread: number;
+        };
+        /**
+         * DroppedOut
+         * @description Whether the photo lies in the tray now, or the same file was dropped before (``twice``).
+         */
+        DroppedOut: {
+            /** Twice */
+            twice: boolean;
+        };
+        /**
+         * DropIn
+         * @description ``id`` is made by the device that sends it; ``copied_at``: the moment of the file itself.
+         */
+        DropIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Copied At */
+            copied_at: string | null;
+        };
+        /**
+         * FilesKnown
+         * @description Those that were dropped before.
+         */
+        FilesKnown: {
+            /** Digests */
+            digests: string[];
+        };
+        /**
+         * FilesAsked
+         * @description SHA-256 of files, in hexadecimal.
+         */
+        FilesAsked: {
+            /** Digests */
+            digests: string[];
+        };
+        /**
+         * SayIn
+         * @description What is said of photos: their sample (``code``; ``-``: the whole board), look (key), the moment that a clock in one shows.
+         */
+        SayIn: {
+            /** Photos */
+            photos: string[];
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Checkpoint
+             * @default
+             */
+            checkpoint: string;
+            /** Clock */
+            clock: string | null;
+        };
+        /**
+         * FiledOut
+         * @description How many were filed.
+         */
+        FiledOut: {
+            /** Filed */
+            filed: number;
+        };
+        /**
+         * ThoseIn
+         * @description Photos of the tray.
+         */
+        ThoseIn: {
+            /** Photos */
+            photos: string[];
         };
         /**
          * GaugeLook
@@ -8838,11 +10281,14 @@ export interface components {
             accident: string;
             /** Since */
             since: string | null;
+            /** Written At */
+            written_at: string | null;
             /**
              * Photos
              * @default []
              */
             photos: string[];
+            again: components["schemas"]["RetestOut"] | null;
         };
         /**
          * LogOut
@@ -8856,6 +10302,21 @@ export interface components {
             readings: number;
             /** Earlier */
             earlier: string | null;
+        };
+        /**
+         * RetestOut
+         * @description A reading that may be taken again: the id that its sample is scored by, the outcome and the look (keys).
+         */
+        RetestOut: {
+            /**
+             * Sample
+             * Format: uuid
+             */
+            sample: string;
+            /** Outcome */
+            outcome: string;
+            /** Look */
+            look: string;
         };
         /**
          * NotedOut
@@ -8927,7 +10388,8 @@ export interface components {
         };
         /**
          * ConditionOut
-         * @description Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed.
+         * @description Conditions at a moment; ``place`` by name, empty for the whole trial; ``device`` empty where they were typed; ``stored_at``: when
+         *     they were written down, where that is known.
          */
         ConditionOut: {
             /**
@@ -8935,6 +10397,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Stored At */
+            stored_at: string | null;
             /** Place */
             place: string;
             /** Temperature */
@@ -10544,6 +12008,23 @@ export interface components {
             despite: boolean;
         };
         /**
+         * AgainstTruth
+         * @description One method (name) on samples whose truth is known: its ``bias`` on those that hold some, how often it found something in a blank
+         *     (``alarms``), nothing where there was some (``misses``), or reacted to the wrong substance (``wrong``).
+         */
+        AgainstTruth: {
+            /** Method */
+            method: string;
+            bias: components["schemas"]["WithEnds"] | null;
+            /** N */
+            n: number;
+            alarms: components["schemas"]["OfMany"] | null;
+            misses: components["schemas"]["OfMany"] | null;
+            wrong: components["schemas"]["OfMany"] | null;
+            /** Says */
+            says: string;
+        };
+        /**
          * Best
          * @description The best for a purpose, and why.
          */
@@ -10681,6 +12162,15 @@ export interface components {
             readings: number;
         };
         /**
+         * InstrumentsOut
+         * @description Whether instruments agree: in sentences, the most important first, and in figures where enough was read.
+         */
+        InstrumentsOut: {
+            /** Sentences */
+            sentences: string[];
+            found: components["schemas"]["MethodsCompared"] | null;
+        };
+        /**
          * JudgedOut
          * @description What was looked at, and when; ``judged_at`` is the checkpoint of its summary.
          */
@@ -10777,6 +12267,27 @@ export interface components {
             name: string;
             /** Offset */
             offset: number;
+        };
+        /**
+         * MethodsCompared
+         * @description Every pair of methods, and each against the truth where that is known.  ``alarm`` is the reading from which a method says that
+         *     there is something.
+         */
+        MethodsCompared: {
+            /** Methods */
+            methods: string[];
+            /** N */
+            n: number;
+            /** Unit */
+            unit: string;
+            /** Alarm */
+            alarm: number;
+            /** Limit */
+            limit: number | null;
+            /** Pairs */
+            pairs: components["schemas"]["AgainstEachOther"][];
+            /** Against Truth */
+            against_truth: components["schemas"]["AgainstTruth"][];
         };
         /**
          * NotesTold
@@ -11042,6 +12553,7 @@ export interface components {
             predictions: components["schemas"]["PredictedOut"][];
             /** Amendments */
             amendments: components["schemas"]["Amended"][];
+            earlier: components["schemas"]["Earlier"] | null;
             /** Sample Word */
             sample_word: string;
             /** Sample Words */
@@ -11106,6 +12618,9 @@ export interface components {
             notes: components["schemas"]["NotesTold"][];
             /** Panels */
             panels: components["schemas"]["PanelTold"][];
+            /** Beside */
+            beside: string[];
+            instruments: components["schemas"]["InstrumentsOut"] | null;
         };
         /**
          * When
@@ -11307,23 +12822,6 @@ export interface components {
             checkpoint: string;
         };
         /**
-         * AgainstTruth
-         * @description One method (name) on samples whose truth is known: its ``bias`` on those that hold some, how often it found something in a blank
-         *     (``alarms``), nothing where there was some (``misses``), or reacted to the wrong substance (``wrong``).
-         */
-        AgainstTruth: {
-            /** Method */
-            method: string;
-            bias: components["schemas"]["WithEnds"] | null;
-            /** N */
-            n: number;
-            alarms: components["schemas"]["OfMany"] | null;
-            misses: components["schemas"]["OfMany"] | null;
-            wrong: components["schemas"]["OfMany"] | null;
-            /** Says */
-            says: string;
-        };
-        /**
          * MethodColumn
          * @description A column and what it was taken for.
          */
@@ -11337,33 +12835,14 @@ export interface components {
             meaning: "method" | "truth" | "other" | "nothing";
         };
         /**
-         * MethodsCompared
-         * @description Every pair of methods, and each against the truth where that is known.  ``alarm`` is the reading from which a method says that
-         *     there is something.
-         */
-        MethodsCompared: {
-            /** Methods */
-            methods: string[];
-            /** N */
-            n: number;
-            /** Unit */
-            unit: string;
-            /** Alarm */
-            alarm: number;
-            /** Limit */
-            limit: number | null;
-            /** Pairs */
-            pairs: components["schemas"]["AgainstEachOther"][];
-            /** Against Truth */
-            against_truth: components["schemas"]["AgainstTruth"][];
-        };
-        /**
          * SideBySideOut
-         * @description What the columns were taken for, and the methods compared.
+         * @description What the columns were taken for, the methods compared, and how many readings lie between two labels of a chart.
          */
         SideBySideOut: {
             /** Columns */
             columns: components["schemas"]["MethodColumn"][];
+            /** Between */
+            between: number;
             found: components["schemas"]["MethodsCompared"];
         };
         /**
@@ -11388,6 +12867,94 @@ export interface components {
             limit: number | null;
             /** Alarm */
             alarm: number | null;
+        };
+        /**
+         * MethodsTrialOut
+         * @description The trial that was begun.
+         */
+        MethodsTrialOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * MethodsTrialIn
+         * @description A comparison, and what the trial is called that asks the same of new samples.
+         */
+        MethodsTrialIn: {
+            /** Text */
+            text: string;
+            /** Meaning */
+            meaning: {
+                [key: string]: "method" | "truth" | "other" | "nothing";
+            } | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Limit */
+            limit: number | null;
+            /** Alarm */
+            alarm: number | null;
+            /** Title */
+            title: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+        };
+        /**
+         * MethodsKeptList
+         * @description The person's own comparisons, newest first.
+         */
+        MethodsKeptList: {
+            /** Kept */
+            kept: components["schemas"]["MethodsKeptOne"][];
+        };
+        /**
+         * MethodsKeptOne
+         * @description A comparison that is kept: its name, and when it was.
+         */
+        MethodsKeptOne: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * MethodsKeepIn
+         * @description A comparison, and the name it is kept under; one of that name is written over.
+         */
+        MethodsKeepIn: {
+            /** Text */
+            text: string;
+            /** Meaning */
+            meaning: {
+                [key: string]: "method" | "truth" | "other" | "nothing";
+            } | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Limit */
+            limit: number | null;
+            /** Alarm */
+            alarm: number | null;
+            /** Name */
+            name: string;
         };
         /**
          * ReceiptOut
@@ -11442,11 +13009,17 @@ export interface components {
         };
         /**
          * AgainIn
-         * @description How many samples of each treatment the next trial is to have, as the plan counts them; None: as many as now.
+         * @description How many samples of each treatment the next trial is to have, as the plan counts them (None: as many as now); and which treatments
+         *     (keys) it follows up (none: it asks all of them again).
          */
         AgainIn: {
             /** Samples */
             samples: number | null;
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
         };
         /**
          * LeavingOut
@@ -11536,7 +13109,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "new" | "running" | "done" | "refused" | "failed";
+            state: "new" | "running" | "done" | "refused" | "failed" | "waits";
             /** Done */
             done: number;
             /** Total */
@@ -11563,7 +13136,10 @@ export interface components {
         };
         /**
          * Choices
-         * @description What was asked and answered: whether ``dates`` with strokes begin with the day, and what becomes of rows that are there twice.
+         * @description What was asked and answered: whether ``dates`` with strokes begin with the day, what becomes of rows that are there twice and
+         *     of ``words`` where a value should be, and which column (name) holds what is ``compared``, where more than one could.  It began
+         *     on the day ``start`` (ISO 8601; empty: not known).  By outcome (name): which side is ``better``, and the smallest difference that
+         *     matters (``margins``, in its unit; above 0).
          */
         Choices: {
             /**
@@ -11578,15 +13154,37 @@ export interface components {
              * @enum {string}
              */
             doubled: "ask" | "leave out" | "keep";
+            /**
+             * Words
+             * @default ask
+             * @enum {string}
+             */
+            words: "ask" | "leave out";
+            /**
+             * Compared
+             * @default
+             */
+            compared: string;
+            /**
+             * Start
+             * @default
+             */
+            start: string;
             /** Better */
             better: {
                 [key: string]: "more" | "less" | "none";
             };
+            /** Margins */
+            margins: {
+                [key: string]: number;
+            };
         };
         /**
          * ColumnMeaning
-         * @description What a column (name) is: one ``part``.  Of values also their outcome, the look (``checkpoint``, empty: the only one, or the one
-         *     in the checkpoint column), what ``kind`` they are, of how many (counts), their unit, and which side is better.
+         * @description What a column (name) is: one ``part`` (``aside``: why a sample was set aside; ``note``: remarks).  Of values also their outcome, the
+         *     look (``checkpoint``, empty: the only one, or the one in the checkpoint column), what ``kind`` they are, of how many, their unit,
+         *     which side is better, and of words and shades the ``order`` they stand in from one end to the other, with commas between (empty: the one
+         *     that is known of such words).
          */
         ColumnMeaning: {
             /** Name */
@@ -11595,7 +13193,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "treatment" | "block" | "sample" | "checkpoint" | "outcome" | "value" | "scorer" | "nothing";
+            part: "treatment" | "block" | "sample" | "checkpoint" | "stage" | "started" | "outcome" | "value" | "scorer" | "aside" | "note" | "nothing";
             /**
              * Outcome
              * @default
@@ -11611,7 +13209,7 @@ export interface components {
              * @default measurement
              * @enum {string}
              */
-            kind: "measurement" | "count" | "grade" | "passfail" | "percent";
+            kind: "measurement" | "count" | "grade" | "passfail" | "percent" | "words" | "shade" | "ladder" | "event" | "curve";
             /** Of */
             of: number | null;
             /**
@@ -11625,6 +13223,11 @@ export interface components {
              * @enum {string}
              */
             better: "more" | "less" | "none";
+            /**
+             * Order
+             * @default
+             */
+            order: string;
         };
         /**
          * ImportedTableOut
@@ -11665,7 +13268,8 @@ export interface components {
         };
         /**
          * Meaning
-         * @description All columns, and which treatment (as written; empty: none) is the control.
+         * @description All columns, and which treatment (as written; empty: none) is the control.  ``unsure``: columns (names) of which each could be what
+         *     is compared; the first was taken for it, and somebody has to say.
          */
         Meaning: {
             /** Columns */
@@ -11675,6 +13279,11 @@ export interface components {
              * @default
              */
             control: string;
+            /**
+             * Unsure
+             * @default []
+             */
+            unsure: string[];
         };
         /**
          * OutcomeRead
@@ -11700,7 +13309,11 @@ export interface components {
              * @default {
              *       "dates": "ask",
              *       "doubled": "ask",
-             *       "better": {}
+             *       "words": "ask",
+             *       "compared": "",
+             *       "start": "",
+             *       "better": {},
+             *       "margins": {}
              *     }
              */
             choices: components["schemas"]["Choices"];
@@ -11987,6 +13600,177 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * FailedLetter
+         * @description A letter that could not be sent, and what the mail host said, as a word and a number.
+         */
+        FailedLetter: {
+            /** To */
+            to: string;
+            /** Subject */
+            subject: string;
+            /** Says */
+            says: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * PlaceOut
+         * @description How a place stands; ``chosen``: not everybody may begin trials, administrators choose who.
+         */
+        PlaceOut: {
+            /** Version */
+            version: string;
+            /** Members */
+            members: number;
+            /** Active */
+            active: number;
+            storage: components["schemas"]["Storage"];
+            queue: components["schemas"]["Queue"];
+            /** Letters */
+            letters: components["schemas"]["FailedLetter"][];
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
+         * Queue
+         * @description Long work: how much waits, is being done, has failed, since when the oldest waits, and what failed last (its kind).
+         */
+        Queue: {
+            /** Waiting */
+            waiting: number;
+            /** Running */
+            running: number;
+            /** Failed */
+            failed: number;
+            /** Oldest */
+            oldest: string | null;
+            /** Last Failed */
+            last_failed: string[];
+        };
+        /**
+         * Storage
+         * @description How much there is: trials, readings (of very many the database's own estimate), photos, and bytes of the whole database; ``outside``:
+         *     photos and files lie in a store beside it.
+         */
+        Storage: {
+            /** Trials */
+            trials: number;
+            /** Readings */
+            readings: number;
+            /** Photos */
+            photos: number;
+            /** Bytes */
+            bytes: number;
+            /** Outside */
+            outside: boolean;
+        };
+        /**
+         * Member
+         * @description Somebody with an account: whether it is ``on``, and in how many ``trials`` they have a part.
+         */
+        Member: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            /** On */
+            on: boolean;
+            /** Administers */
+            administers: boolean;
+            /** Begins Trials */
+            begins_trials: boolean;
+            /** Second Step */
+            second_step: boolean;
+            /**
+             * Joined At
+             * Format: date-time
+             */
+            joined_at: string;
+            /** Last Login */
+            last_login: string | null;
+            /** Trials */
+            trials: number;
+        };
+        /**
+         * PlaceMembers
+         * @description A part of the members, and how many were found in all.
+         */
+        PlaceMembers: {
+            /** Found */
+            found: number;
+            /** Members */
+            members: components["schemas"]["Member"][];
+        };
+        /**
+         * SwitchIn
+         * @description Whether the account is to be on, and whether they may begin trials where not everybody may; what is not told stays.
+         */
+        SwitchIn: {
+            /** On */
+            on: boolean | null;
+            /** Begins Trials */
+            begins_trials: boolean | null;
+        };
+        /**
+         * Came
+         * @description A line of the audit log, with the ``name`` of whoever has that number now (empty: nobody, or nobody known).
+         */
+        Came: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            what: components["schemas"]["Happening"];
+            /** Name */
+            name: string;
+            /** Address */
+            address: string | null;
+        };
+        /**
+         * Happening
+         * @description What is told of.
+         * @enum {string}
+         */
+        Happening: "joined" | "signed_in" | "refused" | "signed_out" | "password" | "invited" | "came" | "withdrawn" | "left_out" | "token_made" | "token_revoked" | "erased" | "second_step" | "no_second_step" | "switched_off" | "switched_on" | "may_begin" | "may_not_begin";
+        /**
+         * PlaceTeam
+         * @description A team with its members.
+         */
+        PlaceTeam: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Members */
+            members: components["schemas"]["TeamMember"][];
+        };
+        /**
+         * TeamMember
+         * @description Somebody who belongs to a team.
+         */
+        TeamMember: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * TeamIn
+         * @description A team's name, and who belongs to it (numbers).
+         */
+        TeamIn: {
+            /** Name */
+            name: string;
+            /** Members */
+            members: number[];
+        };
     };
     responses: never;
     parameters: never;
@@ -12041,6 +13825,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Doorstep"];
+                };
+            };
+        };
+    };
+    fieldtally_server_people_api_square: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SquareIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };
@@ -12126,7 +13943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["InvitationOut"];
+                    "application/json": components["schemas"]["MadeInvitation"];
                 };
             };
             /** @description Forbidden */
@@ -12149,6 +13966,59 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_people_api_invite_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteTeamIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedTeam"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12536,7 +14406,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Begun"];
+                    "application/json": components["schemas"]["BegunOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -12754,6 +14624,128 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_plan_api_telling_description: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescriptionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DescriptionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_telling_patterns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pattern"][];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_telling_earlier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierPlan"][];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_telling_pattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_plan_api_judging_tell: {
         parameters: {
             query?: never;
@@ -12840,6 +14832,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LayoutOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_judging_given: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -13048,6 +15073,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScalesOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_library_lend_scales: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LendScalesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_library_take_scales_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_library_sites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedSites"][];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_library_lend_sites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LendSitesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedSites"][];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_plan_api_library_take_sites_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedSites"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };
@@ -14693,6 +16882,15 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
         };
     };
     fieldtally_server_rounds_api_scoring_write: {
@@ -15583,6 +17781,387 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
                 };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_shown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Id
+                     * Format: uuid
+                     */
+                    id: string;
+                    /** Copied At */
+                    copied_at: string | null;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DroppedOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_known: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilesAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesKnown"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_file_those: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThoseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_throw_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThoseIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_picture: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_measuring_api_tray_time_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -19497,6 +22076,161 @@ export interface operations {
             };
         };
     };
+    fieldtally_server_verdict_api_methods_begun_from: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodsTrialIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodsTrialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_api_methods_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodsKeptList"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_api_methods_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodsKeepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodsKeptOne"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_api_methods_opened: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodsKeepIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_verdict_api_methods_thrown_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     fieldtally_server_verdict_api_receipts_receipt: {
         parameters: {
             query?: never;
@@ -20300,6 +23034,55 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_importing_go_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21146,6 +23929,282 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_members: {
+        parameters: {
+            query?: {
+                sought?: string;
+                beyond?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceMembers"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_switch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Came"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_teams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceTeam"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_make_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceTeam"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_change_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceTeam"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    fieldtally_server_share_api_administering_drop_team: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

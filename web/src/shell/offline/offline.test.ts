@@ -68,6 +68,10 @@ const round = (readings: Schemas["RoundReading"][] = []): Schemas["RoundOut"] =>
   outcomes: [],
   previous: [],
   practise: [],
+  notebook: false,
+  looked_by: "",
+  due: null,
+  earliest: null,
   gauged: [],
   readings,
 });

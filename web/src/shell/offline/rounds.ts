@@ -52,6 +52,7 @@ export async function keptRound(
         source,
         take,
         device: reading.device,
+        taken_at: reading.taken_at,
       });
   }
   return { ...round, readings: [...at.values()] };

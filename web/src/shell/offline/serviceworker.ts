@@ -22,7 +22,7 @@ cleanupOutdatedCaches();
 precacheAndRoute(self.__WB_MANIFEST);
 
 registerRoute(
-  ({ request, url }) => request.mode === "navigate" && !/^\/(api|_allauth)\//.test(url.pathname),
+  ({ request, url }) => request.mode === "navigate" && !/^\/(api|_allauth|signed-in)\//.test(url.pathname),
   new NetworkOnly({ networkTimeoutSeconds: PATIENCE }),
 );
 const page = createHandlerBoundToURL("/index.html");

@@ -12,6 +12,8 @@ import { moment } from "@/parts/moments";
 import { answer, api } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
 import PasswordChange from "./PasswordChange.vue";
+import PasskeysPart from "./PasskeysPart.vue";
+import TwoSteps from "./TwoSteps.vue";
 import { queryClient, useMe, useShelf } from "@/shell/query";
 import { goOut } from "./goOut";
 
@@ -62,6 +64,9 @@ const leave = () =>
           <p class="text-soft">{{ me?.email }}</p>
         </div>
         <p class="flex flex-wrap items-center gap-3">
+          <RouterLink v-if="me?.administers" to="/place" class="quiet inline-flex items-center"
+            >This place</RouterLink
+          >
           <RouterLink v-if="me?.demo" to="/mailbox" class="quiet inline-flex items-center"
             >Mailbox</RouterLink
           >
@@ -69,6 +74,8 @@ const leave = () =>
         </p>
       </div>
       <PasswordChange />
+      <TwoSteps />
+      <PasskeysPart />
       <section class="mt-8 border-t-2 border-ink pt-3" aria-label="Tokens">
         <h2>Programs of your own</h2>
         <p class="mt-1">

@@ -21,6 +21,7 @@ const { data: invitation, error } = useQuery({
 });
 const { busy, other, through } = useAct([]);
 const ROLES: Record<string, string> = {
+  lead: "plan and lead with them: you will see what is compared, and codes alone once it is sealed",
   preparer: "prepare the samples: you will see which sample gets which treatment",
   scorer: "score blind: you will see codes only, until the key is opened",
   viewer: "look on: you will see what is published",

@@ -8,7 +8,7 @@ import { useAct } from "@/shell/act";
 import LabelledField from "@/parts/LabelledField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { join } from "@/shell/api/accounts";
-import { queryClient, useDemo } from "@/shell/query";
+import { queryClient, useDemo, useOpenDoor } from "@/shell/query";
 
 const route = useRoute();
 const router = useRouter();
@@ -17,6 +17,9 @@ const email = ref("");
 const password = ref("");
 const sent = ref(false);
 const demo = useDemo();
+const openDoor = useOpenDoor();
+/** They came by the letter of an invitation. */
+const invited = pageOf(route.query.to).startsWith("/invited/");
 const { busy, says, other, through } = useAct(["name", "email", "password"]);
 
 const submit = () =>
@@ -41,7 +44,10 @@ const submit = () =>
       </p>
       <RouterLink v-if="demo" to="/mailbox" class="press mt-5">Open the demo’s mailbox</RouterLink>
     </div>
-    <form v-else class="grid gap-4" @submit.prevent="submit">
+    <p v-if="!sent && !openDoor && !invited" class="mb-4 border-l-4 border-ink pl-3">
+      Whoever joins here is invited by somebody. Follow the link in their letter first, in this browser.
+    </p>
+    <form v-if="!sent" class="grid gap-4" @submit.prevent="submit">
       <LabelledField
         v-model="name"
         label="Your name"

@@ -13,6 +13,8 @@ const props = defineProps<{ id: string; course: Schemas["CourseOut"] }>();
 const { data: people } = usePeople(() => props.id);
 const email = ref("");
 const role = ref("scorer");
+/** Where no letters go out: what opens the last invitation, to be passed on by hand. */
+const link = ref("");
 const leads = computed(() => people.value?.members.filter((one) => one.role === "lead").length ?? 1);
 const { busy, says, other, through } = useAct(["email", "role"]);
 const demo = useDemo();
@@ -26,13 +28,27 @@ const SEES: Record<string, string> = {
 
 const invite = () =>
   through(async () => {
-    await answer(
+    const made = await answer(
       api.POST("/api/trials/{trial_id}/invitations", {
         params: { path },
         body: { email: email.value, role: role.value },
       }),
     );
-    email.value = "";
+    [email.value, link.value] = ["", made.link];
+    await trialChanged(props.id);
+  });
+/** What became of inviting a team, and the links of those whom no letter reaches. */
+const team = ref<number | null>(null);
+const together = ref<Schemas["InvitedTeam"] | null>(null);
+const inviteTeam = () =>
+  through(async () => {
+    if (team.value === null) return;
+    together.value = await answer(
+      api.POST("/api/trials/{trial_id}/invitations/team", {
+        params: { path },
+        body: { team: team.value, role: role.value },
+      }),
+    );
     await trialChanged(props.id);
   });
 const withdraw = (invitation_id: number) =>
@@ -102,6 +118,38 @@ const leaveOut = (membership_id: number) =>
           </select>
         </div>
         <button class="press press-main sm:mt-7" :disabled="busy">Send invitation</button>
+      </div>
+      <div v-if="people.teams.length" class="mt-4 grid gap-4 sm:grid-cols-[1fr_auto] sm:items-end">
+        <label class="block"
+          ><span class="mb-1 block font-bold">Or a whole team, to do the same</span>
+          <select v-model="team" class="field">
+            <option :value="null">which one?</option>
+            <option v-for="one in people.teams" :key="one.id" :value="one.id">
+              {{ one.name }}, {{ one.many === 1 ? "1 member" : `${one.many} members` }}
+            </option>
+          </select>
+        </label>
+        <button type="button" class="press" :disabled="busy || team === null" @click="inviteTeam">
+          Invite the team
+        </button>
+      </div>
+      <div v-if="together" class="mt-3" role="status">
+        <p>
+          {{ together.invited === 1 ? "1 was invited" : `${together.invited} were invited`
+          }}{{ together.already ? `; ${together.already} had a part in it or an invitation already` : "" }}.
+        </p>
+        <ul v-if="together.links.length" class="mt-2 border-l-4 border-ink pl-3">
+          <li v-for="one in together.links" :key="one.email">
+            {{ one.email }}: <span class="code break-all select-all">{{ one.link }}</span>
+          </li>
+        </ul>
+      </div>
+      <div v-if="link" class="mt-4 border-l-4 border-ink pl-3" role="status">
+        <p>
+          No letters go out from here. Give them this link yourself; it opens once, and is shown now and never
+          again:
+        </p>
+        <p class="code mt-1 break-all select-all">{{ link }}</p>
       </div>
       <p v-if="demo" class="mt-3 text-soft">
         In the demo the letter lands in <RouterLink to="/mailbox">the mailbox</RouterLink>.

@@ -170,9 +170,14 @@ onUnmounted(() => {
       <span>Seat {{ booth.number }}</span
       ><span v-if="next && booth.consented">{{ number }} of {{ booth.sets.length }}</span>
     </p>
-    <p v-if="waiting.length" role="status" class="mt-2 border-l-4 border-ink pl-3">
-      {{ waiting.length === 1 ? "Your answer is" : `${waiting.length} answers are` }} kept on this device and
-      sent by itself.
+    <!-- Its line is always there: what comes and goes above the cups would move them under a finger. -->
+    <p v-if="booth" role="status" class="min-h-6 text-[0.92rem] leading-6 whitespace-nowrap text-soft">
+      <template v-if="waiting.length"
+        >{{ waiting.length === 1 ? "1 answer" : `${waiting.length} answers` }} kept on this device<span
+          class="hidden sm:inline"
+          >, sent by {{ waiting.length === 1 ? "itself" : "themselves" }}</span
+        ></template
+      >
     </p>
     <RefusedList :rows="refused" host @changed="decided" />
     <ProblemText class="mt-3" :says="says" />

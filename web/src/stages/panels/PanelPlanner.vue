@@ -35,16 +35,28 @@ onUnmounted(() => {
   if (saved.value === "saving") void save();
   window.clearTimeout(timer);
 });
-async function save(): Promise<boolean> {
+/** The save that is under way, if any: one at a time, since two at once would go from the same version, and
+ * the second be taken for somebody else's. */
+let running: Promise<boolean> = Promise.resolve(true);
+function save(): Promise<boolean> {
   window.clearTimeout(timer);
+  running = running.then(put);
+  return running;
+}
+async function put(): Promise<boolean> {
+  const sent = JSON.stringify(plan);
   try {
     const found = await answer(
-      api.PUT("/api/panels/{panel_id}", { ...path, body: { plan: { ...plan }, version: version.value } }),
+      api.PUT("/api/panels/{panel_id}", {
+        ...path,
+        body: { plan: JSON.parse(sent) as PanelPlan, version: version.value },
+      }),
     );
     version.value = found.version;
     problems.value = found.problems;
     outlook.value = found.outlook;
-    saved.value = "saved";
+    // What was changed while it was on its way is saved with the next.
+    if (sent === JSON.stringify(plan)) saved.value = "saved";
     wrong.value = "";
     return true;
   } catch (error) {

@@ -9,7 +9,7 @@ import ChanceChart from "./ChanceChart.vue";
 import GradeDots from "./GradeDots.vue";
 import NothingHere from "@/parts/NothingHere.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
-import { honest } from "@/parts/amounts";
+import { alike, honest } from "@/parts/amounts";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 import WideTable from "@/parts/WideTable.vue";
@@ -47,7 +47,7 @@ const least = computed(() => {
   const seen = finding.value?.monitored;
   return seen ? sure(seen.looks.at(-1)).needed : (finding.value?.found?.needed ?? 0);
 });
-const signed = (value: number) => honest(value, 3);
+const signed = (value: number) => alike(value, 2);
 const RULES: Record<Schemas["Preferred"]["rule"], string> = {
   drop: "left out",
   split: "shared between the two",
@@ -167,13 +167,13 @@ const shade = (many: number) =>
           </tr>
           <tr>
             <th scope="row">Size of the difference, d′</th>
-            <td class="number">{{ honest(finding.found.dprime.value, 3) }}</td>
+            <td class="number">{{ alike(finding.found.dprime.value, 2) }}</td>
             <td class="number">
-              {{ honest(finding.found.dprime.low, 3) }} and
+              {{ alike(finding.found.dprime.low, 2) }} and
               {{
                 finding.found.dprime.high === null || !Number.isFinite(finding.found.dprime.high)
                   ? "no end"
-                  : honest(finding.found.dprime.high, 3)
+                  : alike(finding.found.dprime.high, 2)
               }}
             </td>
           </tr>

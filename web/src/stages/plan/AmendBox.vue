@@ -4,17 +4,22 @@ import { sure } from "@/parts/sure";
 import { onUnmounted, ref, useId, watch } from "vue";
 
 import type { PlanAtWork } from "./usePlan";
+import ProblemText from "@/parts/ProblemText.vue";
+import { fieldOf, momentIn } from "@/parts/localMoment";
 import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
+import { rightNow } from "@/shell/offline/clock";
 import { trialChanged } from "@/shell/query";
 
 const props = defineProps<{ work: PlanAtWork; zone: string }>();
 const id = useId();
 const { amending, plan } = props.work;
+const when = useId();
 const reason = ref("");
+const decided = ref("");
 const shown = ref<Schemas["ChangesOut"]>();
-const { busy, other, through } = useAct([]);
+const { busy, other, says, through } = useAct(["decided"]);
 const path = { params: { path: { trial_id: props.work.trial } } };
 let timer = 0;
 async function look(): Promise<void> {
@@ -33,7 +38,7 @@ watch(
 );
 onUnmounted(() => window.clearTimeout(timer));
 async function leave(): Promise<void> {
-  [reason.value, shown.value] = ["", undefined];
+  [reason.value, decided.value, shown.value] = ["", "", undefined];
   await props.work.load();
 }
 const amend = () =>
@@ -41,7 +46,11 @@ const amend = () =>
     await answer(
       api.POST("/api/trials/{trial_id}/amend", {
         ...path,
-        body: { plan: sure(plan.value), reason: reason.value },
+        body: {
+          plan: sure(plan.value),
+          reason: reason.value,
+          decided: decided.value ? momentIn(decided.value) : null,
+        },
       }),
     );
     await leave();
@@ -54,7 +63,9 @@ const amend = () =>
     <ol v-if="work.saved.value?.amendments.length" class="grid gap-2">
       <li v-for="one in work.saved.value.amendments" :key="one.number" class="bg-panel-raised px-4 py-2.5">
         <b>Amendment {{ one.number }}</b
-        >, {{ moment(one.at, zone) }}, {{ one.by }}: {{ one.reason }}
+        >, {{ moment(one.decided ?? one.at, zone)
+        }}<template v-if="one.decided">, written down {{ moment(one.at, zone) }}</template
+        >, {{ one.by }}: {{ one.reason }}
         <span class="block text-[0.92rem] text-panel-soft">{{ one.changes.join(" ") }}</span>
       </li>
     </ol>
@@ -66,7 +77,8 @@ const amend = () =>
           {{ one.says }}
         </li>
         <li v-if="!shown?.changes.length" class="text-panel-soft">
-          Nothing yet: change a look, a window, a supporting outcome or what is held equal.
+          Nothing yet: change a look, a window, a supporting outcome or what is held equal, or add samples
+          under Treatments.
         </li>
       </ul>
       <label :for="id" class="mt-3 block">Why?</label>
@@ -77,6 +89,17 @@ const amend = () =>
         placeholder="what made it necessary"
         autocomplete="off"
       />
+      <label :for="when" class="mt-3 block">Decided at (time of this device; empty: now)</label>
+      <input
+        :id="when"
+        v-model="decided"
+        type="datetime-local"
+        class="field mt-1"
+        :max="fieldOf(rightNow())"
+        :aria-invalid="says('decided') ? 'true' : undefined"
+        :aria-describedby="`${when}-says`"
+      />
+      <ProblemText :id="`${when}-says`" :says="says('decided')" />
       <p v-if="other" role="alert" class="mt-2 font-bold">{{ other }}</p>
       <div class="mt-3 flex gap-2">
         <button

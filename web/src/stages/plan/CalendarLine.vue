@@ -28,6 +28,7 @@ watch(
   () =>
     JSON.stringify([
       props.plan.starts_on,
+      props.plan.begun?.on,
       props.plan.checkpoints,
       props.plan.zone,
       props.plan.layout.stagger,

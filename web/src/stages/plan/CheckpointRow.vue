@@ -5,14 +5,15 @@ import { computed } from "vue";
 
 import type { Checkpoint } from "./fresh";
 import PlanText from "./PlanText.vue";
-import type { PlanAtWork } from "./usePlan";
+import SomePicker from "./SomePicker.vue";
+import type { Plan, PlanAtWork } from "./usePlan";
 import DurationField from "@/parts/DurationField.vue";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TakeOut from "@/parts/TakeOut.vue";
 
 const one = defineModel<Checkpoint>({ required: true });
-const props = defineProps<{ place: number; cycleWord: string; work: PlanAtWork }>();
+const props = defineProps<{ place: number; cycleWord: string; plan: Plan; work: PlanAtWork }>();
 const emit = defineEmits<{ out: []; split: [] }>();
 const n = computed(() => props.place + 1);
 const at = (part: string) => `checkpoints.${props.place}.${part}`;
@@ -107,6 +108,13 @@ function setHour(text: string): void {
       />
     </div>
     <ProblemText :says="says('clock')" />
+    <SomePicker
+      v-model="one.only"
+      :at="at('only')"
+      :what="one.name || `Look ${n}`"
+      :plan="plan"
+      :work="work"
+    />
     <button
       v-if="!one.stage && !one.baseline"
       type="button"

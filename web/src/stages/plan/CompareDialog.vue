@@ -78,7 +78,9 @@ async function ask(i: number): Promise<void> {
   try {
     design.outlook = (
       await answer(
-        api.POST("/api/outlook", { body: { plan: planOf(design), predictions: 0, part: "whole" } }),
+        api.POST("/api/outlook", {
+          body: { plan: planOf(design), predictions: 0, sealed: false, part: "whole" },
+        }),
       )
     ).outlook;
   } catch {

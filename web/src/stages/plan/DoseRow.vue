@@ -5,6 +5,7 @@ import { sure } from "@/parts/sure";
 import { computed, ref } from "vue";
 
 import type { Dose } from "./fresh";
+import PlanText from "./PlanText.vue";
 import type { DosesAtWork } from "./useDoses";
 import type { Plan, PlanAtWork } from "./usePlan";
 import EchoField from "@/parts/EchoField.vue";
@@ -35,6 +36,12 @@ const WAYS: Record<Dose["way"], { says: string; wants: Schemas["UnderstoodIn"]["
     amount: { says: "the same for each", wants: "amount", example: "3 g" },
   };
 const how = ref(false);
+const open = ref(false);
+/** Shown where something of it is written, or has to be. */
+const steps = computed(() => {
+  const { vessel, water, minutes, rinse, check } = one.value;
+  return open.value || Boolean(vessel || water || minutes || rinse || check) || Boolean(says("rinse"));
+});
 const told = computed(() => props.doses.told(one.value.key));
 const tool = computed(() =>
   props.doses.tools.value.find(
@@ -146,8 +153,14 @@ const finer = computed(() => {
               @change="takeTool(($event.target as HTMLSelectElement).value)"
             >
               <option value="">with my best tool</option>
-              <option v-for="each in doses.tools.value" :key="each.id" :value="each.text">
-                {{ each.name }}
+              <option
+                v-for="each in doses.tools.value"
+                :key="each.id"
+                :value="each.text"
+                :disabled="each.unit !== told.unit"
+              >
+                {{ each.name
+                }}{{ each.unit === told.unit ? "" : `: measures ${each.unit}, not ${told.unit}` }}
               </option>
               <option
                 v-if="one.tool && !doses.tools.value.some((each) => each.text === one.tool)"
@@ -210,5 +223,50 @@ const finer = computed(() => {
         <li v-for="step in told.steps" :key="step">{{ step }}</li>
       </ol>
     </div>
+    <div v-if="steps" class="grid gap-3 mt-2 sm:grid-cols-2">
+      <PlanText
+        v-model="one.water"
+        :at="`${at}.water`"
+        :label="`In how much ${plan.carrier || 'water'}`"
+        :work="work"
+        shown
+        placeholder="200 mL"
+      />
+      <PlanText
+        v-model="one.vessel"
+        :at="`${at}.vessel`"
+        label="In what"
+        :work="work"
+        shown
+        placeholder="the glass tray"
+      />
+      <NumberField v-model="one.minutes" label="Left for" unit="min" :says="says('minutes')" />
+      <PlanText
+        v-model="one.rinse"
+        :at="`${at}.rinse`"
+        label="Then rinsed with"
+        :work="work"
+        shown
+        placeholder="clear water, twice"
+      />
+      <PlanText
+        v-model="one.check"
+        class="sm:col-span-2"
+        :at="`${at}.check`"
+        label="And gone on from once"
+        :work="work"
+        shown
+        placeholder="nothing bubbles any more"
+      />
+    </div>
+    <button
+      v-else
+      type="button"
+      class="quiet -ml-2 text-[0.9rem]"
+      :aria-label="`Dose ${place + 1} of ${name} as a step: in what, how long, rinsed with`"
+      @click="open = true"
+    >
+      as a step: in what, how long, rinsed with
+    </button>
   </li>
 </template>

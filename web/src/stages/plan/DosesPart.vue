@@ -57,7 +57,7 @@ const said = (at: string) =>
       <div class="grid gap-3 sm:grid-cols-3">
         <EchoField
           v-model="plan.sample_size"
-          :label="`Size of one ${sample}`"
+          :label="`Size of one ${sample.one}`"
           wants="amount"
           :system="plan.system"
           placeholder="400 mL, 0.5 m2, 2 kg"
@@ -142,7 +142,7 @@ const said = (at: string) =>
             ><span class="code mr-1">{{ letterOf(i) }}</span> {{ one.name || "unnamed" }}</span
           >
           <span v-if="mixes.get(one.key)?.costs" class="text-[0.92rem] font-normal text-soft"
-            >{{ money(mixes.get(one.key)!.costs!.sample) }} a {{ sample
+            >{{ money(mixes.get(one.key)!.costs!.sample) }} a {{ sample.one
             }}<button
               v-if="
                 work.editable.value && one.cost !== Math.round(1e4 * mixes.get(one.key)!.costs!.sample) / 1e4

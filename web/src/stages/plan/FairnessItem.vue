@@ -60,8 +60,9 @@ const told = useId();
               : item.says
         }}
       </p>
-      <p v-if="item.standing === 'given_up' || giving" class="text-[0.92rem] text-soft">
-        May not be claimed then: {{ item.limit.charAt(0).toLowerCase() + item.limit.slice(1) }}
+      <p v-if="item.standing !== 'kept' || giving" class="text-[0.92rem] text-soft">
+        {{ item.standing === "given_up" ? "May not be claimed:" : "Without it the verdict may not claim:" }}
+        {{ item.limit.charAt(0).toLowerCase() + item.limit.slice(1) }}
       </p>
       <p v-if="why && vouched" class="mt-1 text-[0.95rem]">{{ item.says }}</p>
       <p v-if="why" class="mt-1 text-[0.95rem] text-soft">{{ item.why }}</p>
@@ -76,8 +77,27 @@ const told = useId();
             :aria-label="`Keep: ${item.title}`"
             @click="emit('keep')"
           >
-            It is so
+            Yes
           </button>
+          <template v-if="item.standing === 'open'">
+            <button
+              type="button"
+              class="press press-small my-1"
+              :aria-label="`No: ${item.title}`"
+              @click="emit('giveUp', item.no)"
+            >
+              {{ item.by_plan ? "Leave it so" : "No" }}
+            </button>
+            <button
+              v-if="!item.by_plan"
+              type="button"
+              class="press press-small my-1"
+              :aria-label="`Nobody knows: ${item.title}`"
+              @click="emit('giveUp', item.unknown)"
+            >
+              Don’t know
+            </button>
+          </template>
           <button
             v-if="!giving"
             type="button"
@@ -85,7 +105,7 @@ const told = useId();
             :aria-label="`Give up: ${item.title}`"
             @click="begin"
           >
-            Give it up
+            {{ item.standing === "open" ? "No, because …" : "Give it up" }}
           </button>
         </template>
         <button

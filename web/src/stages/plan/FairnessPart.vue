@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The fairness list: judged by the app wherever it can; the rest is for a person to keep or to give up. */
-import { computed, reactive } from "vue";
+import { computed, reactive, ref, watch } from "vue";
 
 import FairnessItem from "./FairnessItem.vue";
 import PlanRow from "./PlanRow.vue";
@@ -17,8 +17,20 @@ const open = computed(() => items.value.filter((one) => one.standing === "open")
  * not take it from under their hands. */
 const held = reactive(new Map<string, boolean>());
 const stands = (one: Item) => held.get(one.key) ?? one.standing === "open";
-const shown = computed(() => items.value.filter(stands));
+/** What matters most for this plan stands first. */
+const shown = computed(() => items.value.filter(stands).sort((a, b) => b.weight - a.weight));
 const rest = computed(() => items.value.filter((one) => !stands(one)));
+/** What is kept is told by its names alone while something is asked, until somebody unfolds it. */
+const folded = ref<boolean>();
+watch(
+  items,
+  (now) => {
+    if (now.length) folded.value ??= props.work.editable.value && now.some((one) => one.standing === "open");
+  },
+  { immediate: true },
+);
+const told = computed(() => rest.value.filter((one) => !folded.value || one.standing !== "kept"));
+const untold = computed(() => rest.value.filter((one) => !told.value.includes(one)));
 const count = (standing: string) => items.value.filter((one) => one.standing === standing).length;
 function stand(item: string, kept: boolean, reason: string): void {
   held.delete(item);
@@ -40,7 +52,7 @@ const takeBack = (item: string) =>
         >
         {{
           open.length
-            ? `${open.length} still to be kept, or given up with a reason that the verdict will tell.`
+            ? `${open.length} still open: yes, no or don’t know. What is not so, the verdict tells.`
             : count("given_up")
               ? "Nothing is open. What was given up stands in the verdict, under what may not be claimed."
               : "Nothing is open or given up: the comparison is as fair as you can make it."
@@ -67,9 +79,16 @@ const takeBack = (item: string) =>
       </ul>
     </PlanRow>
     <PlanRow v-if="items.length" title="Settled">
-      <ul class="grid gap-x-6 xl:grid-cols-2">
+      <p v-if="untold.length" class="max-w-3xl">
+        <b>{{ untold.length }} kept:</b>
+        {{ untold.map((one) => one.title.charAt(0).toLowerCase() + one.title.slice(1)).join("; ") }}.
+        <button type="button" class="quiet" aria-expanded="false" @click="folded = false">
+          Why each is kept
+        </button>
+      </p>
+      <ul v-if="told.length" class="grid gap-x-6 xl:grid-cols-2">
         <FairnessItem
-          v-for="one in rest"
+          v-for="one in told"
           :key="one.key"
           :item="one"
           :editable="work.editable.value"

@@ -2,9 +2,14 @@
 /** How treatments are put on samples, where these stand, and when each starts. */
 import LayoutPicture from "./LayoutPicture.vue";
 import PlanRow from "./PlanRow.vue";
+import { pastedLines } from "./lists";
 import PlanText from "./PlanText.vue";
 import StartValues from "./StartValues.vue";
-import { block } from "./fresh";
+import { nextTick } from "vue";
+import { useRouter } from "vue-router";
+
+import SharedSites from "./SharedSites.vue";
+import { begun, block } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
 import ChoiceRow from "@/parts/ChoiceRow.vue";
 import DurationField from "@/parts/DurationField.vue";
@@ -22,6 +27,13 @@ const KINDS: { value: Layout["kind"]; name: string; says: string }[] = [
   { value: "split", name: "Split plot", says: "a hard factor on whole plots, the rest inside" },
   { value: "pairs", name: "Pairs", says: "two halves of one thing, one treatment each" },
 ];
+const router = useRouter();
+/** It has begun: what happened so far has a part of its own. */
+async function take(): Promise<void> {
+  plan.value.begun = begun();
+  await nextTick();
+  await router.push({ params: { part: "begun" } });
+}
 function choose(kind: Layout["kind"]): void {
   plan.value.layout.kind = kind;
   while (kind === "blocks" && plan.value.layout.blocks.length < 2) plan.value.layout.blocks.push(block());
@@ -34,6 +46,15 @@ function gridded(wanted: boolean): void {
   plan.value.layout.grid = wanted
     ? { rows, columns: Math.ceil(samples / rows), guard_columns: false, guard_rows: false, edge: "used" }
     : null;
+}
+/** A pasted list: the first line where it was pasted, the others after it. */
+function pastePlaces(event: ClipboardEvent, place: number): void {
+  const lines = pastedLines(event);
+  const here = plan.value.layout.blocks[place];
+  if (!lines || !here) return;
+  const fresh = !here.name.trim();
+  const made = lines.map((line, i) => ({ ...(i === 0 && fresh ? here : block()), name: line.name }));
+  plan.value.layout.blocks.splice(fresh ? place : place + 1, fresh ? 1 : 0, ...made);
 }
 </script>
 
@@ -109,8 +130,9 @@ function gridded(wanted: boolean): void {
             v-model="one.name"
             :at="`layout.blocks.${i}.name`"
             :label="`Name of place ${i + 1}`"
-            placeholder="Porch"
+            placeholder="Porch, or paste a list"
             :work="work"
+            @paste="(event: ClipboardEvent) => pastePlaces(event, i)"
           />
           <PlanText
             v-model="one.note"
@@ -145,6 +167,11 @@ function gridded(wanted: boolean): void {
       >
         Add a place
       </button>
+      <SharedSites
+        v-if="work.editable.value && !work.amending.value"
+        v-model="plan.layout.blocks"
+        :secrets="plan.treatments.map((one) => one.name)"
+      />
       <ProblemText :says="work.says('layout.blocks')" />
     </PlanRow>
     <PlanRow
@@ -200,7 +227,14 @@ function gridded(wanted: boolean): void {
         </div>
       </template>
     </PlanRow>
-    <PlanRow title="Start" hint="each sample has its own clock">
+    <PlanRow v-if="!plan.begun" title="It runs already?">
+      <p>
+        Sown, set up or soaking since some day, and looked at perhaps: then it is taken up as it stands, with
+        its own days and places, and sealed as of now.
+      </p>
+      <button type="button" class="press press-small mt-2" @click="take">It has begun</button>
+    </PlanRow>
+    <PlanRow v-if="!plan.begun" title="Start" hint="each sample has its own clock">
       <DurationField
         v-model="plan.layout.stagger"
         class="max-w-56"
@@ -208,7 +242,7 @@ function gridded(wanted: boolean): void {
         :says="work.says('layout.stagger')"
       />
     </PlanRow>
-    <StartValues v-model="plan" :work="work" />
-    <LayoutPicture :plan="plan" />
+    <StartValues v-if="!plan.begun" v-model="plan" :work="work" />
+    <LayoutPicture :plan="plan" :sealed="Boolean(work.saved.value?.sealed)" />
   </div>
 </template>

@@ -10,7 +10,7 @@ import { answer, api, type Schemas } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
 
 type Slot = Schemas["Slot"];
-const props = defineProps<{ plan: Plan }>();
+const props = defineProps<{ plan: Plan; sealed?: boolean }>();
 const draw = ref(1);
 const drawn = ref<Schemas["LayoutOut"]>();
 const says = ref("");
@@ -26,7 +26,10 @@ async function ask(): Promise<void> {
   }
 }
 watch(
-  () => [JSON.stringify([props.plan.layout, props.plan.treatments, props.plan.factors]), draw.value],
+  () => [
+    JSON.stringify([props.plan.layout, props.plan.treatments, props.plan.factors, props.plan.begun]),
+    draw.value,
+  ],
   () => {
     window.clearTimeout(timer);
     timer = window.setTimeout(() => void ask(), 250);
@@ -35,6 +38,8 @@ watch(
 );
 onUnmounted(() => window.clearTimeout(timer));
 
+/** Whether it is no draw: what stands where was told. */
+const stands = computed(() => Boolean(props.plan.begun?.samples.length));
 const letters = computed(() => new Map(props.plan.treatments.map((one, i) => [one.key, letterOf(i)])));
 const kind = computed(() => props.plan.layout.kind);
 interface Board {
@@ -96,13 +101,15 @@ const described = (board: Board) =>
 </script>
 
 <template>
-  <section class="rule mt-4 pt-4" aria-label="One possible draw">
+  <section class="rule mt-4 pt-4" :aria-label="stands ? 'As it stands' : 'One possible draw'">
     <div class="flex flex-wrap items-baseline justify-between gap-3">
       <h2 class="text-[1.05rem]">
-        One possible draw
-        <span class="ml-2 text-[0.9rem] font-normal text-soft">the real one is drawn with the seal</span>
+        {{ stands ? "As it stands" : "One possible draw" }}
+        <span v-if="!stands" class="ml-2 text-[0.9rem] font-normal text-soft">{{
+          sealed ? "not the one that was drawn" : "the real one is drawn with the seal"
+        }}</span>
       </h2>
-      <button type="button" class="quiet" @click="draw += 1">Draw another</button>
+      <button v-if="!stands" type="button" class="quiet" @click="draw += 1">Draw another</button>
     </div>
     <ProblemText :says="says" />
     <template v-if="drawn">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** When it is looked at: rules in words, the looks one by one, on the calendar, at what, and when it ends. */
-import { computed } from "vue";
+import { computed, toRaw } from "vue";
 
 import CalendarLine from "./CalendarLine.vue";
 import CheckpointRow from "./CheckpointRow.vue";
@@ -70,7 +70,12 @@ function takeOut(i: number): void {
 function split(i: number): void {
   const one = sure(plan.value.checkpoints[i]);
   one.stage = "before";
-  plan.value.checkpoints.splice(i + 1, 0, { ...one, key: newKey(), stage: "after" });
+  plan.value.checkpoints.splice(i + 1, 0, {
+    ...one,
+    key: newKey(),
+    stage: "after",
+    only: structuredClone(toRaw(one.only)),
+  });
 }
 </script>
 
@@ -85,6 +90,7 @@ function split(i: number): void {
           v-model="plan.checkpoints[i]!"
           :place="i"
           :cycle-word="plan.cycle_word"
+          :plan="plan"
           :work="work"
           @out="takeOut(i)"
           @split="split(i)"
@@ -118,7 +124,13 @@ function split(i: number): void {
       <ProblemText :says="work.says('checkpoints')" />
     </PlanRow>
     <PlanRow title="On the calendar">
-      <div class="max-w-72">
+      <p v-if="plan.begun">
+        It began
+        <template v-if="plan.begun.on">as told under</template
+        ><template v-else>on a day to be told under</template>
+        <RouterLink :to="{ params: { part: 'begun' } }">So far</RouterLink>.
+      </p>
+      <div v-else class="max-w-72">
         <label class="block"
           ><span class="mb-1 block text-[0.9rem] text-soft">Start of exposure, meant for</span>
           <input

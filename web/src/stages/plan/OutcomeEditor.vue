@@ -6,7 +6,9 @@ import { computed } from "vue";
 
 import PlanText from "./PlanText.vue";
 import ProofEditor from "./ProofEditor.vue";
+import { pastedLines, type Line } from "./lists";
 import ScaleEditor from "./ScaleEditor.vue";
+import SomePicker from "./SomePicker.vue";
 import { SCALES, SCALE_NAMES, type Outcome, type Scale } from "./fresh";
 import type { Plan, PlanAtWork } from "./usePlan";
 import NumberField from "@/parts/NumberField.vue";
@@ -15,6 +17,11 @@ import { differenceUnit, isShare } from "@/parts/amounts";
 
 const outcome = defineModel<Outcome>({ required: true });
 const props = defineProps<{ at: string; plan: Plan; work: PlanAtWork }>();
+const emit = defineEmits<{ lines: [lines: Line[]] }>();
+function pasted(event: ClipboardEvent): void {
+  const lines = pastedLines(event);
+  if (lines) emit("lines", lines);
+}
 const says = (part: string) => props.work.says(`${props.at}.${part}`);
 const unit = computed(() => {
   const told = differenceUnit(outcome.value.scale);
@@ -43,6 +50,18 @@ function matters(margin: number | null): void {
     margin_unit: margin === null ? "" : differenceUnit(outcome.value.scale),
   });
 }
+/** So many to one failure. */
+const RARE = [10, 20, 50, 100, 200, 500, 1_000];
+/** The far end of the scale, where it has one. */
+function doneAtFirst(): NonNullable<Outcome["done"]> {
+  const scale = outcome.value.scale;
+  if (scale.kind === "grade" && scale.levels.length)
+    return outcome.value.better === "more"
+      ? { at: Math.min(...scale.levels.map((one) => one.value)), side: "or less" }
+      : { at: Math.max(...scale.levels.map((one) => one.value)), side: "or more" };
+  if (scale.kind === "passfail") return { at: 0, side: "or less" };
+  return { at: scale.kind === "shade" ? scale.steps.length : 1, side: "or more" };
+}
 const looked = computed(() =>
   props.plan.checkpoints.filter(
     (c) => !outcome.value.checkpoints.length || outcome.value.checkpoints.includes(c.key),
@@ -57,10 +76,11 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
       <PlanText
         v-model="outcome.name"
         :at="`${at}.name`"
-        label="Name of the outcome"
-        placeholder="Freshness"
+        :label="plan.agreement ? 'Name of the instrument' : 'Name of the outcome'"
+        :placeholder="plan.agreement ? 'Meter, strip, kit …' : 'Freshness, or paste a list'"
         :work="work"
         shown
+        @paste="pasted"
       />
       <label class="block">
         <span class="mb-1 block text-[0.9rem] text-soft">Scale</span>
@@ -71,7 +91,7 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
     </div>
     <ScaleEditor v-model="outcome.scale" :at="`${at}.scale`" :work="work" />
     <template v-if="kind !== 'note'">
-      <div class="grid gap-3 sm:grid-cols-2">
+      <div v-if="!plan.agreement" class="grid gap-3 sm:grid-cols-2">
         <div>
           <label class="block">
             <span class="mb-1 block text-[0.9rem] text-soft">Better is</span>
@@ -137,7 +157,7 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
         />
       </div>
       <div>
-        <label class="flex min-h-11 items-center gap-3"
+        <label v-if="!plan.agreement" class="flex min-h-11 items-center gap-3"
           ><input v-model="outcome.primary" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Primary:
           the claim rests on it. All else supports.</label
         >
@@ -153,7 +173,7 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
         >
         <ProblemText :says="says('practised')" />
       </div>
-      <div class="grid gap-3 sm:grid-cols-2">
+      <div v-if="!plan.agreement" class="grid gap-3 sm:grid-cols-2">
         <label class="block">
           <span class="mb-1 block text-[0.9rem] text-soft">Judged by</span>
           <select v-if="outcome.scale.kind !== 'event'" v-model="outcome.summary.kind" class="field">
@@ -224,6 +244,58 @@ const called = (one: Plan["checkpoints"][number]) => (one.stage ? `${one.name}, 
           says('checkpoints')
         "
       />
+      <label
+        v-if="['passfail', 'event'].includes(outcome.scale.kind) && !plan.agreement"
+        class="block max-w-96"
+      >
+        <span class="mb-1 block text-[0.9rem] text-soft">A failure that is looked for is as rare as</span>
+        <select v-model="outcome.rare" class="field">
+          <option :value="null">not rare</option>
+          <option v-for="n in RARE" :key="n" :value="1 / n">1 in {{ n.toLocaleString("en-GB") }}</option>
+          <option
+            v-if="outcome.rare !== null && !RARE.some((n) => 1 / n === outcome.rare)"
+            :value="outcome.rare"
+          >
+            {{ 100 * outcome.rare }} in 100
+          </option>
+        </select>
+      </label>
+      <ProblemText :says="says('rare')" />
+      <SomePicker
+        v-model="outcome.only"
+        :at="`${at}.only`"
+        :what="outcome.name || 'This outcome'"
+        :plan="plan"
+        :work="work"
+      />
+      <div v-if="!plan.agreement">
+        <label class="flex min-h-11 items-center gap-3"
+          ><input
+            type="checkbox"
+            class="h-6 w-6 flex-none accent-ink"
+            :checked="outcome.done !== null"
+            @change="outcome.done = outcome.done ? null : doneAtFirst()"
+          />
+          A {{ work.sample.value.one }} is done once it reads so much, and is looked at no more</label
+        >
+        <div v-if="outcome.done" class="ml-9 grid max-w-96 grid-cols-2 gap-2">
+          <NumberField
+            :model-value="outcome.done.at"
+            label="Done at"
+            :unit="unit"
+            needed
+            @update:model-value="(n) => n !== null && outcome.done && (outcome.done.at = n)"
+          />
+          <label class="block">
+            <span class="mb-1 block text-[0.9rem] text-soft">or beyond it</span>
+            <select v-model="outcome.done.side" class="field">
+              <option value="or more">or more</option>
+              <option value="or less">or less</option>
+            </select>
+          </label>
+        </div>
+        <ProblemText :says="says('done')" />
+      </div>
       <ProofEditor
         v-if="!isShare(outcome.scale)"
         v-model="outcome.proof"

@@ -5,11 +5,11 @@ import { computed, ref } from "vue";
 
 import AmendBox from "./AmendBox.vue";
 import CompareDialog from "./CompareDialog.vue";
-import { partOf } from "./planParts";
+import { nameOf, partOf } from "./planParts";
 import type { Plan, PlanAtWork } from "./usePlan";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import { honest } from "@/parts/amounts";
-import { moment } from "@/parts/moments";
+import { moment, span } from "@/parts/moments";
 import type { Schemas } from "@/shell/api/client";
 import { counted, wordFor } from "@/parts/nouns";
 
@@ -122,13 +122,26 @@ const blind = computed(
             {{ counted(outlook.samples, work.sample.value)
             }}{{ outlook.cost === null ? "" : `, ${money(outlook.cost)}` }}
             <small
+              v-if="outlook.cost !== null && outlook.samples && !outlook.unpriced.length"
+              class="block font-normal text-panel-soft"
+              >{{ money(outlook.cost / outlook.samples) }} for each {{ work.sample.value.one }}</small
+            >
+            <small
               v-if="outlook.cost !== null && outlook.unpriced.length"
               class="block font-normal text-panel-soft"
               >without {{ outlook.unpriced.join(", ") }}, of which no price is known</small
             >
           </dd>
         </div>
+        <div v-if="outlook.minutes" class="fact">
+          <dt>Scoring, for one person</dt>
+          <dd>about {{ span(60_000 * outlook.minutes) }}</dd>
+        </div>
       </dl>
+      <p v-if="outlook.alone !== null" class="mt-3">
+        With {{ outlook.outcome }} as the only primary outcome it would be named
+        {{ Math.round(100 * outlook.alone) }} times in 100.
+      </p>
       <p v-if="outlook.rare" class="mt-3">{{ outlook.rare }}</p>
       <p v-for="one in blind" :key="one.outcome" class="mt-3 border-l-4 border-panel-ink pl-3">
         {{ one.says }}
@@ -178,6 +191,16 @@ const blind = computed(
         </button>
       </div>
     </template>
+    <template v-else-if="plan?.agreement && work.judged.value?.foretold.length">
+      <p
+        v-for="(one, i) in work.judged.value.foretold"
+        :key="one"
+        class="mt-3 leading-snug"
+        :class="{ 'text-[1.2rem]': !i }"
+      >
+        {{ one }}
+      </p>
+    </template>
     <p v-else-if="work.judged.value" class="mt-3 text-[1.2rem] leading-snug">
       {{
         begun
@@ -207,7 +230,7 @@ const blind = computed(
         <ul class="mt-2 grid gap-1.5" aria-label="Before it can be sealed">
           <li v-for="one in work.problems.value.slice(0, 5)" :key="one.at + one.says">
             <RouterLink class="font-bold" :to="{ params: { part: partOf(one.at).key } }">{{
-              partOf(one.at).name
+              nameOf(partOf(one.at), plan ?? {})
             }}</RouterLink>: {{ one.says }}
           </li>
           <li v-if="work.problems.value.length > 5" class="text-panel-soft">
@@ -246,7 +269,11 @@ const blind = computed(
   padding-top: 0.4rem;
 }
 .fact dd {
+  white-space: nowrap;
   font-weight: 700;
   text-align: right;
+}
+.fact small {
+  white-space: normal;
 }
 </style>

@@ -15,17 +15,20 @@ const text = ref("");
 const kept = ref<Schemas["PredictionOut"]>();
 const { busy, other, says, through } = useAct(["text"]);
 const others = computed(() => (kept.value ? kept.value.written - (kept.value.at ? 1 : 0) : 0));
-function take(out: Schemas["PredictionOut"]): void {
+/** What is typed on while an older text is being kept stands. */
+function take(out: Schemas["PredictionOut"], sent = ""): void {
   kept.value = out;
-  text.value = out.text;
+  if (text.value === sent) text.value = out.text;
   emit("written", out.written);
 }
 onMounted(async () => take(await answer(api.GET("/api/trials/{trial_id}/prediction", path))));
 const keep = () =>
   through(async () => {
-    if (kept.value && text.value.trim() !== kept.value.text)
+    const sent = text.value;
+    if (kept.value && sent.trim() !== kept.value.text)
       take(
-        await answer(api.PUT("/api/trials/{trial_id}/prediction", { ...path, body: { text: text.value } })),
+        await answer(api.PUT("/api/trials/{trial_id}/prediction", { ...path, body: { text: sent } })),
+        sent,
       );
   });
 const told = useId();

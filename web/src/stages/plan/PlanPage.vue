@@ -5,6 +5,7 @@ import { computed, nextTick, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import ClashBox from "./ClashBox.vue";
+import BegunPart from "./BegunPart.vue";
 import DosesPart from "./DosesPart.vue";
 import DryRunPart from "./DryRunPart.vue";
 import FairnessPart from "./FairnessPart.vue";
@@ -17,7 +18,7 @@ import PlanText from "./PlanText.vue";
 import QuestionPart from "./QuestionPart.vue";
 import SealDialog from "./SealDialog.vue";
 import TreatmentsPart from "./TreatmentsPart.vue";
-import { PARTS, partOf, type PartKey } from "./planParts";
+import { partOf, partsOf, type PartKey } from "./planParts";
 import { usePlan } from "./usePlan";
 import SignInAgain from "@/parts/SignInAgain.vue";
 import PartLinks from "@/parts/PartLinks.vue";
@@ -42,19 +43,23 @@ const PAGES = {
   outcomes: OutcomesPart,
   layout: LayoutPart,
   looks: LooksPart,
+  begun: BegunPart,
   fairness: FairnessPart,
   "dry-run": DryRunPart,
 };
-const here = computed<PartKey>(() => PARTS.find((one) => one.key === props.part)?.key ?? "question");
+const here = computed<PartKey>(
+  () => partsOf(plan.value ?? {}).find((one) => one.key === props.part)?.key ?? "question",
+);
+const own = computed(() => partsOf(plan.value ?? {}));
 const parts = computed(() =>
-  PARTS.map(({ key, name }) => ({
+  own.value.map(({ key, name }) => ({
     key,
     name,
     to: { name: "plan", params: { id: props.id, part: key } },
     open: saved.value?.may_edit ? work.open(key) : 0,
   })),
 );
-const next = computed(() => PARTS[PARTS.findIndex((one) => one.key === here.value) + 1]);
+const next = computed(() => own.value[own.value.findIndex((one) => one.key === here.value) + 1]);
 /** The first word of the judgement, for where there is no room beside the plan. */
 const short = computed(() => work.outlook.value?.headline.split(". ")[0]);
 const kept = computed(() => {
@@ -106,9 +111,21 @@ async function showFirst(): Promise<void> {
   >
     <form class="min-w-0 px-4 pt-2 pb-10 lg:px-7 lg:pt-6" novalidate @submit.prevent>
       <h1 class="sr-only">Plan of {{ plan.title }}</h1>
-      <p class="text-[0.9rem] text-soft" role="status">
-        {{ kept }}<template v-if="noticed">. {{ noticed }}</template>
-      </p>
+      <div class="flex min-h-11 flex-wrap items-center gap-x-4">
+        <p class="grow text-[0.9rem] text-soft" role="status">
+          {{ kept }}<template v-if="noticed">. {{ noticed }}</template>
+        </p>
+        <button
+          v-if="work.mayUndo.value || work.mayRedo.value"
+          type="button"
+          class="quiet"
+          :disabled="!work.mayUndo.value"
+          @click="work.undo"
+        >
+          Undo
+        </button>
+        <button v-if="work.mayRedo.value" type="button" class="quiet" @click="work.redo">Redo</button>
+      </div>
       <ClashBox :work="work" />
       <SignInAgain v-if="work.signedOut.value" @in="work.save()" />
       <fieldset :disabled="!work.editable.value" class="min-w-0">
@@ -117,10 +134,10 @@ async function showFirst(): Promise<void> {
       </fieldset>
       <PartLinks class="mt-1" label="Parts of the plan" :here="here" :parts="parts" />
       <h2 :key="here" data-arrival class="sr-only text-[1.35rem] focus-visible:not-sr-only">
-        {{ PARTS.find((one) => one.key === here)?.name }}
+        {{ own.find((one) => one.key === here)?.name }}
       </h2>
       <fieldset :disabled="!work.editable.value && here !== 'dry-run'" class="min-w-0">
-        <legend class="sr-only">{{ PARTS.find((one) => one.key === here)?.name }}</legend>
+        <legend class="sr-only">{{ own.find((one) => one.key === here)?.name }}</legend>
         <component :is="PAGES[here]" v-model="plan" :work="work" />
       </fieldset>
       <RouterLink v-if="next" class="press mt-8" :to="{ name: 'plan', params: { id, part: next.key } }"

@@ -2,33 +2,55 @@
 /** The question: what is compared and why, what the answer would change, what matters, what could hurt
  * someone.
  */
-import { computed } from "vue";
+import { computed, defineAsyncComponent, ref } from "vue";
 
+import AgreementRow from "./AgreementRow.vue";
 import CautionList from "@/parts/CautionList.vue";
 import OwnPrediction from "./OwnPrediction.vue";
 import PlanRow from "./PlanRow.vue";
 import PlanText from "./PlanText.vue";
+import SharedCosts from "./SharedCosts.vue";
 import type { Plan, PlanAtWork } from "./usePlan";
 import ChoiceRow from "@/parts/ChoiceRow.vue";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { differenceUnit } from "@/parts/amounts";
+import { agreement } from "./fresh";
+import { isBare } from "./telling/told";
 import { counted } from "@/parts/nouns";
 
 const plan = defineModel<Plan>({ required: true });
-defineProps<{ work: PlanAtWork }>();
+const props = defineProps<{ work: PlanAtWork }>();
+const SayIt = defineAsyncComponent(() => import("./telling/SayIt.vue"));
+/** The first thing that a new plan shows is one box. */
+const telling = ref(isBare(plan.value) && props.work.editable.value && !props.work.saved.value?.sealed);
 const first = computed(() => plan.value.outcomes.findIndex((one) => one.primary));
 const outcome = computed(() => plan.value.outcomes[first.value]);
 const unit = computed(() => (outcome.value ? differenceUnit(outcome.value.scale) : ""));
 function matters(margin: number | null): void {
   if (outcome.value) Object.assign(outcome.value, { margin, margin_unit: margin === null ? "" : unit.value });
 }
+/** What the verdict may claim; where instruments are held against each other nothing wins. */
+const claim = computed({
+  get: () => (plan.value.agreement ? "agree" : plan.value.compare),
+  set(wanted: Plan["compare"] | "agree") {
+    plan.value.agreement = wanted === "agree" ? (plan.value.agreement ?? agreement()) : null;
+    plan.value.compare = wanted === "agree" ? "all" : wanted;
+  },
+});
 const zones = Intl.supportedValuesOf("timeZone");
 </script>
 
 <template>
   <div>
+    <SayIt v-if="telling" v-model="plan" :work="work" @done="telling = false" />
     <section v-if="plan.earlier" class="mt-4 border-l-4 border-ink pl-4">
+      <template v-if="plan.earlier.found.length">
+        <h2 class="text-[1.05rem]">“{{ plan.earlier.title }}” found</h2>
+        <ul class="mb-3 grid gap-1">
+          <li v-for="one in plan.earlier.found" :key="one" class="max-w-3xl">{{ one }}</li>
+        </ul>
+      </template>
       <h2 class="text-[1.05rem]">Begun from “{{ plan.earlier.title }}”. Do better this time:</h2>
       <ul class="mt-1 grid gap-1">
         <li v-for="(one, i) in plan.earlier.weaknesses" :key="one" class="flex items-start gap-2">
@@ -76,7 +98,8 @@ const zones = Intl.supportedValuesOf("timeZone");
         />
       </div>
     </PlanRow>
-    <PlanRow title="The smallest difference that matters" :hint="outcome?.name">
+    <AgreementRow v-if="plan.agreement" v-model="plan.agreement" :work="work" />
+    <PlanRow v-else title="The smallest difference that matters" :hint="outcome?.name">
       <div v-if="outcome" class="max-w-60">
         <NumberField
           :model-value="outcome.margin"
@@ -100,7 +123,7 @@ const zones = Intl.supportedValuesOf("timeZone");
         @written="work.predicted"
       />
     </PlanRow>
-    <PlanRow title="Wanted of the winner">
+    <PlanRow v-if="!plan.agreement" title="Wanted of the winner">
       <ChoiceRow
         v-model="plan.purpose"
         legend="Wanted of the winner"
@@ -114,7 +137,7 @@ const zones = Intl.supportedValuesOf("timeZone");
         ]"
       />
     </PlanRow>
-    <PlanRow title="Used how?" hint="both are honest; the answer differs">
+    <PlanRow v-if="!plan.agreement" title="Used how?" hint="both are honest; the answer differs">
       <ChoiceRow
         v-model="plan.school"
         legend="Used how?"
@@ -191,9 +214,10 @@ const zones = Intl.supportedValuesOf("timeZone");
       <div class="grid gap-3 sm:grid-cols-2">
         <label class="block"
           ><span class="mb-1 block text-[0.9rem] text-soft">Claim</span>
-          <select v-model="plan.compare" class="field">
+          <select v-model="claim" class="field">
             <option value="all">which is best of all</option>
             <option value="control">which beats the control</option>
+            <option value="agree">whether instruments agree: nothing wins</option>
           </select>
         </label>
         <label class="block"
@@ -220,6 +244,7 @@ const zones = Intl.supportedValuesOf("timeZone");
           <PlanText v-model="plan.money" at="money" label="in" :work="work" shown />
         </div>
       </div>
+      <SharedCosts v-model="plan" :work="work" />
       <ProblemText :says="work.says('compare') ?? work.says('zone')" />
     </PlanRow>
   </div>

@@ -2,6 +2,7 @@
 /** A rule as people write it, and the looks it stands for. */
 import { ref, useId } from "vue";
 
+import { pastedLines } from "./lists";
 import ProblemText from "@/parts/ProblemText.vue";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -17,6 +18,13 @@ const EXAMPLES = [
   "after 2 h, 1 day and 1 week",
   "monthly, 6 times",
 ];
+/** A list of looks, a line each, is one rule. */
+function pasted(event: ClipboardEvent): void {
+  const lines = pastedLines(event);
+  if (!lines) return;
+  const names = lines.map((line) => line.name);
+  rule.value = `${names.slice(0, -1).join(", ")} and ${names.at(-1) ?? ""}`;
+}
 const take = () =>
   through(async () => {
     emit(
@@ -42,6 +50,7 @@ const told = useId();
         :aria-invalid="says('rule') ? 'true' : undefined"
         :aria-describedby="told"
         @keydown.enter.prevent="take"
+        @paste="pasted"
       />
       <button type="button" class="press press-small flex-none" :disabled="busy" @click="take">
         Add these looks

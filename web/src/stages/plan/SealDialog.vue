@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** Sealing: what it fixes, and whether the lead stays blind. */
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import type { PlanAtWork } from "./usePlan";
@@ -14,7 +14,13 @@ import { trialChanged } from "@/shell/query";
 const props = defineProps<{ id: string; work: PlanAtWork }>();
 const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
-const blind = ref<boolean | null>(null);
+/** Whoever has written down what stands where is not blind any more. */
+const begun = computed(() => Boolean(props.work.plan.value?.begun));
+const blind = ref<boolean | null>(props.work.plan.value?.begun ? false : null);
+/** What would tell scorers: words that are blacked out, and starts that cannot be. */
+const STARTS = "begun.samples";
+const starts = computed(() => props.work.saved.value?.leaks.filter((one) => one.at === STARTS) ?? []);
+const texts = computed(() => (props.work.saved.value?.leaks.length ?? 0) - starts.value.length);
 const says = ref("");
 const { busy, other, through } = useAct([]);
 const seal = () =>
@@ -44,21 +50,24 @@ const seal = () =>
 
 <template>
   <DialogSheet :open="true" title="Seal the plan" @close="emit('close')">
-    <p class="mt-2">
+    <p v-if="begun" class="mt-2">
+      It is sealed as of now: what you told of the days before, the places and the looks that were taken is
+      fixed as you told it; codes are drawn for what is still to be scored. The verdict says what was seen
+      before the seal. You know what stands where, so what you score is recorded as open; others score blind
+      from now on.
+    </p>
+    <p v-else class="mt-2">
       The layout and the codes are drawn, and a fingerprint is taken over plan and key. After that nothing in
       the plan changes, so that anyone can see that the result was not fitted to the question.
     </p>
-    <ul v-if="work.saved.value?.leaks.length" class="mt-3 border-l-4 border-ink pl-3">
-      <li>
-        {{
-          work.saved.value.leaks.length === 1
-            ? "One text names"
-            : `${work.saved.value.leaks.length} texts name`
-        }}
+    <ul v-if="work.saved.value?.leaks.length" class="mt-3 grid gap-1 border-l-4 border-ink pl-3">
+      <li v-if="texts">
+        {{ texts === 1 ? "One text names" : `${texts} texts name` }}
         a treatment; scorers see the name blacked out.
       </li>
+      <li v-for="leak in starts" :key="leak.says">{{ leak.says }}</li>
     </ul>
-    <fieldset class="mt-5 grid gap-2">
+    <fieldset v-if="!begun" class="mt-5 grid gap-2">
       <legend class="mb-2 font-bold">And you?</legend>
       <label class="flex gap-3 border-2 border-line p-3"
         ><input

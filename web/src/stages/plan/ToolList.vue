@@ -11,11 +11,14 @@ import { useAct } from "@/shell/act";
 
 const props = defineProps<{ doses: DosesAtWork; system: Schemas["ToolIn"]["system"] }>();
 const text = ref("");
+const shared = ref(false);
 const { busy, says, other, through } = useAct(["text"]);
 const add = () =>
   through(async () => {
     await props.doses.changeTools(
-      answer(api.POST("/api/tools", { body: { text: text.value, system: props.system } })),
+      answer(
+        api.POST("/api/tools", { body: { text: text.value, system: props.system, shared: shared.value } }),
+      ),
     );
     text.value = "";
   });
@@ -33,9 +36,10 @@ const drop = (id: number) =>
       <li v-for="one in doses.tools.value" :key="one.id" class="rule flex items-center justify-between gap-3">
         <span
           ><b v-if="one.name !== one.text">{{ one.name }}, </b>{{ one.most }} {{ one.unit }} by
-          {{ one.graduation }} {{ one.unit }}</span
+          {{ one.graduation }} {{ one.unit
+          }}<span v-if="one.shared" class="text-soft">, for everybody here</span></span
         >
-        <TakeOut :what="one.name" @out="drop(one.id)" />
+        <TakeOut v-if="one.mine" :what="one.name" @out="drop(one.id)" />
       </li>
     </ul>
     <p v-else class="text-soft">
@@ -56,6 +60,10 @@ const drop = (id: number) =>
       <button type="button" class="press press-small" :disabled="busy || !text.trim()" @click="add">
         Add the tool
       </button>
+      <label class="flex min-h-11 items-center gap-3"
+        ><input v-model="shared" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> for everybody
+        here</label
+      >
     </div>
     <ProblemText :says="other" />
   </div>

@@ -1,17 +1,28 @@
 <script setup lang="ts">
 /** One treatment: its name, how many samples, what kind of control it is if any; more on demand. */
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import PlanText from "./PlanText.vue";
 import type { Treatment } from "./fresh";
-import type { PlanAtWork } from "./usePlan";
+import { pastedLines, type Line } from "./lists";
+import type { Plan, PlanAtWork } from "./usePlan";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TakeOut from "@/parts/TakeOut.vue";
 
 const one = defineModel<Treatment>({ required: true });
-const props = defineProps<{ place: number; money: string; work: PlanAtWork }>();
-const emit = defineEmits<{ out: []; again: [] }>();
+const props = defineProps<{
+  place: number;
+  money: string;
+  work: PlanAtWork;
+  /** What instruments are held to, where that is what is asked. */
+  held: Plan["agreement"];
+}>();
+const emit = defineEmits<{ out: []; again: []; next: []; lines: [lines: Line[]] }>();
+function pasted(event: ClipboardEvent): void {
+  const lines = pastedLines(event);
+  if (lines) emit("lines", lines);
+}
 const KINDS = [
   { kind: "treatment", says: "on trial" },
   { kind: "untreated", says: "control: untreated" },
@@ -19,6 +30,14 @@ const KINDS = [
   { kind: "standard", says: "control: usual way" },
   { kind: "reference", says: "control: known result" },
 ] as const;
+/** What is known of what it holds. */
+const known = computed({
+  get: () => (one.value.other_substance ? "other" : one.value.holds === null ? "unknown" : "known"),
+  set(what: "other" | "unknown" | "known") {
+    one.value.other_substance = what === "other";
+    one.value.holds = what === "unknown" ? null : 0;
+  },
+});
 const more = ref(one.value.package || Boolean(one.value.note));
 const at = (part: string) => `treatments.${props.place}.${part}`;
 </script>
@@ -26,14 +45,16 @@ const at = (part: string) => `treatments.${props.place}.${part}`;
 <template>
   <li>
     <div
-      class="grid grid-cols-[1fr_5.2rem_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_4.6rem_minmax(0,10rem)_auto_44px]"
+      class="grid grid-cols-[1fr_5.2rem_44px] items-start gap-2 sm:grid-cols-[minmax(0,1fr)_4.6rem_minmax(0,11.5rem)_auto_44px]"
     >
       <PlanText
         v-model="one.name"
         :at="at('name')"
         :label="`Name of treatment ${place + 1}`"
-        placeholder="Name"
+        placeholder="Name, or paste a list"
         :work="work"
+        @keydown.enter.prevent="emit('next')"
+        @paste="pasted"
       />
       <NumberField
         :model-value="one.samples"
@@ -45,6 +66,17 @@ const at = (part: string) => `treatments.${props.place}.${part}`;
         @update:model-value="(n) => n !== null && (one.samples = n)"
       />
       <select
+        v-if="held"
+        v-model="known"
+        class="field max-sm:col-start-1"
+        :aria-label="`What is known of ${one.name || `entry ${place + 1}`}`"
+      >
+        <option value="unknown">holds: not known</option>
+        <option value="known">holds so much</option>
+        <option value="other">another substance</option>
+      </select>
+      <select
+        v-else
         v-model="one.kind"
         class="field max-sm:col-start-1"
         :aria-label="`Kind of treatment ${place + 1}`"
@@ -66,6 +98,17 @@ const at = (part: string) => `treatments.${props.place}.${part}`;
         @out="emit('out')"
       />
     </div>
+    <div v-if="held && known === 'known'" class="mb-2 max-w-60">
+      <NumberField
+        :model-value="one.holds"
+        label="It holds (0: a blank)"
+        :unit="held.unit"
+        needed
+        :says="work.says(at('holds'))"
+        @update:model-value="(n) => n !== null && (one.holds = n)"
+      />
+    </div>
+    <ProblemText v-else-if="held" :says="work.says(at('holds'))" />
     <ProblemText :says="work.says(at('levels'))" />
     <div v-if="more" class="mb-3 grid gap-3 border-l-4 border-line py-2 pl-4 sm:grid-cols-[8rem_1fr]">
       <NumberField v-model="one.cost" :label="`Cost a sample, ${money}`" :says="work.says(at('cost'))" />

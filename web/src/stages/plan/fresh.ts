@@ -6,6 +6,9 @@ export type Outcome = Plan["outcomes"][number];
 export type Checkpoint = Plan["checkpoints"][number];
 export type Dose = Treatment["doses"][number];
 export type Factor = Plan["factors"][number];
+export type Group = Plan["groups"][number];
+export type Some = Outcome["only"];
+export type Begun = NonNullable<Plan["begun"]>;
 export type Scale = Outcome["scale"];
 
 export const newKey = () => crypto.randomUUID().slice(0, 8);
@@ -22,8 +25,13 @@ export const treatment = (known: Partial<Treatment> = {}): Treatment => ({
   cost: null,
   doses: [],
   vessel: "",
+  group: "",
+  holds: null,
+  other_substance: false,
   ...known,
 });
+
+export const agreement = (): NonNullable<Plan["agreement"]> => ({ unit: "", limit: null, alarm: null });
 
 export const product = (known: Partial<Plan["products"][number]> = {}): Plan["products"][number] => ({
   key: newKey(),
@@ -44,9 +52,19 @@ export const dose = (of: string): Dose => ({
   tool: "",
   stock: false,
   times: 1,
+  vessel: "",
+  water: "",
+  minutes: null,
+  rinse: "",
+  check: "",
 });
 
-export const block = () => ({ key: newKey(), name: "", note: "", starts: 0 });
+export const begun = (): Begun => ({ on: "", placed: "hand", how: "", taken: [], samples: [] });
+
+export const block = () => ({ key: newKey(), name: "", note: "", starts: 0, added: null });
+
+export const some = (): Some => ({ treatments: [], groups: [], blocks: [], kinds: [] });
+export const group = (): Group => ({ key: newKey(), name: "", hazards: "", cleaning: "" });
 
 export const checkpoint = (known: Partial<Checkpoint> = {}): Checkpoint => ({
   key: newKey(),
@@ -59,6 +77,7 @@ export const checkpoint = (known: Partial<Checkpoint> = {}): Checkpoint => ({
   baseline: false,
   stage: "",
   unplanned: false,
+  only: some(),
   ...known,
 });
 
@@ -83,6 +102,9 @@ export const outcome = (known: Partial<Outcome> = {}): Outcome => ({
   practised: false,
   checkpoints: [],
   proof: { blanks: [], known: null, known_readings: [], repeats: [] },
+  only: some(),
+  done: null,
+  rare: null,
   ...known,
 });
 

@@ -2,6 +2,7 @@
  * reload and a closed page.
  */
 import { keys } from "@/shell/queryKeys";
+import { some, type Outcome, type Treatment } from "./fresh";
 import type { Schemas } from "@/shell/api/client";
 import { queryClient } from "@/shell/query";
 
@@ -39,13 +40,35 @@ export function keptDraft(trial: string): KeptDraft | null {
   }
 }
 
-/** What an earlier version kept under another word. */
+/** What an earlier version kept under another word, or did not know yet. */
 function inTodaysWords(kept: KeptDraft): KeptDraft {
-  for (const plan of [kept.mine, kept.base] as (KeptDraft["mine"] & { stop?: KeptDraft["mine"]["ending"] })[])
+  for (const plan of [kept.mine, kept.base] as (KeptDraft["mine"] & {
+    stop?: KeptDraft["mine"]["ending"];
+  })[]) {
     if (plan.stop) {
       plan.ending = plan.stop;
       delete plan.stop;
     }
+    const old = plan as Partial<Pick<Plan, "groups" | "kinds" | "shared_costs" | "outside" | "agreement">>;
+    old.groups ??= [];
+    old.kinds ??= [];
+    old.shared_costs ??= [];
+    old.outside ??= [];
+    old.agreement ??= null;
+    for (const one of plan.treatments as Partial<Pick<Treatment, "holds" | "other_substance">>[]) {
+      one.holds ??= null;
+      one.other_substance ??= false;
+    }
+    for (const one of [...plan.outcomes, ...plan.checkpoints] as Partial<
+      Pick<Outcome, "only" | "done" | "rare">
+    >[]) {
+      one.only ??= some();
+      if ("scale" in one) {
+        one.done ??= null;
+        one.rare ??= null;
+      }
+    }
+  }
   return kept;
 }
 

@@ -104,6 +104,9 @@ describe("an item of the fairness list", () => {
     limit: "That hope did not help.",
     reason: "",
     promised: false,
+    no: "whoever scores may know",
+    unknown: "nobody knows whether it is so",
+    weight: 90,
     ...more,
   });
   const shown = (more: Partial<Schemas["FairFinding"]>, taken = false) =>
@@ -120,7 +123,7 @@ describe("an item of the fairness list", () => {
     await press(one, "Keep");
     expect(one.emitted("keep")).toHaveLength(1);
     await press(one, "Give up");
-    expect(one.text()).toContain("May not be claimed then: that hope did not help.");
+    expect(one.text()).toContain("Without it the verdict may not claim: that hope did not help.");
     await one.find("input").trigger("keydown", { key: "Enter" });
     expect(one.emitted("giveUp")).toBeUndefined();
     expect(one.find("[role=alert]").text()).toContain("Say why");
@@ -131,13 +134,13 @@ describe("an item of the fairness list", () => {
 
   it("cannot be ticked where the plan decides, and says why it matters", async () => {
     const one = shown({ by_plan: true });
-    expect(one.text()).not.toContain("It is so");
+    expect(one.text()).not.toContain("Yes");
     await press(one, "Why");
     expect(one.text()).toContain("Hope grades upwards.");
     expect(shown({ standing: "kept" }, true).text()).toContain("Vouched for in this plan.");
     const promised = shown({ standing: "kept", by_plan: true, promised: true });
     expect(promised.text()).toContain("Give it up");
-    expect(promised.text()).not.toContain("It is so");
+    expect(promised.text()).not.toContain("Yes");
     expect(shown({ standing: "given_up", reason: "no room" }, true).text()).toContain("Given up: no room");
   });
 });

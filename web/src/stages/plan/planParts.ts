@@ -1,7 +1,16 @@
 /** The parts that a plan is written in, in the order in which people think of them. */
 import { sure } from "@/parts/sure";
 export type PartKey =
-  "question" | "treatments" | "doses" | "equal" | "outcomes" | "layout" | "looks" | "fairness" | "dry-run";
+  | "question"
+  | "treatments"
+  | "doses"
+  | "equal"
+  | "outcomes"
+  | "layout"
+  | "looks"
+  | "begun"
+  | "fairness"
+  | "dry-run";
 
 export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
   {
@@ -25,6 +34,9 @@ export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
       "money",
       "sample_cost",
       "earlier",
+      "agreement",
+      "shared_costs",
+      "outside",
     ],
   },
   { key: "treatments", name: "Treatments", holds: ["treatments", "factors"] },
@@ -41,9 +53,28 @@ export const PARTS: { key: PartKey; name: string; holds: string[] }[] = [
     name: "Looks",
     holds: ["checkpoints", "ending", "starts_on", "cycle_word", "cycle_minutes", "cycle_settings"],
   },
+  { key: "begun", name: "So far", holds: ["begun"] },
   { key: "fairness", name: "Fairness", holds: ["fairness"] },
   { key: "dry-run", name: "Dry run", holds: [] },
 ];
+
+/** What parts are called where instruments are held against each other. */
+const OF_INSTRUMENTS: Partial<Record<PartKey, string>> = {
+  treatments: "What is read",
+  outcomes: "Instruments",
+};
+interface Asked {
+  begun?: unknown;
+  agreement?: object | null;
+}
+/** The parts that a plan has: what happened so far only where it has begun, a dry run where one can win. */
+export const partsOf = (plan: Asked) =>
+  PARTS.filter(
+    (one) => (one.key !== "begun" || plan.begun) && (one.key !== "dry-run" || !plan.agreement),
+  ).map((one) => ({ ...one, name: nameOf(one, plan) }));
+/** What a part is called in this plan. */
+export const nameOf = (part: (typeof PARTS)[number], plan: Asked): string =>
+  (plan.agreement ? OF_INSTRUMENTS[part.key] : undefined) ?? part.name;
 
 /** The part of the plan that a path belongs to. */
 export const partOf = (at: string) =>

@@ -8,6 +8,7 @@ import { usePlan, type Plan, type PlanAtWork } from "./usePlan";
 const PLAN: Plan = {
   title: "Peas",
   tasting: false,
+  begun: null,
   question: "",
   why: "",
   decision: "",
@@ -22,6 +23,8 @@ const PLAN: Plan = {
   starts_on: null,
   factors: [],
   treatments: [],
+  groups: [],
+  kinds: [],
   held_equal: [],
   outcomes: [],
   checkpoints: [],
@@ -56,7 +59,10 @@ const PLAN: Plan = {
   show_previous: false,
   money: "£",
   sample_cost: null,
+  shared_costs: [],
   earlier: null,
+  outside: [],
+  agreement: null,
 };
 const json = (status: number, body: unknown) =>
   new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
@@ -262,4 +268,52 @@ it("asks for the sign-in where it has run out, and keeps all of it then", async 
   await work.save();
   expect([work.signedOut.value, work.words.value]).toEqual([false, ""]);
   expect(sure(puts.at(-1)).plan.question).toBe("Which lasts?");
+});
+
+it("takes steps back and forward, a burst of typing being one", async () => {
+  const { work } = await atWork();
+  expect(work.mayUndo.value).toBe(false);
+  for (const text of ["W", "Which?"]) {
+    sure(work.plan.value).question = text;
+    await vi.advanceTimersByTimeAsync(100);
+  }
+  await vi.advanceTimersByTimeAsync(1_000);
+  sure(work.plan.value).decision = "What we buy.";
+  await flushPromises();
+  work.undo();
+  expect([work.plan.value?.question, work.plan.value?.decision]).toEqual(["Which?", ""]);
+  work.undo();
+  expect(work.plan.value?.question).toBe("");
+  expect(work.mayUndo.value).toBe(false);
+  work.redo();
+  work.redo();
+  expect(work.plan.value?.decision).toBe("What we buy.");
+  expect(work.mayRedo.value).toBe(false);
+  await vi.advanceTimersByTimeAsync(2_000);
+  expect(puts.at(-1)?.plan.decision).toBe("What we buy.");
+  work.undo();
+  sure(work.plan.value).decision = "Another.";
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(work.mayRedo.value).toBe(false);
+});
+
+it("takes back nothing that somebody else has saved meanwhile", async () => {
+  const { work } = await atWork();
+  sure(work.plan.value).question = "Mine?";
+  await vi.advanceTimersByTimeAsync(1_000);
+  newest = out({ ...PLAN, question: "Mine?", decision: "Theirs." }, 9);
+  await vi.advanceTimersByTimeAsync(5_000);
+  expect(work.plan.value?.decision).toBe("Theirs.");
+  expect(work.mayUndo.value).toBe(false);
+});
+
+it("makes what is added a step by itself", async () => {
+  const { work } = await atWork();
+  const plan = sure(work.plan.value);
+  plan.layout.blocks.push({ key: "b", name: "Bed", note: "", starts: 0, added: null });
+  await flushPromises();
+  plan.held_equal.push({ key: "h", what: "light", setting: "" });
+  await flushPromises();
+  work.undo();
+  expect([work.plan.value?.layout.blocks.length, work.plan.value?.held_equal.length]).toEqual([1, 0]);
 });

@@ -19,6 +19,8 @@ export type Plan = Schemas["Plan"];
 export type Outlook = Schemas["Outlook"];
 
 const SAVE_AFTER = 600;
+const A_STEP_AFTER = 400;
+const MOST_STEPS = 100;
 const ASK_AFTER = 200;
 const LOOK_AROUND_EVERY = 4_000;
 const FIRST_RETRY = 2_000;
@@ -41,6 +43,17 @@ export function usePlan(trial: string) {
   const clashes = ref<Clash[]>([]);
   const noticed = ref("");
   const amending = ref(false);
+  /** The plan as it stood before each step of this page, and after those that were taken back. */
+  const before = ref<string[]>([]);
+  const after = ref<string[]>([]);
+  let stood = "";
+  let stepTimer = 0;
+  let shape = "";
+  /** How many there are of everything: what is added or taken out is a step by itself. */
+  const shapeNow = () =>
+    Object.values(plan.value ?? {})
+      .map((one) => (Array.isArray(one) ? one.length : 0))
+      .join() + `/${plan.value?.layout.blocks.length ?? 0}`;
   let loaded: Plan | undefined;
   let saveTimer = 0;
   let askTimer = 0;
@@ -69,6 +82,7 @@ export function usePlan(trial: string) {
     failed.value = "";
     amending.value = false;
     signedOut.value = false;
+    forgetSteps();
     comeBack(out);
     await ask();
   }
@@ -174,6 +188,7 @@ export function usePlan(trial: string) {
     take(out);
     plan.value = copy(both.plan);
     savedAt.value = new Date(out.saved_at);
+    forgetSteps();
   }
 
   /** Put my own words back where somebody else's stand now. */
@@ -204,7 +219,12 @@ export function usePlan(trial: string) {
     const told = async (part: "headline" | "whole") => {
       const found = await answer(
         api.POST("/api/outlook", {
-          body: { plan: sure(plan.value), predictions: saved.value?.predictions ?? 0, part },
+          body: {
+            plan: sure(plan.value),
+            predictions: saved.value?.predictions ?? 0,
+            sealed: Boolean(saved.value?.sealed),
+            part,
+          },
         }),
       );
       // While somebody types on, an answer about a moment ago is still the newest there is.
@@ -222,10 +242,42 @@ export function usePlan(trial: string) {
     }
   }
 
+  /** What was done since the last pause is one step. */
+  function step(): void {
+    window.clearTimeout(stepTimer);
+    const now = JSON.stringify(plan.value);
+    if (now === stood) return;
+    before.value = [...before.value, stood].slice(-MOST_STEPS);
+    after.value = [];
+    stood = now;
+  }
+  function go(from: typeof before, to: typeof before): void {
+    step();
+    const there = from.value.at(-1);
+    if (there === undefined || !(saved.value?.may_edit ?? false)) return;
+    to.value = [...to.value, stood];
+    from.value = from.value.slice(0, -1);
+    stood = there;
+    plan.value = JSON.parse(there) as Plan;
+  }
+  const undo = () => go(before, after);
+  const redo = () => go(after, before);
+  /** Steps begin anew where somebody else's changes came in: nobody takes those back unawares. */
+  function forgetSteps(): void {
+    [stood, shape] = [JSON.stringify(plan.value), shapeNow()];
+    [before.value, after.value] = [[], []];
+  }
+
   watch(
     plan,
     () => {
       if (!saved.value?.may_edit && !amending.value) return;
+      if (!amending.value) {
+        window.clearTimeout(stepTimer);
+        if (shapeNow() === shape) stepTimer = window.setTimeout(step, A_STEP_AFTER);
+        else step();
+        shape = shapeNow();
+      }
       window.clearTimeout(saveTimer);
       window.clearTimeout(askTimer);
       if (!amending.value) {
@@ -249,6 +301,7 @@ export function usePlan(trial: string) {
     window.removeEventListener("beforeunload", askFirst);
     window.clearTimeout(retryTimer);
     window.clearTimeout(askTimer);
+    window.clearTimeout(stepTimer);
     window.clearInterval(aroundTimer);
     void save().then(() => trialChanged(trial));
   });
@@ -317,6 +370,10 @@ export function usePlan(trial: string) {
     beginAmending,
     predicted,
     signedOut,
+    undo,
+    redo,
+    mayUndo: computed(() => !amending.value && before.value.length > 0),
+    mayRedo: computed(() => !amending.value && after.value.length > 0),
   };
 }
 

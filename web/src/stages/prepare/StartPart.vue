@@ -3,7 +3,7 @@ import { sure } from "@/parts/sure";
 /** The start of exposure: what is held equal, how samples begin, and the clock of each block or single
  * sample.
  */
-import { computed, ref, useId } from "vue";
+import { computed, defineAsyncComponent, ref, useId } from "vue";
 
 import BaselineBox from "./BaselineBox.vue";
 import CycleCount from "./CycleCount.vue";
@@ -11,22 +11,32 @@ import HeldSheet from "./HeldSheet.vue";
 import DialogSheet from "@/parts/DialogSheet.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
+import { fieldOf, momentIn } from "@/parts/localMoment";
 import { moment } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
+import { rightNow } from "@/shell/offline/clock";
 import { trialChanged } from "@/shell/query";
 import { counted, sampleOf } from "@/parts/nouns";
 
+const ScanDialog = defineAsyncComponent(() => import("@/stages/rounds/ScanDialog.vue"));
 const props = defineProps<{ id: string; course: Schemas["CourseOut"]; prepared?: Schemas["PreparedOut"] }>();
-const { busy, says, other, through } = useAct(["codes", "block"]);
+const { busy, says, other, through } = useAct(["codes", "block", "at"]);
 interface What {
   name: string;
   block: string | null;
   codes: string[];
+  /** Codes of those that start later. */
+  but: string[];
   samples: number;
 }
 const starting = ref<What | null>(null);
 const single = ref("");
+const later = ref("");
+/** When the clock began, where that was not now. */
+const then = ref("");
+const scanning = ref(false);
+const codesIn = (text: string) => text.split(/[\s,;]+/).filter(Boolean);
 const blocks = computed(() => props.prepared?.blocks ?? []);
 const waiting = computed(() => blocks.value.reduce((sum, one) => sum + one.samples - one.started, 0));
 const all = computed(() => blocks.value.reduce((sum, one) => sum + one.samples, 0));
@@ -51,20 +61,32 @@ const between = (one: Schemas["BlockPrepared"]) => {
     : `started ${first}`;
 };
 function startCodes(): void {
-  const codes = single.value.split(/[\s,;]+/).filter(Boolean);
-  if (codes.length) starting.value = { name: codes.join(", "), block: null, codes, samples: codes.length };
+  const codes = codesIn(single.value);
+  if (codes.length)
+    starting.value = { name: codes.join(", "), block: null, codes, but: [], samples: codes.length };
+}
+/** All that wait, without those that start later. */
+function startAll(): void {
+  const but = codesIn(later.value);
+  const name = but.length ? `all that wait but ${but.join(", ")}` : `all ${waiting.value} that wait`;
+  starting.value = { name, block: null, codes: [], but, samples: waiting.value - but.length };
+}
+/** A tag was scanned: that one starts. */
+function scanned(id: string): void {
+  scanning.value = false;
+  starting.value = { name: "the one with that tag", block: null, codes: [id], but: [], samples: 1 };
 }
 const start = () =>
   through(async () => {
-    const { block, codes } = sure(starting.value);
+    const { block, codes, but } = sure(starting.value);
     await answer(
       api.POST("/api/trials/{trial_id}/start", {
         params: { path: { trial_id: props.id } },
-        body: { block, codes, at: null },
+        body: { block, codes, but, at: then.value ? momentIn(then.value) : null },
       }),
     );
     starting.value = null;
-    single.value = "";
+    single.value = later.value = then.value = "";
     await trialChanged(props.id);
   });
 const told = useId();
@@ -120,8 +142,9 @@ const told = useId();
           @click="
             starting = {
               name: one.name || `all ${samples(one.samples)}`,
-              block: one.key || null,
+              block: blocks.length > 1 ? one.key : null,
               codes: [],
+              but: codesIn(later),
               samples: one.samples - one.started,
             }
           "
@@ -130,30 +153,35 @@ const told = useId();
         </button>
       </li>
     </ul>
-    <div v-if="waiting && !course.opened_at" class="mt-3 flex flex-wrap items-start gap-x-6 gap-y-3">
+    <div v-if="waiting && !course.opened_at" class="mt-3 flex flex-wrap items-end gap-x-6 gap-y-3">
       <button
         v-if="blocks.length > 1"
         type="button"
         class="press press-main"
         :disabled="busy"
-        @click="starting = { name: `all ${waiting} that wait`, block: null, codes: [], samples: waiting }"
+        @click="startAll"
       >
         Start all that wait
       </button>
-      <form class="flex flex-wrap items-start gap-2" @submit.prevent="startCodes">
-        <label
-          ><span class="sr-only">Codes of single {{ course.sample_words }}</span
+      <form class="flex flex-wrap items-end gap-2" @submit.prevent="startCodes">
+        <label class="block w-full sm:w-56"
+          ><span class="mb-1 block text-[0.9rem] text-soft">Codes of single {{ course.sample_words }}</span
           ><input
             v-model="single"
-            class="field code w-56"
+            class="field code"
             inputmode="numeric"
-            placeholder="or by code: 412, 873"
+            placeholder="412, 873"
             autocomplete="off"
             :aria-invalid="says('codes') ? 'true' : undefined"
             :aria-describedby="told"
         /></label>
         <button class="press press-small" :disabled="busy || !single.trim()">Start these</button>
+        <button type="button" class="press press-small" @click="scanning = true">Scan a tag</button>
       </form>
+      <label class="block w-full sm:w-56"
+        ><span class="mb-1 block text-[0.9rem] text-soft">Codes of those that start later</span
+        ><input v-model="later" class="field code" inputmode="numeric" placeholder="412" autocomplete="off"
+      /></label>
     </div>
     <ProblemText :id="told" v-if="!starting" :says="says('codes') ?? other" />
     <CycleCount
@@ -164,8 +192,16 @@ const told = useId();
       :settings="prepared?.settings ?? []"
     />
     <HeldSheet :id="id" :zone="course.zone" :may-tick="!course.opened_at" />
+    <ScanDialog v-if="scanning" @found="scanned" @close="scanning = false" />
     <DialogSheet :open="!!starting" title="Start exposure now?" @close="starting = null">
-      <p class="mt-2">This sets the clock of {{ starting?.name }} to now. It cannot be set twice.</p>
+      <p class="mt-2">
+        This sets the clock of {{ starting?.name }} to {{ then ? "then" : "now" }}. It cannot be set twice.
+      </p>
+      <label class="mt-3 block max-w-72"
+        ><span class="mb-1 block text-[0.9rem] text-soft">Began on another day or hour than now</span
+        ><input v-model="then" type="datetime-local" class="field" :max="fieldOf(rightNow())" /><ProblemText
+          :says="says('at')"
+      /></label>
       <p v-if="notGiven && starting?.codes.length === 0" class="mt-2 border-l-4 border-ink pl-3">
         {{ notGiven }} of them are not noted as given yet. They can be noted later too.
       </p>

@@ -205,6 +205,7 @@ it("takes a sum's result into the field it was pulled out beside, and writes it 
       ),
     );
   await drawer.find("button").trigger("click");
+  await vi.dynamicImportSettled();
   await flushPromises();
   sure([...document.querySelectorAll("form")].at(-1)).dispatchEvent(new Event("submit"));
   await flushPromises();

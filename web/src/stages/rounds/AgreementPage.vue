@@ -48,7 +48,7 @@ const MEASURES = { kappa: "weighted κ", icc: "ICC(2,1)" };
           {{ advice }}
         </li>
       </ul>
-      <div class="mt-3 grid gap-x-8 gap-y-4 xl:grid-cols-2">
+      <div class="mt-3 grid gap-x-8 gap-y-4" :class="{ 'xl:grid-cols-2': one.found.pairs.length > 1 }">
         <figure
           v-for="(pair, i) in one.found.pairs"
           :key="pair.first + pair.second"

@@ -7,6 +7,7 @@ import HappenedDialog from "./HappenedDialog.vue";
 import SecondCodes from "./SecondCodes.vue";
 import FindSample from "./FindSample.vue";
 import LookDialog from "./LookDialog.vue";
+import NotebookBox from "./NotebookBox.vue";
 import OwnPrediction from "@/stages/plan/OwnPrediction.vue";
 import { boardsOf } from "@/parts/boards";
 import SealMark from "@/parts/SealMark.vue";
@@ -32,6 +33,7 @@ const calls = computed(
 );
 const next = computed(() => props.course.checkpoints.find((stop) => stop.standing === "upcoming"));
 const groups = computed(() => boardsOf(board.value?.tags ?? [], props.course));
+/** Nothing more is to come, and nothing waits in the notebook. */
 const over = computed(() => props.course.state === "running" && !calls.value && !next.value);
 const looked = (keys: string[]) =>
   props.course.outcomes.filter((o) => keys.some((key) => o.checkpoints.includes(key)));
@@ -71,6 +73,7 @@ const mayAside = computed(
       <SealMark v-if="course.seal" :course="course" />
     </div>
 
+    <NotebookBox v-if="course.may_lead && course.state === 'running'" :id="id" :course="course" />
     <div
       v-if="calls && course.may_score"
       class="no-print mt-5 flex flex-wrap items-center justify-between gap-4 bg-due p-4 text-on-due lg:px-5"

@@ -10,6 +10,7 @@ import { computed, reactive, ref } from "vue";
 import NumberField from "@/parts/NumberField.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import { honest } from "@/parts/amounts";
+import { fieldOf, momentIn } from "@/parts/localMoment";
 import { moment, weekday } from "@/parts/moments";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { useAct } from "@/shell/act";
@@ -32,16 +33,18 @@ const now = reactive<{
   rain: number | null;
   light: number | null;
 }>({ place: "", temperature: null, humidity: null, rain: null, light: null });
+/** When it was like that, where that was not now. */
+const then = ref("");
 const { data: me } = useMe();
 const waits = ref(false);
-const { busy, says, other, through } = useAct(["place", "temperature", "humidity", "rain", "light"]);
+const { busy, says, other, through } = useAct(["place", "temperature", "humidity", "rain", "light", "at"]);
 /** What the station says now is asked for now; what somebody read is theirs, and waits where there is no
  * network.
  */
 const note = (fromStation: boolean) =>
   through(async () => {
     const [id, person, given_at] = [crypto.randomUUID(), me.value?.id ?? 0, rightNow().toISOString()];
-    const body = { ...now, id, at: given_at, from_station: fromStation };
+    const body = { ...now, id, at: then.value ? momentIn(then.value) : given_at, from_station: fromStation };
     if (fromStation)
       queryClient.setQueryData(
         keys.conditions(props.id),
@@ -58,6 +61,7 @@ const note = (fromStation: boolean) =>
         kind: "conditions",
         body,
       }));
+    then.value = "";
     Object.assign(now, { temperature: null, humidity: null, rain: null, light: null });
     writing.value = false;
   });
@@ -88,6 +92,12 @@ const wet = computed(() => all.value.filter((one) => (one.rain ?? 0) > 0));
 const wettest = computed(() => Math.max(5, ...wet.value.map((one) => sure(one.rain))));
 const bright = computed(() => all.value.filter((one) => one.light !== null));
 const brightest = computed(() => Math.max(1, ...bright.value.map((one) => sure(one.light))));
+const LATER = 12 * 3_600_000;
+/** When it was written down, where that was later. */
+const laterOf = (one: Schemas["ConditionOut"]) =>
+  one.stored_at && Date.parse(one.stored_at) - Date.parse(one.at) > LATER
+    ? ` (written down later, ${moment(one.stored_at, props.course.zone)})`
+    : "";
 const sentence = computed(() => {
   const last = all.value.at(-1);
   if (!last) return "";
@@ -97,7 +107,7 @@ const sentence = computed(() => {
     last.rain ? `${honest(last.rain, 2)} mm of rain` : "",
     last.light === null ? "" : `${honest(last.light, 2)} lx`,
   ].filter(Boolean);
-  return `${moment(last.at, props.course.zone)}${last.place ? `, ${last.place}` : ""}: ${parts.join(", ")}${last.device ? `, from the ${last.device.toLowerCase()}` : `, by ${last.by}`}.`;
+  return `${moment(last.at, props.course.zone)}${last.place ? `, ${last.place}` : ""}: ${parts.join(", ")}${laterOf(last)}${last.device ? `, from the ${last.device.toLowerCase()}` : `, by ${last.by}`}.`;
 });
 </script>
 
@@ -204,6 +214,11 @@ const sentence = computed(() => {
       <NumberField v-model="now.humidity" label="Humidity" unit="%" :says="says('humidity')" />
       <NumberField v-model="now.rain" label="Rain" unit="mm" :says="says('rain')" />
       <NumberField v-model="now.light" label="Light" unit="lx" :says="says('light')" />
+      <label class="col-span-2 block"
+        ><span class="mb-1 block text-[0.9rem] text-soft">On another day than now</span
+        ><input v-model="then" type="datetime-local" class="field" :max="fieldOf(rightNow())" /><ProblemText
+          :says="says('at')"
+      /></label>
       <p class="col-span-2 flex flex-wrap gap-2 sm:col-span-5">
         <button class="press press-small press-main" :disabled="busy">Note them</button
         ><button type="button" class="press press-small" :disabled="busy" @click="note(true)">

@@ -7,7 +7,12 @@ import { clock, moment } from "@/parts/moments";
 import { WHAT } from "./log";
 import type { Schemas } from "@/shell/api/client";
 
-const props = defineProps<{ entry: Schemas["LogEntry"]; zone: string; scale: Scale | undefined }>();
+const props = defineProps<{
+  entry: Schemas["LogEntry"];
+  zone: string;
+  trial: string;
+  scale: Scale | undefined;
+}>();
 function told(value: number | null): string {
   if (value === null) return "";
   return props.scale ? reading(value, props.scale) : honest(value, 6);
@@ -24,9 +29,11 @@ const happened = computed(() => {
   const { accident, since, reason, what } = props.entry;
   if (!WHAT[what]) return "";
   const on = since ? moment(since, props.zone) : "";
-  const which = accident ? `; ${accident}${on ? ` on ${on}` : ""}` : on ? ` (${on})` : "";
+  const when = what === "amended" ? `decided ${on}` : on;
+  const which = accident ? `; ${accident}${on ? ` on ${on}` : ""}` : on ? ` (${when})` : "";
   return `${about.value}${WHAT[what]}${which}${reason && what !== "sealed" ? `: ${reason}` : ""}`;
 });
+const written = computed(() => (props.entry.written_at ? moment(props.entry.written_at, props.zone) : ""));
 const read = computed(() => {
   const { outcome, checkpoint, what, reason, source } = props.entry;
   const how =
@@ -37,7 +44,8 @@ const read = computed(() => {
         : reason
           ? `, ${reason}`
           : "";
-  return `${outcome}, ${checkpoint}${how}${source ? `, ${source}` : ""}`;
+  const later = written.value ? `, written down later, ${written.value}` : "";
+  return `${outcome}, ${checkpoint}${how}${source ? `, ${source}` : ""}${later}`;
 });
 </script>
 
@@ -69,6 +77,17 @@ const read = computed(() => {
       <span v-if="entry.words && entry.what !== 'note'" class="block max-w-72">{{ entry.words }}</span>
       <s v-if="entry.replaced">{{ told(entry.value) }}</s>
       <b v-else class="font-semibold">{{ told(entry.value) }}</b>
+      <RouterLink
+        v-if="entry.again && !entry.replaced"
+        class="quiet no-print -my-2 ml-1 inline-flex items-center text-[0.92rem]"
+        :to="{
+          name: 'round',
+          params: { id: trial, checkpoint: entry.again.look },
+          query: { at: entry.again.sample, again: entry.again.outcome },
+        }"
+        :aria-label="`Read ${entry.code} again`"
+        >read again</RouterLink
+      >
       <span v-if="entry.old_value !== null && !entry.replaced" class="text-soft"
         >, was {{ told(entry.old_value) }}</span
       >

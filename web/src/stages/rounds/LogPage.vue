@@ -159,6 +159,7 @@ const told = useId();
           <LogLine
             v-for="(entry, place) in one.entries"
             :key="place"
+            :trial="id"
             :entry="entry"
             :zone="course.zone"
             :scale="scales.get(entry.outcome)"

@@ -1,25 +1,19 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** Values worth a second look: left as they are, or read again; both stay, and the plan says what counts. */
-import { ref } from "vue";
+import { defineAsyncComponent, ref } from "vue";
 
-import ScorePads from "./ScorePads.vue";
-import type { Given, How, RoundAtWork } from "./useRound";
-import DialogSheet from "@/parts/DialogSheet.vue";
-import SampleTag from "@/parts/SampleTag.vue";
+import type { RoundAtWork } from "./useRound";
 
+const RetestDialog = defineAsyncComponent(() => import("./RetestDialog.vue"));
 const props = defineProps<{ work: RoundAtWork }>();
 const { odd } = props.work;
 const again = ref<(typeof odd.value)[number] | null>(null);
-const RULES = {
-  median: "the median of all readings counts",
-  mean: "the mean of all readings counts",
-  last: "the last reading counts",
-};
-async function give(given: Given, how?: How): Promise<void> {
-  const { sample, outcome, id } = sure(again.value);
+/** The reason that the second reading carries; the verdict tells by it what became of a doubt. */
+const LOOKED_ODD = "it looked odd";
+function done(): void {
+  const { id } = sure(again.value);
   again.value = null;
-  await props.work.retest(sample, outcome, given, how);
   props.work.letStand(id);
 }
 </script>
@@ -47,15 +41,13 @@ async function give(given: Given, how?: How): Promise<void> {
       >
     </li>
   </ul>
-  <DialogSheet :open="!!again" title="Read it again" @close="again = null">
-    <template v-if="again">
-      <div class="mt-3"><SampleTag :code="again.sample.code" huge /></div>
-      <p class="mt-2">
-        {{ again.outcome.name }}, with the same instrument or another one. Both readings stay;
-        {{ RULES[again.outcome.retest] }}.
-      </p>
-      <ScorePads class="mt-3" :outcome="again.outcome" :value="null" @give="give" />
-      <button type="button" class="quiet mt-2" @click="again = null">Not now</button>
-    </template>
-  </DialogSheet>
+  <RetestDialog
+    v-if="again"
+    :work="work"
+    :sample="again.sample"
+    :outcome="again.outcome"
+    :reason="LOOKED_ODD"
+    @done="done"
+    @close="again = null"
+  />
 </template>

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** One sample at a time: a huge code, pads in thumb reach, the next one slides in, undo one tap away. */
-import { computed, ref } from "vue";
+import { computed, defineAsyncComponent, ref } from "vue";
 import { useRoute } from "vue-router";
 
-import CannotDialog from "./CannotDialog.vue";
 import GroupPads from "./GroupPads.vue";
 import RoundDone from "./RoundDone.vue";
 import ScorePads from "./ScorePads.vue";
@@ -19,6 +18,8 @@ import { rest, tell } from "@/shell/arrival";
 import { useKey } from "@/shell/shortcuts";
 import { useCourse, usePhotos } from "@/shell/query";
 
+const CannotDialog = defineAsyncComponent(() => import("./CannotDialog.vue"));
+const RetestDialog = defineAsyncComponent(() => import("./RetestDialog.vue"));
 const props = defineProps<{ id: string; work: RoundAtWork; timers: TimersAtWork }>();
 const round = computed(() => sure(props.work.round.value));
 const steps = computed(() => stepsOf(round.value.samples, round.value.outcomes));
@@ -26,7 +27,11 @@ const route = useRoute();
 const isOpen = (step: Step) => step.outcomes.some((outcome) => !props.work.cellOf(step.sample, outcome));
 /** The sample whose tag was scanned, else the first one that is open. */
 const firstOpen = () => {
-  const asked = steps.value.findIndex((one) => one.sample.id === route.query.at && isOpen(one));
+  const asked = steps.value.findIndex(
+    (one) =>
+      one.sample.id === route.query.at &&
+      (isOpen(one) || one.outcomes.some((outcome) => outcome.key === route.query.again)),
+  );
   if (asked >= 0) return asked;
   // Samples whose own look is still to come are for later.
   const due = steps.value.findIndex((one) => isOpen(one) && !one.sample.opens);
@@ -64,6 +69,14 @@ const before = computed(() => {
 const sampleNumber = computed(() => (step.value ? round.value.samples.indexOf(step.value.sample) + 1 : 0));
 const last = computed(() => props.work.undoable.value.at(-1));
 const cannot = ref(false);
+/** What is read again: from here, or as the log asked for. */
+const again = ref<{ sample: RoundSample; outcome: Outcome } | null>(
+  round.value.samples.flatMap((sample) =>
+    round.value.outcomes
+      .filter((outcome) => sample.id === route.query.at && outcome.key === route.query.again)
+      .map((outcome) => ({ sample, outcome })),
+  )[0] ?? null,
+);
 const back = ref(false);
 
 const whereOf = (sample: RoundSample) =>
@@ -98,7 +111,13 @@ function go(to: number, did = ""): void {
   ].join(", ");
   tell(did ? `${did}; ${back.value ? "now" : "next"} ${here}` : here);
 }
+/** Whether the sample of this step may be scored now: beside its own window it is asked first. */
+async function mayScore(): Promise<boolean> {
+  const { sample } = sure(step.value);
+  return !props.work.isOutside(sample) || props.work.ask(sample);
+}
 async function give(given: Given, how?: How): Promise<void> {
+  if (props.work.isOutside(sure(step.value).sample) && !(await mayScore())) return;
   const kept = props.work.write(sure(step.value).sample, sure(single.value), saidOf(given, how));
   go(place.value + 1, "Kept");
   await kept;
@@ -106,6 +125,7 @@ async function give(given: Given, how?: How): Promise<void> {
 /** An attribute of a group; the next sample comes once all of them are given. */
 async function giveOne(outcome: Outcome, value: number): Promise<void> {
   const now = sure(step.value);
+  if (props.work.isOutside(now.sample) && !(await mayScore())) return;
   const wasOpen = isOpen(now);
   const kept = props.work.write(now.sample, outcome, saidOf(value));
   if (wasOpen && !isOpen(now)) go(place.value + 1, "Kept");
@@ -158,7 +178,8 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
               icon
               :trial="id"
               :shown="{ checkpoint: round.checkpoint, sample: step.sample.id }"
-              :label="`Photo of ${step.sample.code}`"
+              :label="`Photo of ${step.sample.name || step.sample.code}`"
+              :seen="work.paper.value ? work.momentOf(step.sample) : undefined"
             />
           </div>
           <p class="mt-2 flex justify-between gap-4">
@@ -167,10 +188,19 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
             >
             <span class="text-soft">{{ whereOf(step.sample) }}</span>
           </p>
+          <p v-if="step.sample.name" class="mt-1 text-[1.2rem] font-bold">{{ step.sample.name }}</p>
           <p v-if="step.sample.opens" class="mt-1 border-l-4 border-ink pl-3">
             It started later: its own look comes from {{ moment(step.sample.opens, zone) }} on. “Later” leaves
             it for then.
           </p>
+          <button
+            v-if="single && cell?.kind === 'value' && single.scale.kind !== 'note'"
+            type="button"
+            class="quiet -ml-2"
+            @click="again = { sample: step.sample, outcome: single }"
+          >
+            Read it again{{ cell.again.length ? `, beside ${cell.again.join(", ")}` : "" }}
+          </button>
           <p v-if="before" class="mt-1 text-soft">You gave, {{ before }}</p>
           <p v-if="cell?.kind === 'cannot'" class="mt-1 font-medium">Cannot be scored: {{ cell.reason }}</p>
           <button
@@ -221,6 +251,14 @@ useKey("ArrowRight", "the next one", () => go(place.value + 1));
     <p class="mt-2 text-center text-soft lying:hidden">
       {{ sampleNumber.toLocaleString("en") }} of {{ round.samples.length.toLocaleString("en") }}
     </p>
+    <RetestDialog
+      v-if="again"
+      :work="work"
+      :sample="again.sample"
+      :outcome="again.outcome"
+      @done="again = null"
+      @close="again = null"
+    />
     <CannotDialog v-if="cannot" :code="step.sample.code" @give-up="giveUp" @close="cannot = false" />
   </div>
 </template>

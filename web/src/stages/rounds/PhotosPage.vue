@@ -34,7 +34,10 @@ const now = computed(
 );
 const looks = computed(() =>
   props.course.checkpoints.filter(
-    (stop) => stop.key === now.value?.key || photos.value.some((photo) => photo.checkpoint === stop.key),
+    (stop) =>
+      stop.key === now.value?.key ||
+      (stop.noted && may.value) ||
+      photos.value.some((photo) => photo.checkpoint === stop.key),
   ),
 );
 const at = (checkpoint: string, code: string) =>
@@ -107,9 +110,13 @@ const waits = computed(() => waiting.value.filter((row) => row.kind === "photo")
     <LongName class="text-soft" :text="course.title" />
     <div class="flex flex-wrap items-baseline justify-between gap-x-6">
       <h1>Photos</h1>
-      <RouterLink v-if="gauged" class="press press-small" :to="{ name: 'gauge', params: { id } }"
-        >Measure in them</RouterLink
-      >
+      <p class="flex flex-wrap gap-3">
+        <RouterLink v-if="may" class="press press-small" :to="{ name: 'tray', params: { id } }"
+          >File a heap of photos</RouterLink
+        ><RouterLink v-if="gauged" class="press press-small" :to="{ name: 'gauge', params: { id } }"
+          >Measure in them</RouterLink
+        >
+      </p>
     </div>
     <p class="mt-1 max-w-3xl">{{ shows }}</p>
     <p v-if="waits" class="mt-2 border-l-4 border-ink pl-3" role="status">
@@ -139,10 +146,11 @@ const waits = computed(() => waiting.value.filter((row) => row.kind === "photo")
                   <img :src="small(photo)" alt="" loading="lazy" />
                 </button>
                 <PhotoButton
-                  v-if="may && look.key === now?.key && !at(look.key, '').length"
+                  v-if="may && (look.key === now?.key || look.noted) && !at(look.key, '').length"
                   bare
                   :trial="id"
                   :shown="{ checkpoint: look.key }"
+                  :seen="look.noted && look.due ? new Date(look.due) : undefined"
                   :label="`Photo of the whole board, ${look.name}`"
                 />
               </td>
@@ -163,10 +171,16 @@ const waits = computed(() => waiting.value.filter((row) => row.kind === "photo")
                   <img :src="small(photo)" alt="" loading="lazy" />
                 </button>
                 <PhotoButton
-                  v-if="may && !tag.set_aside && look.key === now?.key && !at(look.key, tag.code).length"
+                  v-if="
+                    may &&
+                    !tag.set_aside &&
+                    (look.key === now?.key || look.noted) &&
+                    !at(look.key, tag.code).length
+                  "
                   bare
                   :trial="id"
                   :shown="{ checkpoint: look.key, sample: tag.id }"
+                  :seen="look.noted && look.due ? new Date(look.due) : undefined"
                   :label="`Photo of ${tag.code}, ${look.name}`"
                 />
               </td>
@@ -247,7 +261,7 @@ const waits = computed(() => waiting.value.filter((row) => row.kind === "photo")
 }
 .contact td {
   width: 7rem;
-  min-width: 7rem;
+  min-width: 6.4rem;
   vertical-align: middle;
 }
 .thumb {

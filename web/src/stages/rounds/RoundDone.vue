@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { sure } from "@/parts/sure";
 /** The end of a round: what is scored, what is left, whether the server has it. */
-import { computed } from "vue";
+import { computed, defineAsyncComponent } from "vue";
 
 import type { RoundAtWork } from "./useRound";
-import GuessSheet from "./GuessSheet.vue";
 import PhotoButton from "@/parts/PhotoButton.vue";
 import SampleTag from "@/parts/SampleTag.vue";
 import { trialChanged } from "@/shell/query";
 
+const GuessSheet = defineAsyncComponent(() => import("./GuessSheet.vue"));
 const props = defineProps<{ id: string; work: RoundAtWork }>();
 const emit = defineEmits<{ back: [] }>();
 const counts = props.work.counts;
@@ -41,6 +41,10 @@ const open = computed(() =>
       :shown="{ checkpoint: work.round.value!.checkpoint }"
       label="Photo of the whole board"
     />
-    <GuessSheet v-if="!open.length" :id="id" :samples="work.round.value!.samples" />
+    <GuessSheet
+      v-if="!open.length && !work.round.value!.notebook"
+      :id="id"
+      :samples="work.round.value!.samples"
+    />
   </section>
 </template>

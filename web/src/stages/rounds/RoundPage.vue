@@ -12,7 +12,6 @@ import { useTimers } from "./useTimers";
 import NothingHere from "@/parts/NothingHere.vue";
 import ProblemText from "@/parts/ProblemText.vue";
 import RefusedList from "@/parts/RefusedList.vue";
-import SignInAgain from "@/parts/SignInAgain.vue";
 import TallyStrokes from "@/parts/TallyStrokes.vue";
 import { api } from "@/shell/api/client";
 import { problemsOf } from "@/shell/api/problems";
@@ -22,6 +21,10 @@ import { useWide } from "@/shell/wide";
 
 /** For a desk: a phone in the garden does not wait for it. */
 const ScoreSheet = defineAsyncComponent(() => import("./ScoreSheet.vue"));
+/** Rarely needed, and kept with all else for when there is no network. */
+const SignInAgain = defineAsyncComponent(() => import("@/parts/SignInAgain.vue"));
+const SeenOn = defineAsyncComponent(() => import("./SeenOn.vue"));
+const BesideDialog = defineAsyncComponent(() => import("./BesideDialog.vue"));
 const props = defineProps<{ id: string; checkpoint: string }>();
 const { data: me } = useMe();
 const work = useRound(props.id, me.value?.id ?? 0);
@@ -35,6 +38,9 @@ const { round, counts, refused, noRoom, reached, held } = work;
 watchEffect(() => {
   if (round.value) about.value = round.value.name;
 });
+/** More strokes than that are not drawn one by one. */
+const STROKES = 60;
+const all = computed(() => counts.value.solid + counts.value.hollow + counts.value.rest);
 const told = computed(() => {
   const { solid, hollow, rest } = counts.value;
   return `${solid + hollow} scored${hollow ? `, ${hollow} of them on this device only` : ""}, ${rest} to go`;
@@ -42,7 +48,8 @@ const told = computed(() => {
 
 onMounted(async () => {
   try {
-    await work.open(props.checkpoint);
+    await work.open(props.checkpoint, String(route.query.looked_by ?? ""));
+    if (round.value?.notebook) return;
     // What the weather station says now goes beside the readings; where there is none, nothing comes of it.
     void api
       .POST("/api/trials/{trial_id}/conditions", {
@@ -91,6 +98,10 @@ onMounted(async () => {
         :height="24"
         class="my-2"
       />
+      <!-- Of so many that a stroke stands for several of them the number is told as well. -->
+      <span v-if="round && all > STROKES" class="hidden whitespace-nowrap lg:inline" aria-hidden="true">
+        {{ (counts.solid + counts.hollow).toLocaleString("en-GB") }} of {{ all.toLocaleString("en-GB") }}
+      </span>
     </header>
     <p v-if="!reached" role="status" class="mx-4 border-l-4 border-ink pl-3 lg:mx-8">
       No connection. Go on: what you score is kept on this device and sent by itself.
@@ -112,8 +123,10 @@ onMounted(async () => {
       </p>
       <NothingHere v-if="says" :says="says" />
       <template v-else-if="round">
+        <SeenOn v-if="work.paper.value" :work="work" class="mx-4 lg:mx-8" />
         <OneAtATime v-if="view === 'one'" :id="id" :work="work" :timers="timers" />
         <ScoreSheet v-else :id="id" :work="work" :timers="timers" />
+        <BesideDialog v-if="work.asking.value" :work="work" :id="id" />
       </template>
     </main>
   </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a score is given with: pads for grades and pass or fail, a field for numbers. */
-import { computed, onMounted, onUnmounted, ref, useId, watch } from "vue";
+import { computed, defineAsyncComponent, onMounted, onUnmounted, ref, useId, watch } from "vue";
 
 import CountPad from "./CountPad.vue";
 import CurveFields from "./CurveFields.vue";
@@ -9,12 +9,12 @@ import PercentPad from "./PercentPad.vue";
 import type { Given, How, Outcome } from "./useRound";
 import BenchDrawer from "@/parts/BenchDrawer.vue";
 import ProblemText from "@/parts/ProblemText.vue";
-import ReadDevice from "@/parts/ReadDevice.vue";
 import { unitOf } from "@/parts/amounts";
 import { typed } from "@/parts/typed";
 import type { Schemas } from "@/shell/api/client";
 import { isAlone } from "@/shell/shortcuts";
 
+const ReadDevice = defineAsyncComponent(() => import("@/parts/ReadDevice.vue"));
 const props = defineProps<{
   outcome: Outcome;
   value: number | null;

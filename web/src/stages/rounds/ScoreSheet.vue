@@ -5,12 +5,15 @@ import { defaultRangeExtractor, useWindowVirtualizer, type Range } from "@tansta
 import { computed, nextTick, onMounted, ref } from "vue";
 
 import CannotDialog from "./CannotDialog.vue";
+import RetestDialog from "./RetestDialog.vue";
 import SheetRow from "./SheetRow.vue";
 import TypeTwice from "./TypeTwice.vue";
+import { askedOf } from "./steps";
 import { saidOf, type Given, type How, type Outcome, type RoundAtWork, type RoundSample } from "./useRound";
 import type { TimersAtWork } from "./useTimers";
 import { unitOf } from "@/parts/amounts";
-import { usePhotos } from "@/shell/query";
+import PaperBeside from "@/parts/PaperBeside.vue";
+import { trialChanged, usePhotos } from "@/shell/query";
 import { tell } from "@/shell/arrival";
 import { isListed, useKey, useListed } from "@/shell/shortcuts";
 
@@ -20,9 +23,13 @@ const paper = props.work.paper;
 /** Whether a paper sheet is being typed a second time. */
 const twice = ref(false);
 const fromPaper = props.work.fromPaper;
+/** Whether a photo of the paper stands beside the sheet. */
+const besides = ref(false);
 const table = ref<HTMLElement>();
 /** Many columns need the room that what stands beside them would take. */
 const many = computed(() => round.value.outcomes.length > 4);
+/** What is read again. */
+const again = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const cannot = ref<{ sample: RoundSample; outcome: Outcome } | null>(null);
 const last = computed(() => props.work.undoable.value.at(-1));
 
@@ -84,22 +91,29 @@ const found = computed(() => {
 function go(): void {
   if (found.value < 0) return;
   const { outcomes, samples } = round.value;
-  const open = outcomes.findIndex((outcome) => !props.work.cellOf(sure(samples[found.value]), outcome));
-  focus(found.value, Math.max(0, open));
+  const sample = sure(samples[found.value]);
+  const asked = askedOf(sample, outcomes);
+  const open = asked.find((outcome) => !props.work.cellOf(sample, outcome)) ?? asked[0];
+  focus(found.value, Math.max(0, open ? outcomes.indexOf(open) : 0));
   sought.value = "";
 }
 function step(row: number, column: number, by: "next" | "before" | "down" | "up"): void {
-  const columns = round.value.outcomes.length;
-  const flat =
-    row * columns + column + (by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns);
+  const { outcomes, samples } = round.value;
+  const columns = outcomes.length;
+  const stride = by === "next" ? 1 : by === "before" ? -1 : by === "down" ? columns : -columns;
+  const isAsked = (at: number) => {
+    const sample = samples[Math.floor(at / columns)];
+    return !sample?.skips.includes(sure(outcomes[at % columns]).key);
+  };
+  let flat = row * columns + column + stride;
+  // Over what is not read on a sample.
+  while (flat >= 0 && flat < samples.length * columns && !isAsked(flat)) flat += stride;
   if (flat >= 0) focus(Math.floor(flat / columns), flat % columns);
 }
 async function give(row: number, column: number, given: Given, how?: How): Promise<void> {
-  const kept = props.work.write(
-    sure(round.value.samples[row]),
-    sure(round.value.outcomes[column]),
-    saidOf(given, how),
-  );
+  const sample = sure(round.value.samples[row]);
+  if (props.work.isOutside(sample) && !(await props.work.ask(sample))) return;
+  const kept = props.work.write(sample, sure(round.value.outcomes[column]), saidOf(given, how));
   step(row, column, "next");
   // The next cell tells its own code as it takes the focus.
   tell("Kept");
@@ -133,6 +147,7 @@ useListed([
   { keys: "↑ ↓ ← →", does: "move over the sheet" },
   { keys: "Ctrl Z", does: "undo, also while typing" },
   { keys: "x", does: "cannot be scored" },
+  { keys: "r", does: "read it again, beside the first" },
 ]);
 const hints = computed(() =>
   round.value.outcomes.map((outcome) => {
@@ -149,7 +164,8 @@ const hints = computed(() =>
 const first = computed(() => {
   for (const [row, sample] of round.value.samples.entries())
     for (const [column, outcome] of round.value.outcomes.entries())
-      if (!props.work.cellOf(sample, outcome)) return `${row},${column}`;
+      if (!sample.skips.includes(outcome.key) && !props.work.cellOf(sample, outcome))
+        return `${row},${column}`;
   return "0,0";
 });
 const begin = first.value;
@@ -172,11 +188,17 @@ const grades = computed(() =>
   <div
     v-else
     class="grid grow items-start gap-8 px-8 py-4"
-    :class="many ? 'min-[1700px]:grid-cols-[minmax(0,1fr)_300px]' : 'xl:grid-cols-[minmax(0,1fr)_300px]'"
+    :class="
+      besides
+        ? ''
+        : many
+          ? 'min-[1700px]:grid-cols-[minmax(0,1fr)_300px]'
+          : 'xl:grid-cols-[minmax(0,1fr)_300px]'
+    "
   >
     <div class="sheet p-5">
       <div class="mb-2 flex flex-wrap items-center justify-between gap-3">
-        <label class="flex min-h-11 items-center gap-3"
+        <label v-if="!round.notebook" class="flex min-h-11 items-center gap-3"
           ><input v-model="paper" type="checkbox" class="h-6 w-6 flex-none accent-ink" /> Copied from a paper
           sheet: what I type is marked so</label
         >
@@ -192,64 +214,69 @@ const grades = computed(() =>
           <span v-if="sought && found < 0" role="status" class="text-soft">not on this sheet</span>
         </form>
       </div>
-      <!-- A grid, not a table's own layout: rows out of sight are not there, however many there are. -->
-      <table
-        ref="table"
-        class="block w-full"
-        role="table"
-        :aria-rowcount="round.samples.length + 1"
-        :style="{ '--columns': round.outcomes.length }"
-      >
-        <caption class="sr-only">
-          {{
-            round.name
-          }}: type a score for each sample
-        </caption>
-        <thead class="sticky top-0 z-10 block bg-sheet" role="rowgroup">
-          <tr class="line items-end" role="row" aria-rowindex="1">
-            <th class="pb-2 text-left" scope="col" role="columnheader">Sample</th>
-            <th class="pb-2 text-left" scope="col" role="columnheader">Where</th>
-            <th
-              v-for="(outcome, column) in round.outcomes"
-              :key="outcome.key"
-              class="pb-2 text-left"
-              scope="col"
-              role="columnheader"
-            >
-              {{ outcome.name }}<br /><span class="font-normal text-soft">{{ hints[column] }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody
-          ref="body"
-          class="relative block"
-          role="rowgroup"
-          :style="{ height: `${rows.getTotalSize()}px` }"
+      <p v-if="work.seenSays.value" class="py-6 font-bold">Put the day right above, then type.</p>
+      <PaperBeside v-model:shown="besides" what="the paper sheet" :off="!paper">
+        <!-- A grid, not a table's own layout: rows out of sight are not there, however many there are. -->
+        <table
+          v-show="!work.seenSays.value"
+          ref="table"
+          class="block w-full"
+          role="table"
+          :aria-rowcount="round.samples.length + 1"
+          :style="{ '--columns': round.outcomes.length, '--where': paper ? '12.5rem' : '6.6rem' }"
         >
-          <SheetRow
-            v-for="one in rows.getVirtualItems()"
-            :key="String(one.key)"
-            :ref="measured"
-            class="line absolute inset-x-0 top-0"
-            :data-index="one.index"
-            :aria-rowindex="one.index + 2"
-            :style="placeOf(one.start)"
-            :sample="sure(round.samples[one.index])"
-            :outcomes="round.outcomes"
-            :row="one.index"
-            :work="work"
-            :before="previous"
-            @focusin="active = one.index"
-            @wait="(minutes, says) => timers.begin(sure(round.samples[one.index]).code, minutes, says)"
-            @give="(column, given, how) => give(one.index, column, given, how)"
-            @step="(column, by) => step(one.index, column, by)"
-            @cannot="(outcome) => (cannot = { sample: sure(round.samples[one.index]), outcome })"
-            @undo="undo"
-          />
-        </tbody>
-      </table>
+          <caption class="sr-only">
+            {{
+              round.name
+            }}: type a score for each sample
+          </caption>
+          <thead class="sticky top-0 z-10 block bg-sheet" role="rowgroup">
+            <tr class="line items-end" role="row" aria-rowindex="1">
+              <th class="pb-2 text-left" scope="col" role="columnheader">Sample</th>
+              <th class="pb-2 text-left" scope="col" role="columnheader">Where</th>
+              <th
+                v-for="(outcome, column) in round.outcomes"
+                :key="outcome.key"
+                class="pb-2 text-left"
+                scope="col"
+                role="columnheader"
+              >
+                {{ outcome.name }}<br /><span class="font-normal text-soft">{{ hints[column] }}</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody
+            ref="body"
+            class="relative block"
+            role="rowgroup"
+            :style="{ height: `${rows.getTotalSize()}px` }"
+          >
+            <SheetRow
+              v-for="one in rows.getVirtualItems()"
+              :key="String(one.key)"
+              :ref="measured"
+              class="line absolute inset-x-0 top-0"
+              :data-index="one.index"
+              :aria-rowindex="one.index + 2"
+              :style="placeOf(one.start)"
+              :sample="sure(round.samples[one.index])"
+              :outcomes="round.outcomes"
+              :row="one.index"
+              :work="work"
+              :before="previous"
+              @focusin="active = one.index"
+              @wait="(minutes, says) => timers.begin(sure(round.samples[one.index]).code, minutes, says)"
+              @give="(column, given, how) => give(one.index, column, given, how)"
+              @step="(column, by) => step(one.index, column, by)"
+              @again="(outcome) => (again = { sample: sure(round.samples[one.index]), outcome })"
+              @cannot="(outcome) => (cannot = { sample: sure(round.samples[one.index]), outcome })"
+              @undo="undo"
+            />
+          </tbody>
+        </table>
+      </PaperBeside>
     </div>
-    <aside class="sticky top-4 hidden" :class="many ? 'min-[1700px]:block' : 'xl:block'">
+    <aside v-if="!besides" class="sticky top-4 hidden" :class="many ? 'min-[1700px]:block' : 'xl:block'">
       <div v-for="one in grades" :key="one.name" class="mb-6">
         <h2>{{ one.name }}</h2>
         <dl class="mt-2">
@@ -270,16 +297,27 @@ const grades = computed(() =>
         Undo{{ last ? ` ${last.sample.code}` : "" }}
       </button>
       <p class="mt-3 text-soft">
-        Type and go on; <kbd class="code">x</kbd> where it cannot be scored. A square stays hollow until the
-        server has it.
+        Type and go on; <kbd class="code">x</kbd> where it cannot be scored, <kbd class="code">r</kbd> to read
+        one again. A square stays hollow until the server has it.
       </p>
       <button type="button" class="quiet -ml-2" @click="isListed = true">
         All keys (<kbd class="code">?</kbd>)
       </button>
-      <RouterLink class="press press-main mt-4 w-full" :to="{ name: 'board', params: { id } }"
+      <RouterLink
+        class="press press-main mt-4 w-full"
+        :to="{ name: 'board', params: { id } }"
+        @click="trialChanged(id)"
         >To the board</RouterLink
       >
     </aside>
+    <RetestDialog
+      v-if="again"
+      :work="work"
+      :sample="again.sample"
+      :outcome="again.outcome"
+      @done="again = null"
+      @close="again = null"
+    />
     <CannotDialog v-if="cannot" :code="cannot.sample.code" @give-up="giveUp" @close="cannot = null" />
   </div>
 </template>
@@ -287,7 +325,7 @@ const grades = computed(() =>
 <style scoped>
 .line {
   display: grid;
-  grid-template-columns: 8.6rem 6.6rem repeat(var(--columns), minmax(5.5rem, 1fr));
+  grid-template-columns: 8.6rem var(--where) repeat(var(--columns), minmax(5.5rem, 1fr));
   align-items: center;
 }
 </style>

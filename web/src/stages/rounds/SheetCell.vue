@@ -21,6 +21,7 @@ const emit = defineEmits<{
   give: [given: Given, how?: How];
   step: [by: "next" | "before" | "down" | "up"];
   cannot: [];
+  again: [];
   undo: [];
 }>();
 
@@ -78,6 +79,8 @@ function read(value: number, device: string): void {
   if (meant === undefined) says.value = wrong;
   else give(meant, { source: "device", device });
 }
+/** Whether there is a value to be read again; words are added to instead. */
+const mayAgain = () => props.cell?.kind === "value" && props.outcome.scale.kind !== "note";
 function press(event: KeyboardEvent): void {
   const moves: Record<string, "next" | "before" | "down" | "up"> = { ArrowDown: "down", ArrowUp: "up" };
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
@@ -92,6 +95,9 @@ function press(event: KeyboardEvent): void {
   } else if (event.key.toLowerCase() === "x" && props.outcome.scale.kind !== "note") {
     event.preventDefault();
     emit("cannot");
+  } else if (event.key.toLowerCase() === "r" && mayAgain()) {
+    event.preventDefault();
+    emit("again");
   } else if (event.key === "?" && props.outcome.scale.kind !== "note") {
     event.preventDefault();
     isListed.value = true;

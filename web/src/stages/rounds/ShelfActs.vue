@@ -28,7 +28,7 @@ async function done(): Promise<void> {
 const copy = () =>
   through(async () => {
     const { id } = await answer(
-      api.POST("/api/trials/{trial_id}/again", { ...path, body: { samples: null } }),
+      api.POST("/api/trials/{trial_id}/again", { ...path, body: { samples: null, only: [] } }),
     );
     await done();
     await router.push({ name: "plan", params: { id } });

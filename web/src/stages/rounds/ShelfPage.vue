@@ -15,7 +15,7 @@ import { problemsOf } from "@/shell/api/problems";
 import { answer, api } from "@/shell/api/client";
 import { useNow } from "@/shell/now";
 import { useAct } from "@/shell/act";
-import { queryClient, useShelf } from "@/shell/query";
+import { queryClient, useMe, useShelf } from "@/shell/query";
 
 const GLANCE = 9;
 const router = useRouter();
@@ -33,15 +33,21 @@ const folded = (group: ShelfGroup) =>
 const trialsOf = ({ trials: own }: ShelfGroup) => (own.length === 1 ? "1 trial" : `${own.length} trials`);
 const acting = ref<ShelfTrial | null>(null);
 
+const { data: me } = useMe();
 const naming = ref(false);
 const title = ref("");
+/** Whether it has begun already. */
+const runs = ref(false);
 const { busy, says, other, through } = useAct(["title"]);
 const begin = () =>
   through(async () => {
     const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-    const { id } = await answer(api.POST("/api/trials", { body: { title: title.value, zone } }));
+    const { id } = await answer(
+      api.POST("/api/trials", { body: { title: title.value, zone, begun: runs.value } }),
+    );
     await queryClient.invalidateQueries({ queryKey: keys.shelf() });
     await router.push({ name: "plan", params: { id } });
+    runs.value = false;
   });
 </script>
 
@@ -56,14 +62,18 @@ const begin = () =>
           <template v-else-if="trials.length">Nothing is due right now.</template>
           <template v-else-if="shelf">Your shelf is empty.</template>
         </h1>
-        <div class="flex flex-wrap items-center gap-3">
+        <div v-if="me?.may_begin !== false" class="flex flex-wrap items-center gap-3">
           <RouterLink class="press" to="/bring">Bring in results</RouterLink>
           <RouterLink class="press" to="/tasting">Hold a tasting</RouterLink>
           <button class="press press-main" @click="naming = true">Begin a trial</button>
         </div>
       </div>
       <ProblemText v-if="error" :says="problemsOf(error)[0]!.says" />
-      <p v-if="shelf && !trials.length" class="mt-3 max-w-xl">
+      <p v-if="me?.may_begin === false" class="mt-3 max-w-xl">
+        Trials are begun here by chosen members; ask whoever administers this place to be one. Invitations to
+        a trial come by letter or link.
+      </p>
+      <p v-else-if="shelf && !trials.length" class="mt-3 max-w-xl">
         Begin a trial to compare products, substances or methods side by side, or follow an invitation to one.
       </p>
       <div v-if="many" class="mt-5 flex flex-wrap items-end gap-4">
@@ -113,6 +123,14 @@ const begin = () =>
           :says="says('title')"
           hint="Name what is looked at, not what is compared: scorers read it."
         />
+        <label class="flex min-h-11 items-start gap-3"
+          ><input v-model="runs" type="checkbox" class="mt-0.5 h-6 w-6 flex-none accent-ink" /><span
+            >It has begun already<span class="block text-soft"
+              >Sown, set up or soaking since some day: its days, places and the looks in your notebook are
+              taken up as they were.</span
+            ></span
+          ></label
+        >
         <ProblemText :says="other" />
         <div class="flex gap-3">
           <button class="press press-main" :disabled="busy">Begin</button>

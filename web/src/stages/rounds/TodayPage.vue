@@ -114,11 +114,15 @@ const zones = computed(() => [...new Set(entries.value.map((one) => one.zone))])
         <div
           v-for="[day, own] in days"
           :key="day"
-          class="rule grid gap-x-6 py-2 first-of-type:border-0 sm:grid-cols-[8rem_minmax(0,1fr)]"
+          class="rule grid items-baseline gap-x-6 py-2 first-of-type:border-0 sm:grid-cols-[8rem_minmax(0,1fr)]"
         >
           <h3 class="text-soft">{{ day }}</h3>
           <ul>
-            <li v-for="one in own" :key="one.trial + one.look" class="flex flex-wrap justify-between gap-x-6">
+            <li
+              v-for="one in own"
+              :key="one.trial + one.look"
+              class="flex flex-wrap items-baseline justify-between gap-x-6"
+            >
               <span
                 ><RouterLink
                   class="inline-flex min-h-11 items-center"

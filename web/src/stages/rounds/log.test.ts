@@ -17,7 +17,9 @@ const entry = (at: string, more: Partial<LogEntry> = {}): LogEntry => ({
   source: "",
   accident: "",
   since: null,
+  written_at: null,
   photos: [],
+  again: null,
   ...more,
 });
 

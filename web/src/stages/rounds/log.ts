@@ -18,7 +18,17 @@ export const KINDS: Record<string, string[]> = {
     "split",
     "amended",
   ],
-  preparing: ["given", "started", "cycle", "shuffled", "uncovered", "key_look", "sealed"],
+  preparing: [
+    "given",
+    "started",
+    "cycle",
+    "shuffled",
+    "uncovered",
+    "key_look",
+    "knew_key",
+    "sealed",
+    "drawn_up",
+  ],
 };
 
 export const WHAT: Record<string, string> = {
@@ -28,6 +38,8 @@ export const WHAT: Record<string, string> = {
   put_back: "put back",
   no_outcome: "was withdrawn",
   split: "is measured in another way from then on",
+  drawn_up: "brought in from a table; its plan was drawn up afterwards",
+  knew_key: "knew what stands where when the plan was sealed; their rounds count as open",
   key_look: "looked at the key to prepare the samples; their rounds count as open from here on",
   sealed: "Plan sealed, codes drawn",
   started: "Exposure started",

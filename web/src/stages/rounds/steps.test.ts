@@ -3,7 +3,7 @@ import { mount } from "@vue/test-utils";
 import { expect, it } from "vitest";
 
 import GroupPads from "./GroupPads.vue";
-import { stepsOf } from "./steps";
+import { askedOf, stepsOf } from "./steps";
 import type { Outcome, RoundSample } from "./useRound";
 
 const grade = {
@@ -26,6 +26,9 @@ const sample = (code: string): RoundSample => ({
   place: 1,
   blind_repeat: false,
   opens: null,
+  closed: null,
+  name: "",
+  skips: [],
 });
 const measured = { kind: "measurement" as const, unit: "mm", resolution: null, low: null, high: null };
 
@@ -63,4 +66,15 @@ it("gives each attribute by itself and shows the words of what was given", async
   expect(pads.text()).toContain("smellfresh");
   await sure(pads.findAll("[aria-label=taste] button")[0]).trigger("click");
   expect(pads.emitted("give")).toEqual([[both[1], 0]]);
+});
+
+it("asks of a sample what is read on it, and of one with nothing left nothing", () => {
+  const outcomes = [outcome("smell", "table"), outcome("taste", "table"), outcome("pull", "")];
+  const some = { ...sample("412"), skips: ["taste"] };
+  const none = { ...sample("873"), skips: ["smell", "taste", "pull"] };
+  expect(askedOf(some, outcomes).map((one) => one.key)).toEqual(["smell", "pull"]);
+  expect(stepsOf([some, none], outcomes).map((step) => step.outcomes.map((one) => one.key))).toEqual([
+    ["smell"],
+    ["pull"],
+  ]);
 });

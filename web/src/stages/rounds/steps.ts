@@ -13,8 +13,14 @@ export interface Step {
 const oneTap = (outcome: Outcome) =>
   ["grade", "passfail", "event"].includes(outcome.scale.kind) && !outcome.wait;
 
+/** What is read on a sample: of some not everything is asked. */
+export const askedOf = (sample: RoundSample, outcomes: Outcome[]): Outcome[] =>
+  sample.skips.length ? outcomes.filter((outcome) => !sample.skips.includes(outcome.key)) : outcomes;
+
 export function stepsOf(samples: RoundSample[], outcomes: Outcome[]): Step[] {
   const together: Outcome[][] = [];
+  const of = (sample: RoundSample) =>
+    together.map((own) => askedOf(sample, own)).filter((own) => own.length > 0);
   for (const outcome of outcomes) {
     const group = outcome.group.trim();
     const known =
@@ -24,5 +30,5 @@ export function stepsOf(samples: RoundSample[], outcomes: Outcome[]): Step[] {
     if (known) known.push(outcome);
     else together.push([outcome]);
   }
-  return samples.flatMap((sample) => together.map((own) => ({ sample, outcomes: own })));
+  return samples.flatMap((sample) => of(sample).map((own) => ({ sample, outcomes: own })));
 }

@@ -2,6 +2,8 @@
 import { sure } from "@/parts/sure";
 import { computed, onUnmounted, reactive, ref, shallowRef, toRaw } from "vue";
 
+import { askedOf } from "./steps";
+import { fieldOf, momentIn } from "@/parts/localMoment";
 import { patiently } from "@/shell/patience";
 import { answer, api, type Schemas } from "@/shell/api/client";
 import { Unreachable } from "@/shell/api/problems";
@@ -30,6 +32,7 @@ export type Given = number | string | (number | null)[];
 
 /** How long, in ms, a round waits for what was scored before it to arrive. */
 const SLOW = 2_000;
+const HOUR = 3_600_000;
 const waitFor = (ms: number) => new Promise<void>((done) => window.setTimeout(done, ms));
 
 export interface Cell {
@@ -71,6 +74,18 @@ function calledOf(sample: RoundSample, outcome: Outcome, { kind, value, words, r
   return `${sample.code}, ${outcome.name}: ${kind === "value" ? said : kind === "withdrawn" ? "taken back" : "could not be read"}`;
 }
 
+/** The reason that marks a score beside the sample's own window. */
+const BESIDE = "beside its own look";
+
+/** What is wrong with a day and hour at which a round is said to have been seen. */
+export function dateSays(field: string, round: Pick<Round, "earliest" | "name"> | undefined): string {
+  if (!field) return "";
+  const seen = Date.parse(momentIn(field));
+  if (seen > rightNow().getTime() + HOUR) return "That day and hour lie in the future.";
+  const earliest = round?.earliest ? Date.parse(round.earliest) : 0;
+  return seen < earliest - HOUR ? "That was before there was anything to look at." : "";
+}
+
 const at = (sample: string, outcome: string) => `${sample}/${outcome}`;
 
 export function useRound(trial: string, person: number) {
@@ -84,23 +99,51 @@ export function useRound(trial: string, person: number) {
   const tally = reactive({ solid: 0, hollow: 0, paper: 0 });
   const standing = new Map<string, "solid" | "hollow">();
   const onPaper = new Set<string>();
+  /** The outcomes that are not read on a sample, where there are any. */
+  const skipped = new Map<string, string[]>();
   /** What of this round the server turned down, and what this device itself has no room for. */
   const refused = ref<Waiting[]>([]);
   const noRoom = ref("");
   /** Whether what is typed now was written on a paper sheet before. */
   const paper = ref(false);
+  /** When what is typed from paper was seen, as a field has it: all of it, and single samples; empty: now. */
+  const seenOn = ref("");
+  const seenThen = reactive(new Map<string, string>());
+  /** What is wrong with that day and hour; nothing is typed in before it is mended. */
+  const seenSays = computed(() => (paper.value ? dateSays(seenOn.value, round.value) : ""));
+  function momentOf(sample: RoundSample): Date {
+    const field = paper.value ? (seenThen.get(sample.id) ?? seenOn.value) : "";
+    return field ? new Date(momentIn(field)) : rightNow();
+  }
+  /** Samples whose own look is not now, and whose scorer has said that they are scored all the same. */
+  const allowed = reactive(new Set<string>());
+  const asking = shallowRef<{ sample: RoundSample; say: (yes: boolean) => void }>();
+  /** Whether somebody has to say first that this sample is scored beside its own window. */
+  const isOutside = (sample: RoundSample) =>
+    !paper.value && !allowed.has(sample.id) && Boolean(sample.opens ?? sample.closed);
+  const ask = (sample: RoundSample) =>
+    new Promise<boolean>((done) => {
+      asking.value = {
+        sample,
+        say: (yes) => {
+          asking.value = undefined;
+          if (yes) allowed.add(sample.id);
+          done(yes);
+        },
+      };
+    });
   /** Values worth a second look, until somebody has looked. */
   const odd = ref<{ id: string; sample: RoundSample; outcome: Outcome; says: string }[]>([]);
   const undoable = ref<{ sample: RoundSample; outcome: Outcome; before: Cell | undefined }[]>([]);
 
   /** The round as the server has it, else as this device kept it. */
-  async function opening(checkpoint: string): Promise<Round> {
+  async function opening(checkpoint: string, lookedBy: string): Promise<Round> {
     try {
       const opened = await patiently(
         answer(
           api.POST("/api/trials/{trial_id}/rounds", {
             params: { path: { trial_id: trial } },
-            body: { checkpoint },
+            body: { checkpoint, looked_by: lookedBy },
           }),
         ),
       );
@@ -110,11 +153,22 @@ export function useRound(trial: string, person: number) {
       const kept = error instanceof Unreachable ? await keptRound(trial, checkpoint, person) : undefined;
       if (!kept) throw error;
       reached.value = false;
+      // One that an earlier version kept asks everything of every sample.
+      for (const sample of kept.samples as Partial<Pick<RoundSample, "skips">>[]) sample.skips ??= [];
       return kept;
     }
   }
 
-  async function open(checkpoint: string): Promise<void> {
+  /** When a look of the notebook was seen: as most of what is typed in says, else when it was due. */
+  function seenBefore({ readings, due }: Round): void {
+    const days = readings.map((one) => [one.sample, fieldOf(new Date(one.taken_at))] as const);
+    const many = new Map<string, number>();
+    for (const [, day] of days) many.set(day, (many.get(day) ?? 0) + 1);
+    const usual = [...many].sort((a, b) => b[1] - a[1])[0]?.[0];
+    seenOn.value = usual ?? fieldOf(due ? new Date(due) : rightNow());
+    for (const [sample, day] of days) if (day !== usual) seenThen.set(sample, day);
+  }
+  async function open(checkpoint: string, lookedBy = ""): Promise<void> {
     if (person) nowHere(person);
     // What waits may reach the server while the round is asked for, and would then be in neither.
     const waited = await waitingFor(person);
@@ -122,7 +176,11 @@ export function useRound(trial: string, person: number) {
     // waited for.
     if (waited.some((one) => one.trial === trial && !one.refused))
       await Promise.race([send(lane), waitFor(SLOW)]);
-    const opened = await opening(checkpoint);
+    const opened = await opening(checkpoint, lookedBy);
+    if (opened.notebook) {
+      paper.value = true;
+      seenBefore(opened);
+    }
     for (const one of opened.readings.filter((each) => each.take === 1))
       cells.set(at(one.sample, one.outcome), {
         id: one.id,
@@ -145,6 +203,7 @@ export function useRound(trial: string, person: number) {
       if (one.kind === "reading" && one.round === opened.id && !settled.has(one.id)) put(one.body, true);
     for (const one of waiting) if (one.kind === "reading") put(one.body, false);
     round.value = opened;
+    for (const sample of opened.samples) if (sample.skips.length) skipped.set(sample.id, sample.skips);
     for (const sample of opened.samples) recount(sample.id);
     await showRefused();
     void send(lane);
@@ -153,9 +212,10 @@ export function useRound(trial: string, person: number) {
   /** How a sample stands now. */
   function recount(sample: string): void {
     const raw = toRaw(cells);
-    const own = (round.value?.outcomes ?? []).map(
-      (outcome) => [outcome.key, raw.get(at(sample, outcome.key))] as const,
-    );
+    const skips = skipped.get(sample);
+    const own = (round.value?.outcomes ?? [])
+      .filter((outcome) => !skips?.includes(outcome.key))
+      .map((outcome) => [outcome.key, raw.get(at(sample, outcome.key))] as const);
     const whole = own.length > 0 && own.every(([, cell]) => cell);
     const now = !whole ? undefined : own.every(([, cell]) => cell?.stored) ? "solid" : "hollow";
     const before = standing.get(sample);
@@ -243,11 +303,11 @@ export function useRound(trial: string, person: number) {
       value: said.value ?? null,
       words: said.words ?? "",
       responses: said.responses ?? null,
-      reason: said.reason ?? "",
+      reason: said.reason ?? (allowed.has(sample.id) ? BESIDE : ""),
       source: said.source ?? (paper.value ? "paper" : "typed"),
       device: said.device ?? "",
       take,
-      taken_at: rightNow().toISOString(),
+      taken_at: momentOf(sample).toISOString(),
     };
     const before = cellOf(sample, outcome);
     if (take === 1) undoable.value.push({ sample, outcome, before });
@@ -263,7 +323,7 @@ export function useRound(trial: string, person: number) {
         person,
         round: reading.round,
         called: calledOf(sample, outcome, reading),
-        given_at: reading.taken_at,
+        given_at: rightNow().toISOString(),
       });
     } catch {
       // Nothing may look kept that is not: a full or forbidden store is said at once.
@@ -293,7 +353,7 @@ export function useRound(trial: string, person: number) {
   const letStand = (id: string) => (odd.value = odd.value.filter((one) => one.id !== id));
 
   const isDone = (sample: RoundSample) =>
-    sure(round.value).outcomes.every((outcome) => cellOf(sample, outcome));
+    askedOf(sample, sure(round.value).outcomes).every((outcome) => cellOf(sample, outcome));
   const counts = computed(() => ({
     solid: tally.solid,
     hollow: tally.hollow,
@@ -317,6 +377,13 @@ export function useRound(trial: string, person: number) {
     reached,
     held,
     paper,
+    seenOn,
+    seenThen,
+    seenSays,
+    momentOf,
+    isOutside,
+    ask,
+    asking,
     odd,
     retest,
     letStand,

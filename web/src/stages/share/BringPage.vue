@@ -157,6 +157,18 @@ const share = computed(() => (row.value?.total ? Math.round((100 * row.value.don
             >
           </p>
         </div>
+        <div v-else-if="row.state === 'waits' && row.trial" class="mt-4" role="status">
+          <p class="text-[1.2rem] font-bold">
+            It goes on: its readings come in when the plan of the rest is sealed.
+          </p>
+          <p class="mt-3">
+            <RouterLink
+              class="press press-main"
+              :to="{ name: 'plan', params: { id: row.trial, part: 'begun' } }"
+              >Go on with that plan</RouterLink
+            >
+          </p>
+        </div>
         <template v-else>
           <div
             v-if="row.state === 'refused' || row.state === 'failed'"

@@ -21,7 +21,7 @@ const again = () =>
     const begun = await answer(
       api.POST("/api/trials/{trial_id}/again", {
         params: { path: { trial_id: props.id } },
-        body: { samples: null },
+        body: { samples: null, only: [] },
       }),
     );
     await queryClient.invalidateQueries({ queryKey: keys.shelf() });

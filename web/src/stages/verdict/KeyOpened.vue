@@ -21,6 +21,8 @@ const total = computed(() => props.verdict.treatments.length);
 const all = computed(() => shown.value >= total.value);
 const coloured = (letter: string | null) =>
   letter && letter.charCodeAt(0) - 65 < shown.value ? letter : null;
+/** Where instruments are held against each other, what is said of them; else of the first outcome. */
+const sentence = computed(() => props.verdict.instruments?.sentences[0] ?? main.value?.sentence);
 const main = computed(() => {
   const first = props.verdict.outcomes.find((one) => one.primary) ?? props.verdict.outcomes[0];
   return props.verdict.findings.find((one) => one.outcome === first?.key && one.checkpoint === null);
@@ -80,8 +82,8 @@ onBeforeUnmount(() => clearInterval(timer));
       </section>
     </div>
     <div class="come mt-7 max-w-4xl border-t-2 border-ink pt-4" :class="{ there: all }" aria-live="polite">
-      <p v-if="main && all" class="text-[1.7rem] leading-tight font-bold lg:text-[2.1rem]">
-        <HuedSentence :text="main.sentence" :treatments="verdict.treatments" />
+      <p v-if="sentence && all" class="text-[1.7rem] leading-tight font-bold lg:text-[2.1rem]">
+        <HuedSentence :text="sentence" :treatments="verdict.treatments" />
       </p>
     </div>
     <p class="mt-5 flex flex-wrap gap-3">

@@ -22,7 +22,7 @@ const plan = (samples: number | null) =>
     const begun = await answer(
       api.POST("/api/trials/{trial_id}/again", {
         params: { path: { trial_id: props.id } },
-        body: { samples },
+        body: { samples, only: [] },
       }),
     );
     await queryClient.invalidateQueries({ queryKey: keys.shelf() });

@@ -4,9 +4,11 @@ import { computed, ref } from "vue";
 
 import NotesTold from "./NotesTold.vue";
 import FoldPart from "@/parts/FoldPart.vue";
+import MethodPairs from "./MethodPairs.vue";
 import LineUpPart from "./LineUpPart.vue";
 import KeyOpened from "./KeyOpened.vue";
 import KeyPage from "./KeyPage.vue";
+import FollowUp from "./FollowUp.vue";
 import OutcomeVerdict from "./OutcomeVerdict.vue";
 import TallyBoard from "./TallyBoard.vue";
 import VerdictUnderWay from "./VerdictUnderWay.vue";
@@ -79,20 +81,25 @@ const sides = (one: Schemas["BlindingOut"]) =>
   <VerdictUnderWay v-else-if="underWay" :state="underWay" />
   <NothingHere v-else-if="error" :says="problemsOf(error)[0]!.says" />
   <section
-    v-else-if="verdict && (outcome || verdict.panels_alone)"
+    v-else-if="verdict && (outcome || verdict.panels_alone || verdict.instruments)"
     class="sheet min-h-[calc(100dvh-2rem)] p-4 lg:p-8"
   >
     <p class="text-soft">
       {{ verdict.title }}, key opened {{ day(verdict.opened_at, course.zone) }} by {{ verdict.opened_by }}.
       {{ verdict.blinding_told }}
       <RouterLink
-        v-if="verdict.treatments.length > 1 && verdict.treatments.length < 7 && !course.is_tasting"
+        v-if="
+          verdict.treatments.length > 1 &&
+          verdict.treatments.length < 7 &&
+          !course.is_tasting &&
+          !verdict.instruments
+        "
         :to="{ name: 'line-up', params: { id } }"
         >Line-up</RouterLink
       >
     </p>
     <div
-      v-if="ordered.length > 1 && !verdict.panels_alone"
+      v-if="ordered.length > 1 && !verdict.panels_alone && !verdict.instruments"
       class="mt-2 flex flex-wrap gap-2"
       role="group"
       aria-label="Outcomes"
@@ -120,6 +127,16 @@ const sides = (one: Schemas["BlindingOut"]) =>
       </component>
       <p class="mt-2">Panels are all there is: no sample was read.</p>
     </template>
+    <template v-else-if="verdict.instruments">
+      <h1 class="mt-3 max-w-4xl text-[1.7rem] leading-tight lg:text-[2.1rem]">
+        {{ verdict.instruments.sentences[0] }}
+      </h1>
+      <MethodPairs
+        v-if="verdict.instruments.found"
+        class="rule mt-6 pt-5"
+        :found="verdict.instruments.found"
+      />
+    </template>
     <OutcomeVerdict
       v-else-if="outcome"
       :id="id"
@@ -139,6 +156,9 @@ const sides = (one: Schemas["BlindingOut"]) =>
     >
       <TallyBoard :id="id" :verdict="verdict" :money="verdict.money" />
     </FoldPart>
+    <ul v-if="verdict.beside.length" class="rule mt-6 grid gap-1 pt-4" aria-label="Costs set beside">
+      <li v-for="one in verdict.beside" :key="one">{{ one }}</li>
+    </ul>
     <FoldPart v-if="verdict.notes.length" title="What was noted" :inside="notesInside">
       <NotesTold :verdict="verdict" />
     </FoldPart>
@@ -226,11 +246,20 @@ const sides = (one: Schemas["BlindingOut"]) =>
             where its 95 % interval reaches down to 0.
           </p>
         </template>
+        <template v-if="verdict.earlier?.found.length">
+          <h2 class="mt-5">What it follows</h2>
+          <p class="mt-2">“{{ verdict.earlier.title }}” found:</p>
+          <ul class="mt-1 grid gap-1.5">
+            <li v-for="one in verdict.earlier.found" :key="one">{{ one }}</li>
+          </ul>
+        </template>
         <template v-if="verdict.amendments.length">
           <h2 class="mt-5">Amended</h2>
           <ul class="mt-2 grid gap-1.5">
             <li v-for="one in verdict.amendments" :key="one.number">
-              {{ day(one.at, course.zone) }}, {{ one.by }}: {{ one.reason }}
+              {{ day(one.decided ?? one.at, course.zone)
+              }}<template v-if="one.decided">, written down {{ day(one.at, course.zone) }}</template
+              >, {{ one.by }}: {{ one.reason }}
               <span class="text-soft">{{ one.changes.join(" ") }}</span>
             </li>
           </ul>
@@ -254,5 +283,11 @@ const sides = (one: Schemas["BlindingOut"]) =>
         </p>
       </div>
     </div>
+    <FollowUp
+      v-if="verdict.treatments.length > 2 && !verdict.panels_alone && !verdict.instruments"
+      :id="id"
+      :treatments="verdict.treatments"
+      :leader="verdict.findings.find((one) => one.claim)?.strength.winners[0] ?? null"
+    />
   </section>
 </template>

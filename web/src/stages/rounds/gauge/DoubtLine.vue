@@ -4,7 +4,7 @@
  */
 import { computed } from "vue";
 
-import { honest } from "@/parts/amounts";
+import { alike } from "@/parts/amounts";
 
 const props = defineProps<{ value: number; unsure: number; others: number[]; unit: string }>();
 const WIDE = 320;
@@ -26,7 +26,7 @@ const band = computed(() => ({
 }));
 /** Written as finely as the doubt allows. */
 const decimals = computed(() => Math.max(0, Math.min(4, -Math.floor(Math.log10(props.unsure)))));
-const said = (value: number) => honest(Number(value.toFixed(decimals.value)), 9);
+const said = (value: number) => alike(value, decimals.value);
 </script>
 
 <template>

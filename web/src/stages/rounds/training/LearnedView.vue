@@ -12,8 +12,12 @@ const W = 320;
 const H = 110;
 const picture = computed(() => bars(props.learned.sets, props.learned.limit, W, H));
 const mostly = computed(() => props.learned.confusions.slice(0, 4));
-const signed = (value: number) =>
-  `${value > 0 ? "+" : value < 0 ? "−" : ""}${honest(Math.abs(value), 2)} ${props.learned.unit}`;
+/** An amount with its unit: one step, and not one steps. */
+function amount(value: number): string {
+  const [told, unit] = [honest(value, 2), props.learned.unit];
+  return `${told} ${told === "1" && ["grades", "steps"].includes(unit) ? unit.slice(0, -1) : unit}`;
+}
+const signed = (value: number) => `${value > 0 ? "+" : value < 0 ? "−" : ""}${amount(Math.abs(value))}`;
 </script>
 
 <template>
@@ -22,9 +26,9 @@ const signed = (value: number) =>
     <div class="mt-3 flex flex-wrap gap-x-10 gap-y-4">
       <figure class="w-80 max-w-full">
         <svg
-          :viewBox="`0 0 ${W} ${H + 22}`"
+          :viewBox="`0 -18 ${W} ${H + 40}`"
           role="img"
-          :aria-label="`How far off each set was: ${learned.sets.map((one) => `set ${one.number} ${honest(one.off, 2)} ${learned.unit}`).join(', ')}; ready is ${honest(learned.limit, 2)} or less.`"
+          :aria-label="`How far off each set was: ${learned.sets.map((one) => `set ${one.number} ${amount(one.off)}`).join(', ')}; ready is ${honest(learned.limit, 2)} or less.`"
         >
           <g v-for="one in picture.bars" :key="one.number">
             <rect
@@ -36,6 +40,18 @@ const signed = (value: number) =>
               stroke="var(--ink)"
               stroke-width="2"
             />
+            <text
+              :x="one.x + picture.wide / 2"
+              :y="one.top - 5"
+              text-anchor="middle"
+              font-size="14"
+              fill="var(--ink)"
+              stroke="var(--sheet)"
+              stroke-width="4"
+              paint-order="stroke"
+            >
+              {{ honest(one.off, 2) }}
+            </text>
             <text
               :x="one.x + picture.wide / 2"
               :y="H + 18"
@@ -67,7 +83,7 @@ const signed = (value: number) =>
             ready: {{ honest(learned.limit, 2) }} {{ learned.unit }}
           </text>
         </svg>
-        <figcaption class="text-soft">Off on average, set by set</figcaption>
+        <figcaption class="text-soft">Off on average, in {{ learned.unit }}, set by set</figcaption>
       </figure>
       <dl class="grid grid-cols-[auto_auto] content-start gap-x-4 gap-y-1">
         <dt class="text-soft">Leaning</dt>
@@ -80,9 +96,7 @@ const signed = (value: number) =>
         </dd>
         <dt class="text-soft">Spread</dt>
         <dd>
-          <b>{{
-            learned.spread === null ? "one answer only" : `${honest(learned.spread, 2)} ${learned.unit}`
-          }}</b>
+          <b>{{ learned.spread === null ? "one answer only" : amount(learned.spread) }}</b>
         </dd>
         <dt class="text-soft">Drift within a set</dt>
         <dd>

@@ -20,14 +20,18 @@ import { problemsOf } from "@/shell/api/problems";
 import { queryClient } from "@/shell/query";
 
 const props = defineProps<{ id: string; set: string }>();
+const OFTEN_ASKED = 40;
+const MOST_ASKED = 140;
 const key = keys.trainingSet(props.set);
 const path = { params: { path: { set_id: props.set } } };
 const { data: run, error } = useQuery({
   queryKey: key,
   queryFn: () => answer(api.GET("/api/training/{set_id}", path)),
-  // The gauge reads the pictures of a finished set in the background.
-  refetchInterval: (query) =>
-    query.state.data?.ended && !query.state.data.duel && query.state.dataUpdateCount < 40 ? 1500 : false,
+  // The gauge reads the pictures of a finished set in the background: asked often at first, then less.
+  refetchInterval: ({ state }) => {
+    if (!state.data?.ended || state.data.duel || state.dataUpdateCount > MOST_ASKED) return false;
+    return state.dataUpdateCount < OFTEN_ASKED ? 1_500 : 6_000;
+  },
 });
 const next = computed(() => run.value?.things.find((one) => one.given === null));
 const done = computed(() => run.value?.things.filter((one) => one.given !== null).length ?? 0);
