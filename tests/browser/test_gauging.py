@@ -5,7 +5,6 @@ import re
 from dataclasses import replace
 
 import numpy as np
-from axe_playwright_python.sync_playwright import Axe
 from PIL import Image
 from playwright.sync_api import Page, expect
 
@@ -15,6 +14,7 @@ from fieldtally.core.photos.scenes import leaf, truth_of
 from fieldtally.core.scales import PercentScale
 from tests.browser.conftest import DATABASE, DESK, PHONE, connected, eventually
 from tests.browser.led import begun, call, running
+from tests.browser.views import barriers
 
 MARIGOLDS = "Colour of dried marigolds"
 RUST = Plan(
@@ -91,8 +91,7 @@ def test_a_mark_is_drawn_a_value_read_all_are_run_and_kept(visitor):
     page.get_by_role("button", name="Keep as readings").click()
     expect(page.get_by_text("16 readings written into your round.")).to_be_visible()
     expect(page.get_by_role("button", name="All kept as readings")).to_be_disabled()
-    found = Axe().run(page)
-    assert found.violations_count == 0, found.generate_report()
+    assert barriers(page) == []
     log = call(scorer, "GET", f"/api/trials/{trial}/log")["entries"]
     kept = [one for one in log if one["outcome"] == "Shade in the photo"]
     assert len(kept) == 16
@@ -234,8 +233,7 @@ def test_a_scorer_is_trained_through_two_sets_and_may_score_then(visitor):
         expect(page.get_by_role("list", name="The set").get_by_text("True:")).to_have_count(12)
         if number == 2:
             expect(page.get_by_text("Eye against gauge.")).to_be_visible(timeout=150_000)
-            found = Axe().run(page)
-            assert found.violations_count == 0, found.generate_report()
+            assert barriers(page) == []
         page.get_by_role("link", name="On", exact=True).click()
     expect(page.get_by_text(re.compile("You are ready until"))).to_be_visible()
     page.goto(f"/trials/{trial}/rounds/now")

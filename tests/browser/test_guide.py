@@ -2,14 +2,10 @@
 
 import re
 
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from tests.browser.conftest import PHONE
-
-
-def axe(page) -> list[str]:
-    return [f"{v['id']}: {v['nodes'][0]['html'][:140]}" for v in Axe().run(page).response["violations"]]
+from tests.browser.views import barriers
 
 
 def test_a_job_is_read_and_its_step_opens_the_place(visitor):
@@ -20,7 +16,7 @@ def test_a_job_is_read_and_its_step_opens_the_place(visitor):
     expect(pages).to_have_count(11)
     pages.filter(has_text="Does it work at all?").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Does it work at all?")
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("main").get_by_role("link", name="Fairness").click()
     page.wait_for_url(re.compile(r"/trials/[0-9a-f-]+/plan/fairness"))
     page.goto("/guide/reading-a-verdict-aloud")
@@ -42,7 +38,7 @@ def test_it_is_read_on_a_phone_without_an_account(visitor):
     page.goto("/guide/what-chance-does")
     expect(page.get_by_role("heading", level=1)).to_have_text("What chance does")
     assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("link", name="All pages of the guide").tap()
     expect(page.get_by_role("navigation", name="Guide").get_by_role("link")).to_have_count(11)
     page.goto("/guide/nothing-of-the-kind")

@@ -24,9 +24,11 @@ from tests.browser.conftest import (
     until,
 )
 from tests.browser.led import begun, call, joined, running
+from tests.depth import EVERYTHING
 
 DAHLIAS = "Cut dahlias in the vase"
-MANY = 250
+MANY, CHUNK = (250, 50) if EVERYTHING else (50, 20)
+"""How many pegs, and how many readings each person gives before the next fault: ten faults at least."""
 ASPECTS = ("Upright", "Green", "Dry", "Whole")
 LOOK = Checkpoint("now", "Now", 60, 60, 24 * 60)
 ROWS = Plan(
@@ -105,8 +107,8 @@ def sheet(who, trial: str) -> Page:
     return who.page
 
 
-def test_two_thousand_readings_survive_every_fault_once_each(visitor, server, capsys):
-    """Two people score all of 250 pegs on four aspects by keyboard, while networks drop, the server is killed and PostgreSQL
+def test_readings_survive_every_fault_once_each(visitor, server, capsys):
+    """Two people score all pegs on four aspects by keyboard, while networks drop, the server is killed and PostgreSQL
     restarts; every reading is stored exactly once, with the value that was typed."""
     lead, scorer = visitor(), visitor()
     lead.sign_in("lead@tarnlane.example")
@@ -119,7 +121,7 @@ def test_two_thousand_readings_survive_every_fault_once_each(visitor, server, ca
     faults = {"network": 0, "server": 0, "database": 0, "tab": 0}
     typed = [0, 0]
     began = time.monotonic()
-    chunk, total = 50, MANY * len(ASPECTS)
+    chunk, total = CHUNK, MANY * len(ASPECTS)
     for turn in range(total // chunk):
         for i, page in enumerate(pages):
             for n in range(chunk):
@@ -182,7 +184,9 @@ JARS = Plan(
     outcomes=(Outcome("firm", "Firm", PassFailScale("yes", "no")),),
     checkpoints=(LOOK,),
 )
-SEATS, SETS = 20, 10
+SEATS, SETS = (20, 10) if EVERYTHING else (10, 4)
+BEFORE = SETS * 4 // 10
+"""So many sets each are judged before a fault."""
 
 
 def stored_answers(panel: str) -> list[tuple[str, int]]:
@@ -197,8 +201,8 @@ def stored_answers(panel: str) -> list[tuple[str, int]]:
     return sorted(("-".join(codes), answer[0]) for codes, answer in rows)
 
 
-def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor, server, capsys):
-    """Twenty people at two phones give ten answers each, while networks drop, the server is killed, PostgreSQL restarts, tabs are closed,
+def test_answers_in_the_booth_survive_every_fault_once_each(visitor, server, capsys):
+    """People at two phones give several answers each, while networks drop, the server is killed, PostgreSQL restarts, tabs are closed,
     a set is spilt whose answer is still on the phone, and the panel is closed before the last ones arrive."""
     host = visitor()
     host.sign_in("lead@tarnlane.example")
@@ -241,7 +245,7 @@ def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor,
         phone.page.goto(link)
         phone.page.get_by_role("button", name="I have read this and take part").click()
         expect(phone.page.get_by_text(f"1 of {SETS}")).to_be_visible()
-        answered(phone.page, 4, cup)
+        answered(phone.page, BEFORE, cup)
         match seat % 5:
             case 0:
                 phone.context.set_offline(True)
@@ -260,7 +264,7 @@ def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor,
                 faults["tab"] += 1
             case 4 if seat == SEATS - 1:
                 phone.context.set_offline(True)
-        codes = answered(phone.page, 6, cup)
+        codes = answered(phone.page, SETS - BEFORE, cup)
         if seat == 5:
             # A set is spilt after it was judged, before its answer could be sent.
             spilt = codes[-1]
@@ -278,7 +282,7 @@ def test_two_hundred_answers_in_the_booth_survive_every_fault_once_each(visitor,
             server.start()
         # What is said of answers that wait comes and goes without moving a cup under the finger; what was spilt may.
         assert seat == 5 or len(tops[seat]) == 1, tops[seat]
-    # The last six are on a phone without a network when the panel is closed: they were given before.
+    # The last ones are on a phone without a network when the panel is closed: they were given before.
     call(host, "POST", f"/api/panels/{panel}/close", {"because": "it got dark"})
     for phone in phones:
         phone.context.set_offline(False)

@@ -7,7 +7,6 @@ from dataclasses import asdict, replace
 
 import numpy as np
 import soundfile
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
@@ -17,7 +16,7 @@ from fieldtally.core.panels.plan import PanelPlan
 from fieldtally.core.scales import GradeScale, Level
 from tests.browser.conftest import PHONE, until
 from tests.browser.led import begun, call, joined, running
-from tests.browser.views import no_barrier
+from tests.browser.views import barriers, no_barrier
 
 PLAN = Plan(
     title="Jars on a shelf",
@@ -28,10 +27,6 @@ PLAN = Plan(
     outcomes=(Outcome("g", "Crunch", GradeScale(tuple(Level(n, str(n), w) for n, w in enumerate(("soft", "crisp"))))),),
     checkpoints=(Checkpoint("now", "Now", 60, 60, 24 * 60),),
 )
-
-
-def axe(page) -> list[str]:
-    return [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in Axe().run(page).response["violations"]]
 
 
 def tasted(page, cup: str, *, liked: str = "none") -> None:
@@ -69,7 +64,7 @@ def test_a_panel_is_planned_poured_judged_and_read(visitor):
     page.get_by_label("Names, with commas").fill("Ada, Ben, Cyd, Dov, Eve, Flo")
     page.get_by_role("button", name="Add them").click()
     expect(page.get_by_role("row").filter(has_text="Flo")).to_be_visible()
-    assert axe(page) == []
+    assert barriers(page) == []
     begin.click()
     expect(page.get_by_text("0 of 6 answers are given.")).to_be_visible()
     links = [one.get_attribute("href") for one in page.get_by_role("link", name="Open").all()]
@@ -97,7 +92,7 @@ def test_a_panel_is_planned_poured_judged_and_read(visitor):
         booth.get_by_role("button", name="I have read this and take part").click()
         expect(booth.get_by_role("button", name=f"Cup {cup}")).to_be_visible()
         if n == 0:
-            assert axe(booth) == []
+            assert barriers(booth) == []
             # Without a network the answer is locked all the same, survives closing the tab, and goes by itself.
             seat.context.set_offline(True)
             tasted(booth, cup, liked=cup)
@@ -136,7 +131,7 @@ def test_a_panel_is_planned_poured_judged_and_read(visitor):
     expect(
         page.get_by_role("row").filter(has_text="Those who were right; no preference shared between the two")
     ).to_be_visible()
-    assert axe(page) == []
+    assert barriers(page) == []
 
 
 def test_a_set_is_spilt_a_taster_left_out_and_a_name_erased(visitor):
@@ -206,7 +201,7 @@ def test_a_tablet_goes_round_without_a_network_and_a_late_one_joins(visitor):
     hand = tablet.page
     hand.goto(link)
     expect(hand.get_by_role("button", name=re.compile("Ada"))).to_be_enabled()
-    assert axe(hand) == []
+    assert barriers(hand) == []
     assert "leaf" not in hand.locator("body").inner_text().lower()
     hand.get_by_role("button", name="Keep all here, for a place without a network").click()
     expect(hand.get_by_text("All are kept on this tablet.")).to_be_visible()
@@ -222,7 +217,7 @@ def test_a_tablet_goes_round_without_a_network_and_a_late_one_joins(visitor):
         give.click()
         expect(hand.get_by_role("heading", name="Thank you.")).to_be_visible()
         if who == "Ada":
-            assert axe(hand) == []
+            assert barriers(hand) == []
         hand.get_by_role("button", name="Hand it on").click()
         expect(hand.get_by_role("button", name=re.compile(who))).to_be_disabled()
         tablet.context.set_offline(False)
@@ -283,7 +278,7 @@ def test_sounds_are_uploaded_played_in_step_and_judged(visitor):
     for name, hertz in (("No leaf at all", 440), ("Bay leaf", 452)):
         page.get_by_label(f"File for {name}").set_input_files(sound(hertz))
         expect(page.get_by_text(f"{hertz}.wav, 2 s")).to_be_visible()
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("button", name="Draw the cups and begin").click()
     link = page.get_by_role("link", name="Open").get_attribute("href")
     ear = visitor(PHONE)
@@ -295,7 +290,7 @@ def test_sounds_are_uploaded_played_in_step_and_judged(visitor):
         play = booth.get_by_role("button", name=f"Listen to {name}")
         play.click()
         expect(play).to_have_attribute("aria-pressed", "true")
-    assert axe(booth) == []
+    assert barriers(booth) == []
     booth.get_by_text("X is like the second").click()
     booth.get_by_role("button", name="Give my answer: it is locked then").click()
     expect(booth.get_by_role("heading", name="Thank you.")).to_be_visible()
@@ -311,7 +306,7 @@ def test_somebody_practises_and_sees_the_truth_at_the_end(visitor):
     page.get_by_role("button", name="Begin the run").click()
     expect(page.get_by_text("From 1 to 60 sets, please.")).to_be_visible()
     page.get_by_label("Sets").fill("3")
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("button", name="Begin the run").click()
     for place in range(1, 4):
         expect(page.get_by_text(f"{place} of 3")).to_be_visible()
@@ -320,7 +315,7 @@ def test_somebody_practises_and_sees_the_truth_at_the_end(visitor):
         page.get_by_role("button", name="Give my answer: it is locked then").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("You found the odd one")
     expect(page.get_by_role("row")).to_have_count(4)
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("link", name="Practice").click()
     expect(page.get_by_role("link", name="See each set")).to_be_visible()
     page.get_by_text("Your own cups").click()
@@ -334,7 +329,7 @@ def test_somebody_practises_and_sees_the_truth_at_the_end(visitor):
     helper.page.goto(call(who, "GET", f"/api/practice/{run}")["helper"])
     expect(helper.page.get_by_role("row")).to_have_count(3)
     expect(helper.page.get_by_text("a pinch of salt").first).to_be_visible()
-    assert axe(helper.page) == []
+    assert barriers(helper.page) == []
     page.goto("/practice")
     page.get_by_role("button", name="Remove").first.click()
     no_barrier(page)

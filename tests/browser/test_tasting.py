@@ -4,7 +4,6 @@ import re
 from dataclasses import asdict, replace
 
 import numpy as np
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from fieldtally.core.panels.judged import Judged
@@ -14,6 +13,7 @@ from fieldtally.server.demo.plans import GHERKINS, LEAF_OR_NONE, WHICH_JAR
 from fieldtally.server.demo.tasting import NOT_BLIND, TASTERS
 from tests.browser.conftest import DESK, PHONE, until
 from tests.browser.led import begun, call, joined, running
+from tests.browser.views import barriers
 
 NAMES = [one.name for one in GHERKINS.treatments]
 DEVICES = 6
@@ -34,10 +34,6 @@ class Wire:
                 self.heard.append(f"{response.url} {response.headers} {response.text()}")
             except Exception:  # a body that is gone again tells nothing
                 self.heard.append(response.url)
-
-
-def axe(page) -> list[str]:
-    return [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in Axe().run(page).response["violations"]]
 
 
 def held(host, trial, plan, people):
@@ -117,7 +113,7 @@ def test_demo_trial_3_is_run_by_24_people_and_told_as_the_core_tells_it(visitor)
                 group.get_by_text("none" if liked < 0 else own[liked][0], exact=True).click()
                 booth.get_by_text("snaps", exact=True).click()
                 if number == 1:
-                    assert axe(booth) == []
+                    assert barriers(booth) == []
             else:
                 answer = (
                     tuple(int(one) for one in rng.permutation(4))
@@ -127,7 +123,7 @@ def test_demo_trial_3_is_run_by_24_people_and_told_as_the_core_tells_it(visitor)
                 for (code, _), called in zip(own, answer, strict=True):
                     booth.get_by_label(f"What {code} is").select_option(NAMES[called])
                 if number == 1:
-                    assert axe(booth) == []
+                    assert barriers(booth) == []
             locked(seat, offline)
             chips = ("snaps",) if panel == odd else ()
             out = "was not blind" if panel == odd and number == NOT_BLIND else ""
@@ -146,7 +142,7 @@ def test_demo_trial_3_is_run_by_24_people_and_told_as_the_core_tells_it(visitor)
     page.goto(f"/trials/{trial}/panels/{odd}")
     expect(page.get_by_text("All 24 answers are given.")).to_be_visible()
     page.get_by_label(f"{TASTERS[NOT_BLIND - 1]} was blind").uncheck()
-    assert axe(page) == []
+    assert barriers(page) == []
     for who in (host, pourer):
         assert who.context.request.get(f"/api/panels/{odd}/result").status == 403
     page.get_by_role("button", name="Close the panel").click()
@@ -179,7 +175,7 @@ def test_demo_trial_3_is_run_by_24_people_and_told_as_the_core_tells_it(visitor)
         expect(page.get_by_role("heading", level=1)).to_have_text(
             re.compile(re.escape(shown).replace("\\\u00a0", r"\s"))
         )
-        assert axe(page) == []
+        assert barriers(page) == []
         page.set_viewport_size(PHONE["viewport"])
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         until(page, "document.documentElement.scrollWidth <= document.documentElement.clientWidth")

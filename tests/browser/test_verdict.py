@@ -4,13 +4,13 @@ import re
 from datetime import UTC, datetime
 from uuid import uuid4
 
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.scales import CountScale, EventScale, GradeScale, Level, MeasurementScale, PercentScale
 from tests.browser.conftest import PHONE, put_column, until
 from tests.browser.led import begun, call, joined, running
+from tests.browser.views import barriers
 
 PLAN = Plan(
     title="Oils on spade handles",
@@ -30,10 +30,6 @@ PLAN = Plan(
 )
 SHINE = {"none": 40.0, "oil": 20.0}
 SOAKED = {"none": 1, "oil": 3}
-
-
-def axe(page) -> list[str]:
-    return [f"{v['id']}: {v['nodes'][0]['html'][:140]}" for v in Axe().run(page).response["violations"]]
 
 
 def scored(lead, preparer, trial) -> None:
@@ -75,11 +71,11 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     together = page.get_by_role("region", name="How it comes along")
     expect(together.get_by_role("img", name="Shine, all samples together")).to_be_visible()
     page.get_by_role("button", name="Ask whether it is clear already").click()
-    assert not axe(page)
+    assert barriers(page) == []
     page.get_by_role("button", name="Ask", exact=True).click()
     expect(together.get_by_text("Stop.")).to_be_visible()
     assert "No oil" not in page.get_by_role("main").inner_text()
-    assert not axe(page)
+    assert barriers(page) == []
     page.get_by_role("button", name="Write down what I believe").click()
     page.locator("fieldset").first.get_by_text("treated", exact=True).click()
     page.get_by_role("button", name="Write it down").click()
@@ -94,7 +90,7 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     assert "did best" not in page.get_by_role("main").inner_text()
     pictures = page.get_by_role("group", name="Pictures").get_by_role("radio")
     expect(pictures).to_have_count(20)
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("button", name="This one").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("Pick the picture that stands out, first.")
@@ -108,14 +104,14 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     told = page.get_by_role("heading", name=re.compile(r"^Picture \d+ is the trial\.$"))
     expect(told).to_be_focused()
     expect(page.get_by_text(re.compile("^You (picked the true one|took another for the true one)"))).to_be_visible()
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("button", name="Read on").click()
     # What was foreseen, then colour, then the sentence.
     expect(page.get_by_role("heading", name="The key is open.")).to_be_visible()
     expect(page.get_by_text("Oil will win by far")).to_be_visible()
     expect(page.get_by_text("No oil did best on shine at minute 6")).to_be_visible()
     until(page, "document.getAnimations().every((one) => one.playState !== 'running')")  # the colours have come in
-    assert not axe(page)
+    assert barriers(page) == []
     page.get_by_role("button", name="Read the whole verdict").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("No oil")
     expect(page.get_by_role("heading", level=1)).to_contain_text("on shine at minute 6")
@@ -129,14 +125,14 @@ def test_a_key_is_opened_and_weights_turn_the_ranking(visitor):
     expect(page.get_by_role("alert")).to_contain_text("At least one outcome has to weigh something.")
     page.get_by_role("button", name="Shine weighs more").click()
     expect(tally.nth(1)).to_contain_text("No oil")
-    assert axe(page) == []
+    assert barriers(page) == []
     # The event is told by the time without it, with its stairs and the time by which half had it.
     page.get_by_role("button", name="Soaked through, supporting").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Walnut oil did best on time without soaked through")
     expect(page.get_by_role("img", name="Soaked through: share left")).to_be_visible()
     half = page.get_by_role("region", name="Half by").get_by_role("row")
     expect(half.filter(has_text="Walnut oil")).to_contain_text("5 of 5")
-    assert axe(page) == []
+    assert barriers(page) == []
 
 
 def unfold(page, title):
@@ -156,7 +152,7 @@ def test_a_member_who_comes_later_picks_from_the_line_up_on_a_phone(visitor):
     pictures.nth(7).tap()
     page.get_by_role("button", name="Picture 8 is it").tap()
     expect(page.get_by_text("the trial", exact=True)).to_have_count(1)
-    assert axe(page) == []
+    assert barriers(page) == []
     page.get_by_role("button", name="Read on").tap()
     expect(page.get_by_role("heading", level=1)).to_contain_text("did best on seeds sprouted")
     # Whoever has read the result picks knowing it, and has picked already.
@@ -187,7 +183,7 @@ def test_where_places_change_the_winner_the_page_says_whether_that_is_chance(vis
         uses = page.get_by_role("region", name="What to use when")
         expect(uses).to_contain_text("At Shaded arch Hemp, waxed was best by its own test (23.5 kg)")
         assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
-        assert axe(page) == []
+        assert barriers(page) == []
 
 
 def test_an_open_verdict_is_carried_into_the_next_plan(visitor):
@@ -234,7 +230,7 @@ def test_a_shared_first_place_and_nothing_to_tell_apart_are_said_so(visitor):
     expect(page.get_by_role("heading", level=1)).to_contain_text("Nothing to tell apart on bitten")
     expect(page.get_by_role("heading", level=1)).to_contain_text("up to 31 in 100 may still do so")
     expect(page.locator("[data-test=level]")).to_have_text("Nothing to tell apart")
-    assert axe(page) == []
+    assert barriers(page) == []
 
 
 def test_two_methods_are_held_against_each_other(visitor):
@@ -263,7 +259,7 @@ def test_two_methods_are_held_against_each_other(visitor):
     page.get_by_label("What truth means").select_option("nothing")
     expect(page.get_by_text("Against what is really there")).to_have_count(0)
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
-    assert not axe(page)
+    assert barriers(page) == []
 
 
 MULCHES = Plan(

@@ -63,8 +63,8 @@ WORDLESS = """() => {
 
 def barriers(page: Page, *rules: str) -> list[str]:
     """What stands in somebody's way, by all rules or by those named."""
-    only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else None
-    found = Axe().run(page, options=only).response["violations"]
+    asked = {"resultTypes": ["violations"], **({"runOnly": {"type": "rule", "values": list(rules)}} if rules else {})}
+    found = Axe().run(page, options=asked).response["violations"]
     return [f"{one['id']}: {one['nodes'][0]['html'][:140]}" for one in found]
 
 
@@ -145,7 +145,7 @@ def address(one: Visitor, path: str) -> str:
 def shown(page: Page) -> None:
     """Wait until a view has all it shows, and has come to rest, but for what moves as long as it is there."""
     page.wait_for_load_state("networkidle")
-    until(page, ANSWERED, 30)
+    until(page, ANSWERED)
     until(page, STILL)
 
 

@@ -14,6 +14,7 @@ from fieldtally.core.photos.reading_tags import DigitReader, squares_in
 from fieldtally.core.photos.scenes import leaf
 from fieldtally.core.photos.tagged import Tag, with_tag
 from fieldtally.core.photos.tags import Named, Sample, Word, clock_in, named, turned_round
+from tests.depth import cells, plays
 
 IDS = {code: f"00000000-0000-4000-8000-000000000{code}" for code in ("412", "703", "806", "908", "196")}
 SAMPLES = {one: Sample(code, check_letter(code, TRIAL)) for code, one in IDS.items()}
@@ -191,7 +192,7 @@ def reader() -> DigitReader:
 
 def test_a_tag_is_read_at_any_turn_and_half_hidden(reader):
     rng = np.random.default_rng(11)
-    for turn, hides in ((0, 0.0), (130, 0.0), (180, 0.45), (275, 0.45)):
+    for turn, hides in cells(((0, 0.0), (130, 0.0), (180, 0.45), (275, 0.45)), ((130, 0.0), (275, 0.45))):
         tag = Tag(square("412"), "412", letter("412"), turn=turn, hides=hides)
         shot = Shot(width=2048, tilt=18, tilt_to=60)
         picture = Image.fromarray(photo_of(with_tag(leaf(12, rng), tag, tag_font()), shot, rng))
@@ -204,9 +205,9 @@ def test_made_up_photos_are_filed_right_or_asked_about_and_never_wrong(reader):
     rng = np.random.default_rng(20_261)
     samples, others, font = samples_of(60, rng), samples_of(60, rng, ELSEWHERE), tag_font()
     told = []
-    for _ in range(8):
+    for _ in range(plays(8, 2)):
         one = photo(samples, others, rng, font)
         found, _ = filed(one, reader, samples, others)
         assert found.code in (one.code, ""), one.kind
         told.append(found.code == one.code)
-    assert sum(told) >= 7
+    assert sum(told) >= len(told) - 1

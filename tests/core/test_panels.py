@@ -44,6 +44,7 @@ from fieldtally.core.panels.sounds import Sound, copy_of, loudness, made_ready, 
 from fieldtally.core.panels.telling import told_apart
 from fieldtally.core.problems import Refused
 from fieldtally.core.randomness import Draw
+from tests.depth import cells, plays
 
 CASES = json.loads((Path(__file__).parent / "cases/panels.json").read_text())
 
@@ -108,9 +109,10 @@ def test_a_larger_difference_is_noticed_more_often(method, d, more):
     assert share_right(method, d + more) >= share_right(method, d)
 
 
-@pytest.mark.parametrize(
-    ("method", "noticing"), [("triangle", 0.38), ("duo-trio", 0.2), ("tetrad", 0.0), ("2-afc", 0.6)]
-)
+NOTICING = [("triangle", 0.38), ("duo-trio", 0.2), ("tetrad", 0.0), ("2-afc", 0.6)]
+
+
+@pytest.mark.parametrize(("method", "noticing"), cells(NOTICING, NOTICING[2:3]))
 def test_intervals_cover_the_truth_as_often_as_they_say(method, noticing):
     rng = np.random.default_rng(11)
     right = share_right_of(method, noticing)
@@ -314,8 +316,8 @@ def test_ties_and_large_rankings_agree_with_scipy():
 
 def test_rankings_of_chance_find_as_much_as_they_may():
     rng = np.random.default_rng(8)
-    small = [ranked([rng.permutation(3).tolist() for _ in range(6)], rng).p <= 0.05 for _ in range(400)]
-    assert sum(small) / len(small) <= 0.05 + 3 * math.sqrt(0.05 * 0.95 / 400)
+    small = [ranked([rng.permutation(3).tolist() for _ in range(6)], rng).p <= 0.05 for _ in range(plays(400, 120))]
+    assert sum(small) / len(small) <= 0.05 + 3 * math.sqrt(0.05 * 0.95 / len(small))
 
 
 # Serving
@@ -458,12 +460,12 @@ def test_grades_are_those_of_what_was_in_the_cup_and_of_people_not_of_sets():
 def test_grades_of_chance_are_called_different_as_seldom_as_they_may():
     rng = np.random.default_rng(11)
     alarms = []
-    for _ in range(300):
+    for _ in range(plays(300, 150)):
         rows = rng.integers(0, 11, (10, 3))
         given = [(str(i), "ABC", tuple(int(one) for one in row)) for i, row in enumerate(rows)]
         found = graded(PanelAttribute("Sour"), given, 3, rng)
         alarms.append((found.p <= 0.05, min(pair.p_adjusted for pair in found.pairs) <= 0.05))
-    assert np.mean(alarms, axis=0).max() < 0.05 + 3 * math.sqrt(0.05 * 0.95 / 300)
+    assert np.mean(alarms, axis=0).max() < 0.05 + 3 * math.sqrt(0.05 * 0.95 / len(alarms))
 
 
 def test_a_choice_of_several_agrees_with_the_multinomial_listed():

@@ -28,6 +28,7 @@ from fieldtally.core.panels.several import right_by_person, told_apart_by_person
 from fieldtally.core.panels.telling import told_apart
 from fieldtally.core.panels.words import told
 from fieldtally.core.randomness import Draw
+from tests.depth import cells, plays
 
 PLAN = PanelPlan("Leaf or none", things=("plain", "vine"))
 MOST = 0.06
@@ -40,14 +41,14 @@ def rng(seed=3):
 # Right answers
 
 
-@pytest.mark.parametrize("sets", [2, 3, 6])
-@pytest.mark.parametrize(("method", "guess"), [("triangle", 1 / 3), ("2-afc", 1 / 2)])
+@pytest.mark.parametrize("sets", cells([2, 3, 6], [3]))
+@pytest.mark.parametrize(("method", "guess"), cells([("triangle", 1 / 3), ("2-afc", 1 / 2)], [("triangle", 1 / 3)]))
 @pytest.mark.parametrize("how", ["stick", "guess", "each in their own way"])
 def test_guessing_is_found_at_most_as_often_as_planned(method, guess, sets, how):
     draw = rng(sets)
     for people in (2, 3, 4, 6, 12, 30):
-        found, plays = 0, 400
-        for _ in range(plays):
+        found, many = 0, plays(400, 200)
+        for _ in range(many):
             if how == "stick":
                 right = (draw.random(people) < guess) * sets
             elif how == "guess":
@@ -55,7 +56,7 @@ def test_guessing_is_found_at_most_as_often_as_planned(method, guess, sets, how)
             else:
                 right = draw.binomial(sets, draw.beta(3 * guess, 3 * (1 - guess), people))
             found += by_person(method, [(int(one), sets) for one in right]).p <= 0.05
-        assert found / plays <= MOST + 2 * np.sqrt(MOST * (1 - MOST) / plays), people
+        assert found / many <= MOST + 2 * np.sqrt(MOST * (1 - MOST) / many), people
 
 
 def test_what_is_needed_is_what_is_found():
@@ -126,11 +127,11 @@ def test_thirteen_people_against_seven_are_not_thirty_nine_answers():
     )
 
 
-@pytest.mark.parametrize("sets", [2, 3, 6])
+@pytest.mark.parametrize("sets", cells([2, 3, 6], [3]))
 def test_people_who_stick_to_what_they_like_or_call_or_rank_are_not_found(sets):
-    draw, plays = rng(sets), 120
+    draw, many = rng(sets), plays(120, 60)
     found: Counter[str] = Counter()
-    for _ in range(plays):
+    for _ in range(many):
         people = 12
         ways = draw.choice((-1, 1), people)
         found["preference"] += (
@@ -151,8 +152,8 @@ def test_people_who_stick_to_what_they_like_or_call_or_rank_are_not_found(sets):
         }
         plain = told_apart(6, 12, 6, 12)
         found["a-not-a"] += told_by_person(yes, plain, draw).p <= 0.05
-    for name, many in found.items():
-        assert many / plays <= MOST + 2 * np.sqrt(MOST / plays), name
+    for name, times in found.items():
+        assert times / many <= MOST + 2 * np.sqrt(MOST / many), name
 
 
 def test_who_has_one_kind_alone_tells_nothing_of_yes_and_no():
@@ -168,19 +169,19 @@ def test_who_has_one_kind_alone_tells_nothing_of_yes_and_no():
 @pytest.mark.parametrize(("people", "sets"), [(8, 3), (12, 3), (20, 2), (24, 4)])
 def test_the_promised_power_is_what_is_found(people, sets):
     promised = right_by_person("triangle", people, sets, 0.4, 0.05, None)
-    draw, plays, found = rng(people), 600, 0
-    for _ in range(plays):
+    draw, many, found = rng(people), plays(600, 300), 0
+    for _ in range(many):
         right = np.where(draw.random(people) < 0.4, sets, draw.binomial(sets, 1 / 3, people))
         found += by_person("triangle", [(int(one), sets) for one in right]).p <= 0.05
-    assert abs(found / plays - promised) <= 0.04 + 2 * np.sqrt(promised * (1 - promised) / plays)
+    assert abs(found / many - promised) <= 0.04 + 2 * np.sqrt(promised * (1 - promised) / many)
     assert outlook(replace(PLAN, assessors=people, sets=sets)).power == promised
 
 
-@pytest.mark.parametrize(("people", "sets"), [(8, 3), (16, 2), (24, 3)])
+@pytest.mark.parametrize(("people", "sets"), cells([(8, 3), (16, 2), (24, 3)], [(8, 3)]))
 def test_the_promised_power_of_names_and_likings_is_what_is_found(people, sets):
-    draw, plays = rng(people), 200
+    draw, many = rng(people), plays(200, 100)
     liked = named = 0
-    for _ in range(plays):
+    for _ in range(many):
         truly = draw.random(people) < 0.4
         given = {str(i): [1] * sets if t else [int(w) for w in draw.choice((-1, 1), sets)] for i, t in enumerate(truly)}
         liked += liked_by_person(given, "drop", draw, 0.05).p <= 0.05
@@ -191,7 +192,7 @@ def test_the_promised_power_of_names_and_likings_is_what_is_found(people, sets):
         named += named_by_person(names, 3, draw, each_once=True).p <= 0.05
     for seen, method, things in ((liked, "preference", 2), (named, "naming", 3)):
         promised = told_apart_by_person(method, people, sets, 0.4, 0.05, things, each_once=True)
-        assert abs(seen / plays - promised) <= 0.04 + 2 * np.sqrt(promised * (1 - promised) / plays), method
+        assert abs(seen / many - promised) <= 0.04 + 2 * np.sqrt(promised * (1 - promised) / many), method
 
 
 # Sentences

@@ -14,11 +14,12 @@ from fieldtally.core.training.drifting import drifted
 from fieldtally.core.training.learning import BAD, Given, learned, limit_for
 from fieldtally.core.training.readiness import guessing_p
 from fieldtally.core.training.sets import SET_OF
+from tests.depth import cells, plays
 
 PLAYS = 60
 
 
-@pytest.mark.parametrize("who", IDLE)
+@pytest.mark.parametrize("who", cells(list(IDLE), list(IDLE)[::3]))
 def test_who_does_not_look_is_never_called_ready(who):
     assert ever_ready(*IDLE[who], PLAYS) <= 0.02
 
@@ -29,7 +30,7 @@ def test_who_is_good_is_called_ready_within_ten_sets(who):
 
 
 def test_trying_again_does_not_help_who_is_too_far_off():
-    assert ever_ready(*NEARLY["grades, a spread of 0.7 step"], 150) <= 0.05
+    assert ever_ready(*NEARLY["grades, a spread of 0.7 step"], plays(150, 80)) <= 0.05
 
 
 def test_p_of_guessing_is_one_for_a_constant_and_even_for_chance():

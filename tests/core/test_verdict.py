@@ -12,6 +12,7 @@ from fieldtally.core.verdict.claims import Happened, may_not_be_claimed
 from fieldtally.core.verdict.conclude import Samples, conclude
 from fieldtally.core.verdict.strength import Circumstances, judge, ranked
 from fieldtally.core.verdict.telling.headline import luck, sentence
+from tests.depth import cells, plays
 
 
 def compared(groups, better="more", kind="measurement", blocks=None):
@@ -71,10 +72,10 @@ def test_a_tie_at_the_top_has_no_winner():
     assert tied.winner is None
 
 
-@pytest.mark.parametrize("treatments", [2, 4])
+@pytest.mark.parametrize("treatments", cells([2, 4], [4]))
 @pytest.mark.parametrize("kind", ["measurement", "grade", "passfail"])
 def test_clear_is_said_no_more_often_than_the_level_where_there_is_no_difference(treatments, kind):
-    trials, each = 2000, 5
+    trials, each = plays(2000, 800), 5
     drawn = np.random.default_rng(42)
     shape = (treatments * each, trials)
     values = {
@@ -87,7 +88,7 @@ def test_clear_is_said_no_more_often_than_the_level_where_there_is_no_difference
         values, [Column(kind)] * trials, labels, [str(t) for t in range(treatments)], np.zeros(len(labels), int), drawn
     )
     clear = sum(judge(one).level == "clear" for one in found)
-    # Two standard errors above 5 % of 2,000 would be 119; exact tests stay at or below the level on average.
+    # Two standard errors above 5 %; exact tests stay at or below the level on average.
     assert clear <= 0.05 * trials + 2 * np.sqrt(0.05 * 0.95 * trials)
 
 

@@ -16,6 +16,7 @@ from fieldtally.core.photos.colour import lab_of_hex
 from fieldtally.core.photos.marks import Marks
 from fieldtally.core.photos.recipe import Recipe
 from fieldtally.core.photos.scenes import Scene, between, flower
+from fieldtally.server.demo import practice
 from fieldtally.server.demo.plans import MARIGOLD_CHART
 from fieldtally.server.measuring import gauging
 from fieldtally.server.measuring.models import Photo
@@ -24,8 +25,9 @@ from fieldtally.server.measuring.pictures import picture_in
 from fieldtally.server.people.models import Trial, User
 from fieldtally.server.plan.models import Sample
 from fieldtally.server.training import calibrating, practising
+from fieldtally.server.training.models import TrainingAnswer
 
-SEED = 1729
+SEED = practice.SEED
 SWATCHES = [step.swatch for step in MARIGOLD_CHART.steps]
 AFTER = {"fresh": 0.95, "sill": 3.7, "loft": 2.1, "oven": 2.9, "sand": 1.6}
 """Where on the chart each way of drying ends."""
@@ -80,8 +82,8 @@ def measured_by_photo(
                 if look == "day14" and first is None:
                     first, marks = kept, Marks(marked(scene, shot))
     _set(trial, scorer, first, marks, later + timedelta(minutes=12))
-    for person, apart in ((scorer, 0.2), (lead, 0.3)):
-        for number in range(3):
+    for person, apart in ((scorer, practice.APART["scorer"]), (lead, practice.APART["lead"])):
+        for number in range(practice.SETS_EACH):
             _practised(trial, person, apart, started + timedelta(days=10 + number, hours=9), number)
     _together(trial, lead, scorer, ends, later - timedelta(minutes=20))
 
@@ -100,10 +102,19 @@ def _set(trial: Trial, scorer: User, photo: Photo | None, marks: Marks | None, a
 
 def _practised(trial: Trial, person: User, apart: float, at: datetime, number: int) -> None:
     rng = np.random.default_rng([SEED, number, int(100 * apart)])
-    row = practising.begin_set(trial, person, "eye", at=at, seed=SEED + number + int(100 * apart))
+    row = practising.begin_set(trial, person, practice.OUTCOME, at=at, seed=practice.seed_of(number, apart))
+    _as_gauged(list(row.answers.all()))
     for i, one in enumerate(row.answers.all()):
         given = float(np.clip(np.round(2 * (one.truth + rng.normal(0.08, apart))) / 2, 1, len(SWATCHES)))
         practising.answer(row, one.place, given, at=at + timedelta(seconds=9 * i + 9))
+
+
+def _as_gauged(answers: list[TrainingAnswer]) -> None:
+    """Note what the gauge reads where that is known; the rest it reads behind, as it does of everybody's practice."""
+    known = practice.shipped()
+    for one in answers:
+        one.gauged = known.get(practice.name_of(one.truth, one.seed))
+    TrainingAnswer.objects.bulk_update(answers, ["gauged"])
 
 
 def _together(trial: Trial, lead: User, scorer: User, ends: Mapping[str, float], at: datetime) -> None:
