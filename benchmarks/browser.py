@@ -14,7 +14,8 @@ from dataclasses import replace
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.conftest import CHROMIUM, DEMO, DESK, PHONE, Server, Visitor, drop, ready, served
+from tests.browser.conftest import CHROMIUM, DESK, PHONE, SESSIONS, Server, Visitor, served
+from tests.browser.demos import DEMO, made
 from tests.browser.led import begun, running
 from tests.browser.test_offline import ASPECTS, ROWS
 
@@ -96,8 +97,7 @@ def first_loads(server: Server) -> None:
 
 def main() -> None:
     """Print all of it."""
-    drop(DEMO)
-    ready(DEMO)
+    SESSIONS.update(made())
     with served(DEMO) as server:
         with sheet(server, 60) as page:
             page.evaluate(KEPT)

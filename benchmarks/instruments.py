@@ -10,7 +10,8 @@ import time
 import httpx
 from playwright.sync_api import sync_playwright
 
-from tests.browser.conftest import CHROMIUM, DEMO, Visitor, drop, ready, served
+from tests.browser.conftest import CHROMIUM, SESSIONS, Visitor, served
+from tests.browser.demos import DEMO, made
 
 INSTRUMENTS, ASKED = 10, 150
 
@@ -42,8 +43,7 @@ def main() -> None:
 
     listening, over = socket.create_server(("127.0.0.1", 0)), threading.Event()
     threading.Thread(target=_trickling, args=(listening, over), daemon=True).start()
-    drop(DEMO)
-    ready(DEMO)
+    SESSIONS.update(made())
     with sync_playwright() as playwright, served(DEMO) as running:
         running.kill()
         at = [f"127.0.0.{i + 1}:{listening.getsockname()[1]}" for i in range(INSTRUMENTS)]

@@ -353,7 +353,7 @@ def test_signing_in_drops_the_pages_that_were_kept_for_whoever_was_here_before(v
     page.get_by_role("heading", name=DAHLIAS).wait_for()
     until(page, f"{kept}.then((all) => all.includes('/api/trials/{trial}/course'))")
     device.context.clear_cookies()
-    device.sign_in("scorer@tarnlane.example")
+    device.sign_in_by_form("scorer@tarnlane.example")
     assert f"/api/trials/{trial}/course" not in page.evaluate(kept)
 
 
@@ -364,7 +364,7 @@ def test_the_next_person_signs_in_where_somebody_still_is(visitor):
     trial = device.trial(DAHLIAS)
     page.goto(f"/trials/{trial}")
     page.get_by_role("heading", name=DAHLIAS).wait_for()
-    device.sign_in("scorer@tarnlane.example")
+    device.sign_in_by_form("scorer@tarnlane.example")
     assert call(device, "GET", "/api/me")["email"] == "scorer@tarnlane.example"
-    device.sign_in("scorer@tarnlane.example")
+    device.sign_in_by_form("scorer@tarnlane.example")
     assert call(device, "GET", "/api/me")["email"] == "scorer@tarnlane.example"

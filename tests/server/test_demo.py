@@ -8,6 +8,7 @@ from django.db import transaction
 from django.db.models import Count
 
 from fieldtally.core.trialpack.reading import read_pack
+from fieldtally.server.demo import practice
 from fieldtally.server.demo.society import load_demo
 from fieldtally.server.measuring.models import Photo
 from fieldtally.server.panels.queries import panels_of
@@ -15,6 +16,7 @@ from fieldtally.server.people.models import Trial, User
 from fieldtally.server.rounds.counting import MANY
 from fieldtally.server.rounds.models import Reading, Taken
 from fieldtally.server.share.pack_reader import bring_in
+from fieldtally.server.training.models import TrainingAnswer
 from fieldtally.server.verdict.chain import faults_of
 from tests.depth import cells
 from tests.server.conftest import signed_in
@@ -141,3 +143,14 @@ def test_what_is_taken_is_counted_alike_a_few_at_a_time_and_many_at_once():
             taken = Taken.objects.filter(trial=held, outcomes__gt=0)
             assert set(rows) == set(taken.values_list("checkpoint_id", "sample_id", "outcomes")), trial.title
     assert Reading.objects.values("trial").annotate(many=Count("pk")).filter(many__gte=MANY).exists()
+
+
+def test_what_is_shipped_as_read_by_the_gauge_is_what_it_reads():
+    shipped = practice.shipped()
+    drawn = {practice.name_of(one.truth, one.seed): one for one in practice.items()}
+    assert drawn.keys() == shipped.keys()
+    for name in cells(list(drawn), list(drawn)[::40]):
+        assert practice.read_by_gauge(drawn[name]) == pytest.approx(shipped[name], abs=1e-6), name
+    kept = TrainingAnswer.objects.values_list("truth", "seed", "gauged")
+    assert len(kept) == len(shipped)
+    assert all(gauged == shipped[practice.name_of(truth, seed)] for truth, seed, gauged in kept)

@@ -15,6 +15,7 @@ from fieldtally.core.design.plan import Block, Checkpoint, Dose, Layout, Outcome
 from fieldtally.core.rounds.written import Written
 from fieldtally.core.scales import GradeScale, Level, MeasurementScale
 from fieldtally.server.plan.models import Sample
+from fieldtally.server.plan.queries import plan_of
 from fieldtally.server.printing import LABEL_SHEETS, PAPER_MM
 from fieldtally.server.rounds import services as round_services
 from fieldtally.server.rounds.writing import write_readings
@@ -91,14 +92,14 @@ def scored(world, looks) -> dict[tuple[str, str], list[float]]:
         at = world.trial.started_at + timedelta(minutes=30 * n)
         opened = round_services.open_round(world.trial, world.users["scorer"], look)
         rows = []
-        for outcome in [f"o-{i}" for i in range(15)]:
-            graded = int(outcome[2:]) % 2
+        for outcome in plan_of(world.trial).outcomes:
+            graded = isinstance(outcome.scale, GradeScale)
             values = (
                 drawn.integers(0, 4, len(samples)) if graded else np.round(drawn.uniform(100, 180, len(samples)), 1)
             )
-            found[outcome, look] = [float(one) for one in values]
+            found[outcome.key, look] = [float(one) for one in values]
             rows += [
-                Written(uuid4(), opened.pk, sample.pk, outcome, "value", float(value), "", at)
+                Written(uuid4(), opened.pk, sample.pk, outcome.key, "value", float(value), "", at)
                 for sample, value in zip(samples, values, strict=True)
             ]
         for start in range(0, len(rows), AT_ONCE):
@@ -234,7 +235,7 @@ def test_a_small_report_tells_every_reading_and_cuts_nothing(paper):
 
 
 def test_a_large_report_begins_with_what_matters_and_prints_its_readings_when_asked():
-    plan = big_plan(outcomes=plays(15, 6), looks=plays(30, 2))
+    plan = big_plan(looks=plays(30, 2))
     world = make("running", plan, scored=False)
     values = scored(world, [one.key for one in plan.checkpoints])
     verdict_services.ask_to_open(world.trial, world.users["lead"])
