@@ -12,7 +12,7 @@ from fieldtally.core.design.plan import Checkpoint, Outcome, Plan, Treatment
 from fieldtally.core.photos.camera import Shot, marked, photo_of
 from fieldtally.core.photos.scenes import leaf, truth_of
 from fieldtally.core.scales import PercentScale
-from tests.browser.conftest import DATABASE, DESK, PHONE, connected, eventually
+from tests.browser.conftest import DATABASE, DESK, PHONE, WORKED_OUT, connected, eventually
 from tests.browser.led import begun, call, running
 from tests.browser.views import barriers
 
@@ -85,7 +85,7 @@ def test_a_mark_is_drawn_a_value_read_all_are_run_and_kept(visitor):
     page.get_by_role("button", name="Show the bare photo").click()
     expect(page.locator("svg image")).to_have_count(0)
     every.click()
-    expect(page.get_by_role("heading", name=re.compile("19 of 19 photos measured"))).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("heading", name=re.compile("19 of 19 photos measured"))).to_be_visible(timeout=WORKED_OUT)
     expect(page.get_by_role("heading", name=re.compile("Two photos of one thing differ by up to"))).to_be_visible()
     expect(page.get_by_role("heading", name="Beside the eye: Shade by eye")).to_be_visible()
     page.get_by_role("button", name="Keep as readings").click()
@@ -109,7 +109,7 @@ def test_a_spot_of_colour_is_picked_and_one_photo_is_marked_by_hand(visitor):
     panel = page.get_by_role("status").filter(has_text="colour difference since Fresh")
     expect(panel).to_contain_text("ΔE2000")
     page.get_by_role("button", name=re.compile("Measure all")).click()
-    expect(page.get_by_role("heading", name=re.compile("19 of 19 photos measured"))).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("heading", name=re.compile("19 of 19 photos measured"))).to_be_visible(timeout=WORKED_OUT)
     shots = page.get_by_role("list", name="Photos of this look").get_by_role("button")
     shots.nth(4).click()
     page.get_by_role("button", name="Outline, point by point").click()
@@ -192,10 +192,10 @@ def test_what_counts_is_picked_on_the_photo_and_a_photo_without_the_card_is_refu
     read = eventually(page, told, near, 60)
     assert near(read), (read, true)
     page.get_by_role("button", name="Measure all 2 like this").click()
-    expect(page.get_by_role("heading", name="1 of 2 photos measured")).to_be_visible(timeout=120_000)
+    expect(page.get_by_role("heading", name="1 of 2 photos measured")).to_be_visible(timeout=WORKED_OUT)
     expect(
         page.get_by_text("No card was found on this photo: what counts cannot be told by its colour").first
-    ).to_be_visible(timeout=120_000)
+    ).to_be_visible(timeout=WORKED_OUT)
     page.get_by_role("button", name="Keep as readings").click()
     expect(page.get_by_text("One reading written into your round.")).to_be_visible()
     log = call(lead, "GET", f"/api/trials/{trial}/log")["entries"]
@@ -232,7 +232,7 @@ def test_a_scorer_is_trained_through_two_sets_and_may_score_then(visitor):
         expect(page.get_by_role("heading", name=heading)).to_be_visible()
         expect(page.get_by_role("list", name="The set").get_by_text("True:")).to_have_count(12)
         if number == 2:
-            expect(page.get_by_text("Eye against gauge.")).to_be_visible(timeout=150_000)
+            expect(page.get_by_text("Eye against gauge.")).to_be_visible(timeout=WORKED_OUT)
             assert barriers(page) == []
         page.get_by_role("link", name="On", exact=True).click()
     expect(page.get_by_text(re.compile("You are ready until"))).to_be_visible()

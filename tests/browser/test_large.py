@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 
 from fieldtally.core.design.plan import Block, Checkpoint, Layout, Outcome, Plan, Treatment
 from fieldtally.core.scales import PassFailScale
+from tests.browser.conftest import WORKED_OUT
 from tests.browser.led import begun, call, running
 from tests.browser.views import SIDEWAYS, barriers, drawn, shown
 from tests.depth import cells
@@ -95,9 +96,9 @@ def test_its_verdict_and_its_workbook_are_made_while_one_waits(visitor, field, t
     call(lead, "POST", f"/api/trials/{trial}/key/open", {"title": PLAN.title})
     page.goto(f"/trials/{trial}/verdict")
     expect(page.get_by_text("This trial is large; what stands behind its verdict is being worked out.")).to_be_visible()
-    expect(page.get_by_role("heading", name=re.compile("Upright"))).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("heading", name=re.compile("Upright"))).to_be_visible(timeout=WORKED_OUT)
     page.goto(f"/trials/{trial}/share")
-    with page.expect_download(timeout=60_000) as saved:
+    with page.expect_download(timeout=WORKED_OUT) as saved:
         page.get_by_role("link", name="Save the workbook").click()
         expect(page.get_by_role("status").filter(has_text="…")).to_be_visible()
     saved.value.save_as(tmp_path / "field.xlsx")

@@ -316,7 +316,7 @@ def test_thirty_treatments_in_three_places_are_read_on_one_screen(visitor):
     call(lead, "POST", f"/api/trials/{trial}/key/ask", {})
     call(lead, "POST", f"/api/trials/{trial}/key/open", {"title": MULCHES.title})
     page.goto(f"/trials/{trial}/verdict")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("after hoeing", timeout=60_000)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("after hoeing")
     uses = page.get_by_role("region", name="What to use when")
     for bed in ("North bed", "South bed", "West bed"):
         says = uses.get_by_text(re.compile(f"^At {bed} .* (was best|were best together) .* (was|were) last"))

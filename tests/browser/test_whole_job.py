@@ -259,7 +259,7 @@ def test_the_whole_job(visitor):
     for page in (lead.page, viewer.page):
         page.goto(f"/trials/{trial}/verdict")
         expect(page.get_by_role("heading", level=1)).to_contain_text(
-            re.compile("Quince wax did best on shine at .*, planned for 12 h"), timeout=45_000
+            re.compile("Quince wax did best on shine at .*, planned for 12 h"), timeout=90_000
         )
         expect(page.locator("[data-test=level]")).to_have_text("Clear")
     page = viewer.page
